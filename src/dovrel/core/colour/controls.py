@@ -1,0 +1,84 @@
+"""Exposure, warmth, tint, contrast and saturation: other ways of moving the ten numbers.
+
+The ten numbers are the only state. Every control is read off them and every move of a
+control is a change of them, so an exported CDL carries the correction whole.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from dovrel.core.colour import white
+from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.colour.working import AP1_LUMA, MID_GREY, STOP
+
+SLOPE_FLOOR = 1e-3
+
+
+@dataclass(frozen=True)
+class Controls:
+    """What the ten numbers amount to: stops, kelvin, tint, contrast about `pivot`, saturation."""
+
+    exposure: float
+    warmth: float
+    tint: float
+    contrast: float
+    saturation: float
+    pivot: float = MID_GREY
+
+
+def _contrast(numbers: TenNumbers) -> float:
+    return float(np.exp(np.mean(np.log(np.maximum(numbers.slope, SLOPE_FLOOR)))))
+
+
+def _at_pivot(numbers: TenNumbers, pivot: float) -> np.ndarray:
+    """How far each channel is moved at the pivot, before the power (3,)."""
+    return np.asarray(numbers.slope) * pivot + numbers.offset - pivot
+
+
+def _exposure(moved: np.ndarray) -> float:
+    """Common part of per-channel moves in stops, keeping the luminance of grey."""
+    return float(np.log2(AP1_LUMA @ np.exp2(moved / STOP)))
+
+
+def read(numbers: TenNumbers, pivot: float = MID_GREY) -> Controls:
+    """The controls that these ten numbers amount to about `pivot` (working-space value)."""
+    moved = _at_pivot(numbers, pivot)
+    exposure = _exposure(moved)
+    warmth, tint = white.white_of(moved)
+    return Controls(exposure, warmth, tint, _contrast(numbers), numbers.saturation, pivot)
+
+
+def set_exposure(numbers: TenNumbers, stops: float, pivot: float = MID_GREY) -> TenNumbers:
+    """Equal offset in all channels so that the exposure about `pivot` is `stops`."""
+    step = (stops - _exposure(_at_pivot(numbers, pivot))) * STOP
+    return numbers.with_offset_added((step, step, step))
+
+
+def set_white(numbers: TenNumbers, warmth: float, tint: float, pivot: float = MID_GREY) -> TenNumbers:
+    """Move the white to `warmth` kelvin and `tint`, keeping the exposure.
+
+    Raises
+    ------
+    ValueError
+        Outside 2000..25000 K or a tint of -60..60.
+    """
+    was = white.white_of(_at_pivot(numbers, pivot))
+    change = white.offset_for(warmth, tint) - white.offset_for(*was)
+    exposure = _exposure(_at_pivot(numbers, pivot))
+    return set_exposure(numbers.with_offset_added(change), exposure, pivot)
+
+
+def set_contrast(numbers: TenNumbers, contrast: float, pivot: float = MID_GREY) -> TenNumbers:
+    """Scale all slopes alike about `pivot`, so that their mean is `contrast`; the pivot stays put."""
+    factor = max(contrast, SLOPE_FLOOR) / _contrast(numbers)
+    moved = _at_pivot(numbers, pivot)
+    slope = np.maximum(numbers.slope, SLOPE_FLOOR) * factor
+    offset = pivot + moved - slope * pivot
+    return TenNumbers.from_array([*slope, *offset, *numbers.power, numbers.saturation])
+
+
+def set_saturation(numbers: TenNumbers, saturation: float) -> TenNumbers:
+    return replace(numbers, saturation=saturation)

@@ -1,0 +1,113 @@
+"""White points along and across the Planckian locus, as working-space offsets.
+
+Warmth is the correlated colour temperature that the scene's light is taken to have: naming a
+bluer light (a higher temperature) makes the picture warmer. It moves in mireds, so that equal
+steps look equal. Tint moves across the locus, in thousandths of CIE 1960 uv; positive is
+towards magenta.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy.optimize import least_squares
+
+from dovrel.core.colour.working import AP1_LUMA, STOP
+
+NEUTRAL_CCT = 6000.0
+"""Warmth that changes nothing: the correlated colour temperature of the ACES white."""
+
+ACES_WHITE_XY = (0.32168, 0.33767)
+
+XYZ_TO_AP1 = np.array(
+    [
+        [1.6410233797, -0.3248032942, -0.2364246952],
+        [-0.6636628587, 1.6153315917, 0.0167563477],
+        [0.0117218943, -0.0082844420, 0.9883948585],
+    ]
+)
+"""CIE XYZ (ACES white) → linear AP1 (ACES S-2014-004)."""
+
+MIRED_LIMITS = (40.0, 500.0)
+TINT_LIMITS = (-60.0, 60.0)
+
+
+def _uv_from_xy(xy: tuple[float, float]) -> np.ndarray:
+    x, y = xy
+    return np.array([4 * x, 6 * y]) / (-2 * x + 12 * y + 3)
+
+
+ACES_WHITE_UV = _uv_from_xy(ACES_WHITE_XY)
+
+
+def planckian_uv(cct: float) -> np.ndarray:
+    """CIE 1960 uv of the Planckian radiator at `cct` kelvin (Krystek 1985), 1000..25000 K."""
+    t = cct
+    u = (0.860117757 + 1.54118254e-4 * t + 1.28641212e-7 * t * t) / (
+        1 + 8.42420235e-4 * t + 7.08145163e-7 * t * t
+    )
+    v = (0.317398726 + 4.22806245e-5 * t + 4.20481691e-8 * t * t) / (
+        1 - 2.89741816e-5 * t + 1.61456053e-7 * t * t
+    )
+    return np.array([u, v])
+
+
+def scene_white_uv(cct: float, tint: float) -> np.ndarray:
+    """CIE 1960 uv of the scene white: the ACES white moved along and across the locus."""
+    mired = 1e6 / cct
+    ahead, behind = planckian_uv(1e6 / (mired + 1.0)), planckian_uv(1e6 / (mired - 1.0))
+    tangent = (ahead - behind) / np.linalg.norm(ahead - behind)
+    across = np.array([tangent[1], -tangent[0]])
+    if across[1] < 0:  # point towards green, where a positive tint takes its light to be
+        across = -across
+    moved = planckian_uv(cct) - planckian_uv(NEUTRAL_CCT)
+    return ACES_WHITE_UV + moved + across * tint * 1e-3
+
+
+def gains_for_white(uv: np.ndarray) -> np.ndarray:
+    """Linear AP1 gains (3,) that bring a light at `uv` to the ACES white, keeping grey's luminance."""
+    u, v = uv
+    x, y = 3 * u / (2 * u - 8 * v + 4), 2 * v / (2 * u - 8 * v + 4)
+    white = XYZ_TO_AP1 @ np.array([x / y, 1.0, (1 - x - y) / y])
+    gains = 1.0 / np.maximum(white, 1e-3)
+    return gains / (AP1_LUMA @ gains)
+
+
+def offset_for(cct: float, tint: float) -> np.ndarray:
+    """Working-space offsets (3,) of a scene white of `cct` kelvin and `tint`.
+
+    Raises
+    ------
+    ValueError
+        If `cct` is outside 2000..25000 K or `tint` outside -60..60.
+    """
+    if not MIRED_LIMITS[0] <= 1e6 / cct <= MIRED_LIMITS[1]:
+        raise ValueError(f"warmth must lie between 2000 and 25000 K, not {cct:.0f}")
+    if not TINT_LIMITS[0] <= tint <= TINT_LIMITS[1]:
+        raise ValueError(f"tint must lie between -60 and 60, not {tint:.1f}")
+    return np.log2(gains_for_white(scene_white_uv(cct, tint))) * STOP
+
+
+def white_of(offset: np.ndarray) -> tuple[float, float]:
+    """The (cct, tint) whose :func:`offset_for` has the same colour part as `offset` (3,).
+
+    The level part (a common exposure) is ignored. Offsets beyond the limits give the nearest
+    white inside them.
+    """
+    target = np.asarray(offset, np.float64) / STOP
+    target = target - target.mean()
+
+    def residual(point: np.ndarray) -> np.ndarray:
+        stops = np.log2(gains_for_white(scene_white_uv(1e6 / point[0], point[1])))
+        return stops - stops.mean() - target
+
+    neutral_mired = 1e6 / NEUTRAL_CCT
+    solved = least_squares(
+        residual,
+        x0=[neutral_mired, 0.0],
+        bounds=([MIRED_LIMITS[0], TINT_LIMITS[0]], [MIRED_LIMITS[1], TINT_LIMITS[1]]),
+        x_scale=[50.0, 10.0],
+        xtol=1e-12,
+        ftol=1e-14,
+        gtol=1e-14,
+    )
+    return 1e6 / float(solved.x[0]), float(solved.x[1])

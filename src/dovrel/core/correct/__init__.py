@@ -1,0 +1,1 @@
+"""Finding the ten numbers: solving readings for aims."""

@@ -1,0 +1,152 @@
+"""Points of one subject in two pictures: scale-invariant features, kept where one geometry holds.
+
+Lowe 2004 for the features and the ratio test; Barath et al. 2020 (MAGSAC++) for the consensus.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+SEARCH_WIDTH = 1280
+FEATURES = 5000
+RATIO = 0.8
+MIN_INLIERS = 12
+LOCAL_MEAN_SIGMA = 0.0045
+"""Gaussian of a local mean, in parts of the picture's width."""
+
+
+@dataclass(frozen=True)
+class Features:
+    """Points float32 (n, 2) in 0..1 of width and height, and their descriptors (n, 128)."""
+
+    points: np.ndarray
+    descriptors: np.ndarray
+    aspect: float
+
+
+@dataclass(frozen=True)
+class Correspondences:
+    """Agreeing points, float32 (n, 2) each, in 0..1 of width and height."""
+
+    reference: np.ndarray
+    shot: np.ndarray
+
+    def __len__(self) -> int:
+        return len(self.reference)
+
+
+NONE = Correspondences(np.empty((0, 2), np.float32), np.empty((0, 2), np.float32))
+
+
+def find_features(display: np.ndarray) -> Features:
+    """Features on tone-equalised luma at twice a preview's size.
+
+    Parameters
+    ----------
+    display : float array (H, W, 3) in 0..1
+    """
+    height, width = display.shape[:2]
+    grey = np.clip(display, 0, 1).astype(np.float32) @ np.array([0.2126, 0.7152, 0.0722], np.float32)
+    scale = SEARCH_WIDTH / width
+    size = (SEARCH_WIDTH, max(2, round(height * scale)))
+    grey = cv2.resize(grey, size, interpolation=cv2.INTER_AREA if scale < 1 else cv2.INTER_CUBIC)
+    grey8 = cv2.createCLAHE(3.0, (8, 8)).apply((np.clip(grey, 0, 1) * 255).astype(np.uint8))
+    points, descriptors = cv2.SIFT_create(FEATURES, contrastThreshold=0.02).detectAndCompute(grey8, None)
+    if descriptors is None:
+        return Features(np.empty((0, 2), np.float32), np.empty((0, 128), np.float32), width / height)
+    located = np.array([p.pt for p in points], np.float32) / np.array(size, np.float32)
+    # Square roots of normalised descriptors (Arandjelovic and Zisserman 2012) compare better.
+    rooted = np.sqrt(descriptors / np.maximum(descriptors.sum(axis=1, keepdims=True), 1e-6))
+    return Features(located, rooted.astype(np.float32), width / height)
+
+
+def correspond(reference: Features, shot: Features) -> Correspondences:
+    """Pairs that pass the ratio test and agree on one fundamental matrix."""
+    if min(len(reference.points), len(shot.points)) < MIN_INLIERS:
+        return NONE
+    similarity = shot.descriptors @ reference.descriptors.T
+    order = np.argpartition(-similarity, 1, axis=1)[:, :2]
+    rows = np.arange(len(order))
+    two = similarity[rows[:, None], order]
+    first = np.where(two[:, 0] >= two[:, 1], order[:, 0], order[:, 1])
+    nearest = np.sqrt(np.maximum(2 - 2 * two.max(axis=1), 0))
+    second = np.sqrt(np.maximum(2 - 2 * two.min(axis=1), 0))
+    mutual = similarity.argmax(axis=0)[first] == rows
+    keep = (nearest < RATIO * second) & mutual
+    if keep.sum() < MIN_INLIERS:
+        return NONE
+    in_reference, in_shot = reference.points[first[keep]], shot.points[keep]
+    pixels = np.array([SEARCH_WIDTH, SEARCH_WIDTH / reference.aspect])
+    shot_pixels = np.array([SEARCH_WIDTH, SEARCH_WIDTH / shot.aspect])
+    _, inliers = cv2.findFundamentalMat(
+        in_reference * pixels, in_shot * shot_pixels, cv2.USAC_MAGSAC, 2.0, 0.999, 5000
+    )
+    if inliers is None:
+        return NONE
+    inlier = inliers.ravel().astype(bool)
+    if inlier.sum() < MIN_INLIERS:
+        return NONE
+    return Correspondences(in_reference[inlier], in_shot[inlier])
+
+
+def denser(found: Correspondences, reference: np.ndarray, shot: np.ndarray) -> Correspondences:
+    """Add a grid of points where the two views are one plane or one angle apart.
+
+    If a homography carries most of the correspondences, points between them are found too:
+    those where the equalised neighbourhoods agree.
+
+    Parameters
+    ----------
+    reference, shot : float arrays (H, W, 3), display values of about the same tones
+    """
+    if len(found) < 40:
+        return found
+    height, width = shot.shape[:2]
+    size = np.array([width, height], np.float32)
+    reference_size = np.array([reference.shape[1], reference.shape[0]], np.float32)
+    homography, inliers = cv2.findHomography(
+        found.reference * reference_size, found.shot * size, cv2.USAC_MAGSAC, 2.5
+    )
+    if homography is None or inliers.mean() < 0.6:
+        return found
+    warped = cv2.warpPerspective(
+        np.ascontiguousarray(reference, np.float32), homography, (width, height),
+        flags=cv2.INTER_AREA, borderValue=(-1, -1, -1),
+    )  # fmt: skip
+    agreement = _local_correlation(warped.mean(axis=2), np.asarray(shot, np.float32).mean(axis=2), width / 40)
+    xs, ys = np.meshgrid(np.linspace(0.02, 0.98, 56), np.linspace(0.03, 0.97, 32))
+    grid = np.stack([xs.ravel(), ys.ravel()], axis=1).astype(np.float32)
+    pixel = (grid * size).astype(int)
+    covered = (warped[pixel[:, 1], pixel[:, 0]] >= 0).all(axis=1)
+    keep = covered & (agreement[pixel[:, 1], pixel[:, 0]] > 0.85)
+    back = cv2.perspectiveTransform((grid[keep] * size)[None], np.linalg.inv(homography))[0] / reference_size
+    inside = ((back > 0.01) & (back < 0.99)).all(axis=1)
+    return Correspondences(
+        np.concatenate([found.reference, back[inside].astype(np.float32)]),
+        np.concatenate([found.shot, grid[keep][inside]]),
+    )
+
+
+def _local_correlation(a: np.ndarray, b: np.ndarray, sigma: float) -> np.ndarray:
+    """Normalised correlation of two grey pictures in Gaussian neighbourhoods."""
+
+    def mean(image: np.ndarray) -> np.ndarray:
+        return cv2.GaussianBlur(image, (0, 0), sigma)
+
+    mean_a, mean_b = mean(a), mean(b)
+    variance_a = mean(a * a) - mean_a**2
+    variance_b = mean(b * b) - mean_b**2
+    covariance = mean(a * b) - mean_a * mean_b
+    return covariance / np.sqrt(np.maximum(variance_a, 1e-5) * np.maximum(variance_b, 1e-5))
+
+
+def local_means(image: np.ndarray, points: np.ndarray) -> np.ndarray:
+    """Small Gaussian means of an image (H, W, C) at `points` (n, 2) in 0..1: float32 (n, C)."""
+    height, width = image.shape[:2]
+    smooth = cv2.GaussianBlur(np.ascontiguousarray(image, np.float32), (0, 0), LOCAL_MEAN_SIGMA * width)
+    x = np.clip((points[:, 0] * width).astype(int), 0, width - 1)
+    y = np.clip((points[:, 1] * height).astype(int), 0, height - 1)
+    return smooth[y, x]

@@ -1,0 +1,252 @@
+"""Matching a shot to a reference: the evidence, the answer, and how sure it is."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from dovrel.core.balance import exposure, whites
+from dovrel.core.balance.propose import CLIPPED_AT, usable_pixels
+from dovrel.core.colour import outputs, white
+from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.colour.tables import Table
+from dovrel.core.colour.working import STOP
+from dovrel.core.correct.solve import reading_name, solve, take_sample
+from dovrel.core.match import correspond, shared
+from dovrel.core.match.fit import Pairs, blend, differences, fit
+from dovrel.core.measure.frame import display_of
+from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles, readings_of_display
+
+WORK_WIDTH = 640
+"""Pictures are matched at about this width."""
+
+UNSURE_STRENGTH = 0.85
+"""How much of an answer is kept that rests on light and neutrals alone."""
+
+
+@dataclass(frozen=True)
+class Match:
+    """The answer and its report.
+
+    Attributes
+    ----------
+    numbers : the ten numbers for the shot's balance
+    distance_before, distance_after : mean CIEDE2000 over what the two share
+    left : (10,), aim minus reading of each of the ten readings, percent
+    sureness : 0..1
+    basis : ``points``, ``light`` or ``none``: what the answer rests on
+    notes : sentences: what it rests on, what could not be met, and why
+    correspondences : number of agreeing points
+    """
+
+    numbers: TenNumbers
+    distance_before: float
+    distance_after: float
+    left: np.ndarray
+    sureness: float
+    basis: str
+    notes: tuple[str, ...]
+    correspondences: int
+
+
+@dataclass(frozen=True)
+class _Side:
+    """A picture at work size: working values and what is recorded, both (H, W, 3)."""
+
+    working: np.ndarray
+    recorded: np.ndarray
+
+
+def shrink(image: np.ndarray, width: int = WORK_WIDTH) -> np.ndarray:
+    """An image (H, W, C) at most `width` wide, by area means; float32."""
+    if image.shape[1] <= width:
+        return np.ascontiguousarray(image, np.float32)
+    size = (width, max(2, round(image.shape[0] * width / image.shape[1])))
+    return cv2.resize(np.ascontiguousarray(image, np.float32), size, interpolation=cv2.INTER_AREA)
+
+
+def match(
+    reference_working: np.ndarray,
+    shot_working: np.ndarray,
+    shot_recorded: np.ndarray,
+    table: Table,
+    *,
+    start: TenNumbers = IDENTITY,
+    strength: float = 1.0,
+    output_id: str = outputs.DEFAULT_OUTPUT,
+    percentiles: Percentiles = DEFAULT_PERCENTILES,
+) -> Match:
+    """Find the ten numbers that make a shot measure like a reference on what the two share.
+
+    Parameters
+    ----------
+    reference_working : float array (H, W, 3), the reference after its correction, working
+    shot_working : float array (H, W, 3), the shot before its own balance, working
+    shot_recorded : float array (H, W, 3), the shot's code values, 0..1
+    start : the shot's balance now; distances before are measured under it
+    strength : 0..1, the part of the way from `start` to the answer
+    percentiles : the production's
+
+    Returns
+    -------
+    Match
+        Never worse than `start` by its own measure: if nothing helps, the numbers are `start`
+        and the notes say so.
+
+    Raises
+    ------
+    ValueError
+        If a picture is empty, or `strength` lies outside 0..1.
+    """
+    if not 0 <= strength <= 1:
+        raise ValueError("strength must lie between 0 and 100 %")
+    reference = shrink(reference_working)
+    shot = _Side(shrink(shot_working), shrink(shot_recorded))
+    reference_display = display_of(reference, [], table)
+    notes: list[str] = []
+
+    near = _near(reference_display, shot, start, table, output_id, percentiles)
+    by_light = _by_light(reference, shot, table, notes)
+    points = _points(reference_display, shot, near, table)
+    pairs = _pairs(points, reference_display, shot)
+
+    if pairs is not None and len(pairs.weight) >= correspond.MIN_INLIERS:
+        numbers, sureness = _fit_to_points(pairs, points, start, near, by_light, table)
+        basis = "points"
+        notes.append(f"{len(points)} points of the same subject found in both pictures")
+
+        def distance(candidate: TenNumbers) -> float:
+            return float(np.average(differences(pairs, candidate, table), weights=pairs.weight))
+    else:
+        basis, sureness = "light", 0.3
+        numbers = blend(start, by_light, UNSURE_STRENGTH)
+        notes.append(
+            "the two pictures share no recognisable points; matched by the light and the neutrals "
+            f"alone, at {100 * UNSURE_STRENGTH:.0f} % strength"
+        )
+        reference_palette = shared.palette(reference_display)
+
+        def distance(candidate: TenNumbers) -> float:
+            shown = display_of(shot.working, [candidate], table)
+            return shared.shared_distance(reference_palette, shared.palette(shown))
+
+    before = distance(start)
+    best_distance, numbers = min(
+        ((distance(c), c) for c in _candidates(basis, numbers, by_light, start)), key=lambda pair: pair[0]
+    )
+    if best_distance >= before:
+        numbers, basis, sureness = start, "none", min(sureness, 0.3)
+        notes.append("no correction brings the shot nearer to the reference; nothing was changed")
+    numbers = blend(start, numbers, strength)
+    after = distance(numbers)
+
+    aims = readings_of_display(reference_display, percentiles)
+    readings = readings_of_display(display_of(shot.working, [numbers], table), percentiles)
+    notes.extend(_clipping_notes(shot, aims))
+    return Match(numbers, before, after, aims - readings, sureness, basis, tuple(notes), len(points))
+
+
+def _near(
+    reference_display: np.ndarray,
+    shot: _Side,
+    start: TenNumbers,
+    table: Table,
+    output_id: str,
+    percentiles: Percentiles,
+) -> TenNumbers:
+    """The distributions laid on each other: only to bring the pictures near."""
+    aims = readings_of_display(reference_display, percentiles)
+    sample = take_sample(shot.working, 2500)
+    solution = solve(
+        sample, start, aims, table, output_id=output_id, percentiles=percentiles, iterations=6
+    )
+    return solution.numbers
+
+
+def _by_light(reference: np.ndarray, shot: _Side, table: Table, notes: list[str]) -> TenNumbers:
+    """Bring the shot's neutrals and its middle to where the reference has them."""
+    reference_sample = take_sample(reference, 12000)
+    usable = usable_pixels(shot.recorded)
+    if usable.mean() < 0.01:
+        notes.append("nearly all of the shot is clipped or black in the recording")
+        return IDENTITY
+    shot_sample = take_sample(shot.working[usable], 12000)
+    light_here, light_there = whites.near_neutrals(shot_sample), whites.near_neutrals(reference_sample)
+    offset = np.zeros(3)
+    if light_here and light_there:
+        offset = white.offset_for(light_here.warmth, light_here.tint) - white.offset_for(
+            light_there.warmth, light_there.tint
+        )
+    stops_there = np.percentile(exposure.scene_stops(reference_sample), [20, 50, 80]).mean()
+    stops_here = np.percentile(exposure.scene_stops(shot_sample + offset), [20, 50, 80]).mean()
+    offset = offset + (stops_there - stops_here) * STOP
+    return TenNumbers(offset=(float(offset[0]), float(offset[1]), float(offset[2])))
+
+
+def _points(
+    reference_display: np.ndarray, shot: _Side, near: TenNumbers, table: Table
+) -> correspond.Correspondences:
+    shown = np.clip(display_of(shot.working, [near], table), 0, 1)
+    found = correspond.correspond(
+        correspond.find_features(reference_display), correspond.find_features(shown)
+    )
+    return correspond.denser(found, np.clip(reference_display, 0, 1), shown)
+
+
+def _pairs(points: correspond.Correspondences, reference_display: np.ndarray, shot: _Side) -> Pairs | None:
+    """Local means at the points, without clipped or black ones; crowded places weigh less."""
+    if not len(points):
+        return None
+    there = correspond.local_means(reference_display, points.reference)
+    here = correspond.local_means(shot.working, points.shot)
+    recorded = correspond.local_means(shot.recorded, points.shot)
+    keep = (recorded.max(axis=1) < CLIPPED_AT - 0.01) & (there.max(axis=1) < 0.985) & (there.max(axis=1) > 0.015)
+    if keep.sum() < correspond.MIN_INLIERS:
+        return None
+    cells = (points.shot[keep] * 12).astype(int) @ np.array([1, 100])
+    _, inverse, counts = np.unique(cells, return_inverse=True, return_counts=True)
+    return Pairs(here[keep], there[keep], 1.0 / np.sqrt(counts[inverse]))
+
+
+def _fit_to_points(
+    pairs: Pairs,
+    points: correspond.Correspondences,
+    start: TenNumbers,
+    near: TenNumbers,
+    by_light: TenNumbers,
+    table: Table,
+) -> tuple[TenNumbers, float]:
+    """Fit to the pairs, trusting them by count, spread over picture and tones, and agreement."""
+    cells = {(int(x * 6), int(y * 4)) for x, y in points.shot}
+    tones = np.ptp(np.percentile(pairs.reference.mean(axis=1), [5, 95]))
+    enough = 1 - np.exp(-len(pairs.weight) / 80)
+    spread = min(1.0, len(cells) / 9) * min(1.0, tones / 0.45)
+    prior = min((near, by_light, start), key=lambda n: np.median(differences(pairs, n, table)))
+    trust = float(enough * (0.35 + 0.65 * spread))
+    prior_weight = 0.10 + 1.6 * (1 - trust) ** 2
+    numbers = fit(pairs, prior, prior, prior_weight, table)
+    agreement = float(np.median(differences(pairs, numbers, table)))
+    return numbers, trust * float(np.clip(1.25 - agreement / 8, 0.2, 1.0))
+
+
+def _candidates(
+    basis: str, numbers: TenNumbers, by_light: TenNumbers, start: TenNumbers
+) -> list[TenNumbers]:
+    if basis == "points":
+        return [numbers, by_light]
+    return [numbers, blend(start, by_light, 0.5)]
+
+
+def _clipping_notes(shot: _Side, aims: np.ndarray) -> list[str]:
+    notes = []
+    for channel in range(3):
+        clipped = float((shot.recorded[..., channel] >= CLIPPED_AT).mean())
+        if clipped > 0.01:
+            index = channel * 3 + 2
+            notes.append(
+                f"{reading_name(index)}: {100 * clipped:.0f} % of the shot is clipped in the recording, "
+                f"so it cannot take the reference's shape up to {aims[index]:.0f} %"
+            )
+    return notes

@@ -1,0 +1,1 @@
+"""Readings, scopes and differences, measured on the display signal."""

@@ -1,0 +1,102 @@
+"""The ten readings: lows, mids and highs of red, green and blue, and the saturation."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from dovrel.core.measure import kernels
+
+CHANNELS = ("red", "green", "blue")
+ZONES = ("lows", "mids", "highs")
+
+
+@dataclass(frozen=True)
+class Percentiles:
+    """Which percentiles lows, mids and highs are, in percent."""
+
+    lows: float = 1.0
+    mids: float = 50.0
+    highs: float = 99.0
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.lows < self.mids < self.highs <= 100:
+            raise ValueError("percentiles must rise from lows over mids to highs within 0..100")
+
+    def as_tuple(self) -> tuple[float, float, float]:
+        return (self.lows, self.mids, self.highs)
+
+
+DEFAULT_PERCENTILES = Percentiles()
+
+
+def percentile_of_counts(counts: np.ndarray, percent: float) -> float:
+    """Percentile of a fine histogram, linear within the bin; display units (1 is 100 %).
+
+    Parameters
+    ----------
+    counts : integer array (FINE_BINS,), not all zero
+    percent : 0..100
+    """
+    cumulative = np.cumsum(counts, dtype=np.int64)
+    total = cumulative[-1]
+    if total == 0:
+        raise ValueError("nothing was measured: the meter holds no pixels")
+    rank = percent / 100.0 * (total - 1) + 0.5
+    index = int(np.searchsorted(cumulative, rank, side="left"))
+    index = min(index, len(counts) - 1)
+    before = cumulative[index - 1] if index else 0
+    within = (rank - before) / max(int(counts[index]), 1)
+    return (index + within) / kernels.FINE_PER_UNIT + kernels.FINE_LOW
+
+
+def readings_of_counts(
+    fine: np.ndarray, mean_squared_chroma: float, percentiles: Percentiles = DEFAULT_PERCENTILES
+) -> np.ndarray:
+    """The ten readings in percent, float64 (10,).
+
+    Order: red lows, mids, highs; green; blue; saturation (RMS chroma: distance from the centre
+    of the BT.709 Cb/Cr plane, in percent).
+
+    Parameters
+    ----------
+    fine : integer array (3 or 4, FINE_BINS)
+    mean_squared_chroma : mean of Cb² + Cr² over the meter
+    """
+    readings = [
+        100.0 * percentile_of_counts(fine[channel], percent)
+        for channel in range(3)
+        for percent in percentiles.as_tuple()
+    ]
+    return np.array([*readings, 100.0 * np.sqrt(mean_squared_chroma)])
+
+
+def readings_of_display(display: np.ndarray, percentiles: Percentiles = DEFAULT_PERCENTILES) -> np.ndarray:
+    """The ten readings of display values (..., 3), straight from the sorted samples."""
+    flat = np.asarray(display, np.float64).reshape(-1, 3)
+    if not len(flat):
+        raise ValueError("nothing was measured: the meter holds no pixels")
+    zones = np.percentile(flat, percentiles.as_tuple(), axis=0).T.ravel()
+    return 100.0 * np.array([*zones, np.sqrt(mean_squared_chroma(flat))])
+
+
+def luma(display: np.ndarray) -> np.ndarray:
+    """BT.709 luma of display values (..., 3)."""
+    return np.asarray(display) @ np.array([0.2126, 0.7152, 0.0722])
+
+
+def chroma_plane(display: np.ndarray) -> np.ndarray:
+    """BT.709 Cb, Cr of display values (..., 3) → (..., 2), -0.5..0.5."""
+    y = luma(display)
+    return np.stack(
+        [
+            (display[..., 2] - y) / kernels.CB_DIVISOR,
+            (display[..., 0] - y) / kernels.CR_DIVISOR,
+        ],
+        axis=-1,
+    )
+
+
+def mean_squared_chroma(display: np.ndarray) -> float:
+    return float((chroma_plane(display) ** 2).sum(axis=-1).mean())

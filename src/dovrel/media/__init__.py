@@ -1,0 +1,1 @@
+"""Reading pictures and video: probing, exact decoding, proxies, checksums."""

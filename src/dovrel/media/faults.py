@@ -1,0 +1,14 @@
+"""What can be wrong with a file, said in one sentence that names it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+
+class MediaFault(ValueError):
+    """A file that cannot be used; the message names the file and the fault."""
+
+    def __init__(self, path: Path | str, fault: str) -> None:
+        self.file = Path(path).name
+        self.fault = fault
+        super().__init__(f"{self.file}: {fault}")

@@ -1,0 +1,9 @@
+"""Bounds on what is accepted, so that a bad file cannot take the machine down."""
+
+MAX_SIDE = 16384
+MAX_PIXELS = 80_000_000
+MIN_SIDE = 2
+MAX_FOLDER_FILES = 5000
+
+VIDEO_SUFFIXES = frozenset({".mov", ".mp4", ".mxf", ".mkv", ".m4v", ".avi", ".mts"})
+STILL_SUFFIXES = frozenset({".png", ".tif", ".tiff", ".jpg", ".jpeg", ".exr", ".dpx"})

@@ -1,0 +1,72 @@
+"""From a file's frame to what the core works on: recorded code values and packed working values."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from dovrel.core.colour import encodings, tables
+from dovrel.core.colour.outputs import DEFAULT_OUTPUT
+from dovrel.core.measure import kernels
+from dovrel.core.measure.frame import table_arguments
+from dovrel.media.limits import STILL_SUFFIXES
+from dovrel.media.stills import read_still
+from dovrel.media.video import ClipInfo, probe, read_frame
+
+PREVIEW_WIDTH = 960
+
+
+@dataclass(frozen=True)
+class Picture:
+    """One frame: `recorded` float32 (H, W, 3) in 0..1, `packed` uint16 working codes."""
+
+    recorded: np.ndarray
+    packed: np.ndarray
+
+    @property
+    def working(self) -> np.ndarray:
+        return kernels.unpack(self.packed)
+
+
+def shrink(recorded: np.ndarray, width: int = PREVIEW_WIDTH) -> np.ndarray:
+    """Code values at most `width` wide, by area means."""
+    if recorded.shape[1] <= width:
+        return recorded
+    height = max(2, round(recorded.shape[0] * width / recorded.shape[1]))
+    return cv2.resize(recorded, (width, height), interpolation=cv2.INTER_AREA)
+
+
+def to_picture(recorded: np.ndarray, encoding: str, output: str = DEFAULT_OUTPUT) -> Picture:
+    """Bring recorded code values (H, W, 3) into the working space.
+
+    Display-referred encodings go through a baked table; log ones through the exact transform.
+
+    Raises
+    ------
+    ValueError
+        If the encoding or output is unknown.
+    """
+    recorded = np.ascontiguousarray(recorded, np.float32)
+    if encodings.is_display_referred(encoding):
+        flat = recorded.reshape(-1, 3)
+        packed = np.empty(flat.shape, np.uint16)
+        table = tables.display_input_table(encoding, output)
+        kernels.look_up_codes(flat, *table_arguments(table), packed)
+        return Picture(recorded, packed.reshape(recorded.shape))
+    return Picture(recorded, kernels.pack(encodings.to_working(recorded, encoding, output)))
+
+
+def read_recorded(path: Path, frame: int = 0, info: ClipInfo | None = None) -> np.ndarray:
+    """Code values float32 (H, W, 3) in 0..1 of a still, or of one frame of a clip.
+
+    Raises
+    ------
+    MediaFault
+    """
+    path = Path(path)
+    if path.suffix.lower() in STILL_SUFFIXES:
+        return read_still(path)
+    return read_frame(path, frame, info or probe(path)).astype(np.float32) / np.float32(65535)

@@ -1,0 +1,217 @@
+"""Video in: probing and exact decoding to full-range RGB, never through 8 bits."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import av.error
+import numpy as np
+from av.video.reformatter import Colorspace, ColorRange
+
+from dovrel.media.faults import MediaFault
+from dovrel.media.stills import check_size
+
+_MATRICES = {1: Colorspace.ITU709, 5: Colorspace.ITU601, 6: Colorspace.ITU601, 9: Colorspace.ITU709}
+_MATRIX_NAMES = {1: "BT.709", 5: "BT.601", 6: "BT.601", 9: "BT.2020"}
+CHECKSUM_BLOCK = 1 << 20
+
+
+@dataclass(frozen=True)
+class ClipInfo:
+    """What a clip says of itself.
+
+    Attributes
+    ----------
+    rate : frames a second; frames : count; bit_depth : of the recorded samples
+    full_range : True if code values span the whole range; matrix : name, by tag or by size
+    tags : container and stream metadata, lower-case keys
+    warnings : what is odd but does not stop the work
+    """
+
+    width: int
+    height: int
+    rate: Fraction
+    frames: int
+    bit_depth: int
+    full_range: bool
+    matrix: str
+    codec: str
+    pixel_format: str
+    timecode: str
+    tags: dict[str, str]
+    warnings: tuple[str, ...]
+
+    @property
+    def seconds(self) -> float:
+        return float(self.frames / self.rate)
+
+
+@contextmanager
+def _opened(path: Path) -> Iterator[av.container.InputContainer]:
+    if not path.is_file():
+        raise MediaFault(path, "there is no such file")
+    if path.stat().st_size == 0:
+        raise MediaFault(path, "the file is empty")
+    try:
+        container = av.open(str(path), metadata_errors="replace")
+    except (av.error.FFmpegError, ValueError, OSError) as error:
+        raise MediaFault(path, f"not a readable clip ({_reason(error)})") from error
+    with container:
+        if not container.streams.video:
+            raise MediaFault(path, "the file holds no picture")
+        yield container
+
+
+def _reason(error: BaseException) -> str:
+    return (getattr(error, "strerror", None) or str(error)).split("\n")[0][:160]
+
+
+def probe(path: Path) -> ClipInfo:
+    """Read a clip's properties and decode its first and last frame to see that they are there.
+
+    Raises
+    ------
+    MediaFault
+        If the file is missing, empty, not a clip, of no length, of an odd size or damaged.
+    """
+    path = Path(path)
+    with _opened(path) as container:
+        stream = container.streams.video[0]
+        context = stream.codec_context
+        check_size(path, context.width, context.height)
+        rate = stream.average_rate or stream.guessed_rate
+        if not rate or rate <= 0:
+            raise MediaFault(path, "the clip does not say its frame rate")
+        frames = stream.frames
+        if not frames and stream.duration and stream.time_base:
+            frames = round(float(stream.duration * stream.time_base) * float(rate))
+        elif not frames and container.duration:
+            frames = round(container.duration / av.time_base * float(rate))
+        if frames < 1:
+            raise MediaFault(path, "the clip has no length")
+        tags = {k.lower(): v for k, v in {**container.metadata, **stream.metadata}.items()}
+        timecode = tags.get("timecode", "")
+        for other in container.streams.data:
+            timecode = timecode or other.metadata.get("timecode", "")
+        warnings = []
+        first = _first_frame(path, container)
+        if first.interlaced_frame:
+            warnings.append("the clip is interlaced; both fields are measured together")
+        pixel_format = first.format
+        info = ClipInfo(
+            width=first.width,
+            height=first.height,
+            rate=Fraction(rate),
+            frames=frames,
+            bit_depth=pixel_format.components[0].bits,
+            full_range=_is_full_range(first),
+            matrix=_matrix_name(first),
+            codec=context.codec.name,
+            pixel_format=pixel_format.name,
+            timecode=timecode,
+            tags=tags,
+            warnings=tuple(warnings),
+        )
+    read_frame(path, info.frames - 1, info)
+    return info
+
+
+def _first_frame(path: Path, container: av.container.InputContainer) -> av.VideoFrame:
+    try:
+        for frame in container.decode(video=0):
+            return frame
+    except av.error.FFmpegError as error:
+        raise MediaFault(path, f"the first frame cannot be decoded ({_reason(error)})") from error
+    raise MediaFault(path, "the clip holds no frames")
+
+
+def _is_full_range(frame: av.VideoFrame) -> bool:
+    if frame.format.name.startswith(("yuvj", "rgb", "bgr", "gbr", "gray")):
+        return True
+    return frame.color_range == ColorRange.JPEG
+
+
+def _matrix_name(frame: av.VideoFrame) -> str:
+    if frame.format.is_rgb:
+        return "RGB"
+    return _MATRIX_NAMES.get(int(frame.colorspace), "BT.709" if frame.height >= 720 else "BT.601")
+
+
+def to_rgb(frame: av.VideoFrame) -> np.ndarray:
+    """A decoded frame as full-range R′G′B′ code values, uint16 (H, W, 3)."""
+    if frame.format.name in ("gray", "gray10le", "gray12le", "gray16le"):
+        grey = frame.to_ndarray().astype(np.float64)
+        top = 2 ** frame.format.components[0].bits - 1
+        return np.repeat(np.round(grey / top * 65535).astype(np.uint16)[..., None], 3, axis=2)
+    colorspace = _MATRICES.get(
+        int(frame.colorspace), Colorspace.ITU709 if frame.height >= 720 else Colorspace.ITU601
+    )
+    converted = frame.reformat(
+        format="rgb48le",
+        src_colorspace=colorspace,
+        src_color_range=ColorRange.JPEG if _is_full_range(frame) else ColorRange.MPEG,
+        dst_color_range=ColorRange.JPEG,
+        interpolation="BICUBIC",
+    )
+    return converted.to_ndarray()
+
+
+def read_frames(path: Path, first: int, count: int, info: ClipInfo) -> Iterator[np.ndarray]:
+    """Decode `count` frames from frame `first` on: uint16 (H, W, 3) each, full-range R′G′B′.
+
+    Raises
+    ------
+    MediaFault
+        If a frame cannot be decoded or the clip ends before it should.
+    """
+    path = Path(path)
+    given = 0
+    with _opened(path) as container:
+        stream = container.streams.video[0]
+        stream.thread_type = "AUTO"
+        time_base = stream.time_base
+        assert time_base is not None
+        start = stream.start_time or 0
+        step = Fraction(1) / info.rate / time_base
+        try:
+            if first:
+                container.seek(int(start + first * step), stream=stream, backward=True)
+            for frame in container.decode(stream):
+                index = given + first if frame.pts is None else round(Fraction(frame.pts - start) / step)
+                if index < first:
+                    continue
+                yield to_rgb(frame)
+                given += 1
+                if given == count:
+                    return
+        except av.error.FFmpegError as error:
+            raise MediaFault(path, f"frame {first + given} cannot be decoded ({_reason(error)})") from error
+    raise MediaFault(path, f"the clip ends at frame {first + given} of {info.frames}: it seems cut short")
+
+
+def read_frame(path: Path, index: int, info: ClipInfo) -> np.ndarray:
+    """One frame as uint16 (H, W, 3), full-range R′G′B′ code values.
+
+    Raises
+    ------
+    MediaFault
+        If `index` lies outside the clip or the frame cannot be decoded.
+    """
+    if not 0 <= index < info.frames:
+        raise MediaFault(path, f"there is no frame {index}; the clip has {info.frames}")
+    return next(read_frames(path, index, 1, info))
+
+
+def checksum(path: Path) -> str:
+    """SHA-256 of a file, hexadecimal."""
+    digest = hashlib.sha256()
+    with Path(path).open("rb") as file:
+        while block := file.read(CHECKSUM_BLOCK):
+            digest.update(block)
+    return digest.hexdigest()
