@@ -17,6 +17,7 @@ import numpy as np
 from dovrel.core.colour import white
 from dovrel.core.colour.working import AP1_LUMA
 from dovrel.demo import cameras
+from dovrel.demo.cards import card_path
 from dovrel.demo.day import REFERENCES, TAKES, Take
 from dovrel.demo.scene.spectra import SENSITIVITIES
 
@@ -124,17 +125,6 @@ def record(take: Take, views: Views, cards: Path, seed: int) -> Path:
     if encoder.wait() != 0:
         raise RuntimeError(f"{path.name}: the encoder failed")
     return path
-
-
-def card_path(take: Take) -> Path:
-    """Where each camera's maker puts a clip, by roll and number."""
-    number = 1 + [t.name for t in TAKES if t.camera == take.camera].index(take.name)
-    scene = int(take.scene)
-    if take.camera == "A":
-        return Path(f"ALDERNEY_{scene:03d}", "REELS", f"AL4_{scene:03d}_{number:04d}.mov")
-    if take.camera == "B":
-        return Path(f"CV12-{scene}B", "TAKE", f"cv{scene}b{number:03d}.mov")
-    return Path(f"PETREL{scene}", "MOVIE", f"PTL{number:05d}.MP4")
 
 
 def _encoder(take: Take, path: Path) -> list[str]:

@@ -50,13 +50,17 @@ _SCALE = np.r_[np.full(3, 0.15), np.full(3, 0.05), np.full(3, 0.20), 0.25]
 """How far each parameter commonly moves; the prior's unit."""
 
 
+PARSIMONY = 0.8
+"""How strongly plain answers are preferred: channels alike, power and slope near one."""
+
+
 def differences(pairs: Pairs, numbers: TenNumbers, table: Table) -> np.ndarray:
     """CIEDE2000 of every pair under a correction (n,)."""
     shown = display_of(pairs.shot, [numbers], table)
     return ciede2000(lab_of_display(shown), lab_of_display(pairs.reference))
 
 
-def fit(pairs: Pairs, start: TenNumbers, prior: TenNumbers, prior_weight: float, table: Table) -> TenNumbers:
+def fit(pairs: Pairs, start: TenNumbers, prior: TenNumbers, prior_weight: float, trust: float, table: Table) -> TenNumbers:
     """Robust least squares over the pairs, in L*a*b* with chroma weighted as CIE94 does.
 
     Parameters
@@ -65,6 +69,7 @@ def fit(pairs: Pairs, start: TenNumbers, prior: TenNumbers, prior_weight: float,
     prior, prior_weight : numbers the answer is drawn towards, in units of one pair's worth per
         common move of a parameter; the channels are drawn together too, so that few pairs
         cannot twist them apart
+    trust : 0..1, how far the pairs are trusted; plain answers are preferred the less the more
 
     Returns
     -------
@@ -84,7 +89,7 @@ def fit(pairs: Pairs, start: TenNumbers, prior: TenNumbers, prior_weight: float,
         robust = difference * (1.0 / np.sqrt(1.0 + (size / 4.0) ** 2) ** 0.5)[:, None]
         pull = prior_weight * (vector - prior_vector) / _SCALE
         apart = np.concatenate([vector[i : i + 3] - vector[i : i + 3].mean() for i in (0, 6)])
-        usual = 0.10 * np.concatenate([apart / 0.2, vector[6:9] / 0.5])
+        usual = PARSIMONY * (1.05 - trust) * np.concatenate([apart / 0.2, vector[6:9] / 0.3, [vector[:3].mean() / 0.5]])
         return np.concatenate([robust.ravel(), pull, usual])
 
     solved = least_squares(

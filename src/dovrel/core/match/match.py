@@ -22,6 +22,9 @@ from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles, readi
 WORK_WIDTH = 640
 """Pictures are matched at about this width."""
 
+DENSE = 600
+"""From this many pairs on, the views are alike enough for small gains to count."""
+
 UNSURE_STRENGTH = 0.85
 """How much of an answer is kept that rests on light and neutrals alone."""
 
@@ -223,20 +226,23 @@ def _fit_to_points(
     tones = np.ptp(np.percentile(pairs.reference.mean(axis=1), [5, 95]))
     enough = 1 - np.exp(-len(pairs.weight) / 80)
     spread = min(1.0, len(cells) / 9) * min(1.0, tones / 0.45)
-    prior = min((near, by_light, start), key=lambda n: np.median(differences(pairs, n, table)))
+    prior = min((by_light, start), key=lambda n: np.median(differences(pairs, n, table)))
     trust = float(enough * (0.35 + 0.65 * spread))
     prior_weight = 0.10 + 1.6 * (1 - trust) ** 2
-    numbers = fit(pairs, prior, prior, prior_weight, table)
-    agreement = float(np.median(differences(pairs, numbers, table)))
+    numbers = fit(pairs, prior, prior, prior_weight, trust, table)
+    residual = differences(pairs, numbers, table)
+    agreement = float(np.median(residual))
+    if len(pairs.weight) < DENSE:
+        # From another angle surfaces differ by themselves; a gain within that is no evidence.
+        gain = float(differences(pairs, start, table).mean() / max(residual.mean(), 0.1))
+        numbers = blend(start, numbers, float(np.clip((gain - 1.5) / 0.7, 0, 1)))
     return numbers, trust * float(np.clip(1.25 - agreement / 8, 0.2, 1.0))
 
 
 def _candidates(
     basis: str, numbers: TenNumbers, by_light: TenNumbers, start: TenNumbers
 ) -> list[TenNumbers]:
-    if basis == "points":
-        return [numbers, by_light]
-    return [numbers, blend(start, by_light, 0.5)]
+    return [numbers] if basis == "points" else [numbers, blend(start, by_light, 0.5)]
 
 
 def _clipping_notes(shot: _Side, aims: np.ndarray) -> list[str]:

@@ -1,0 +1,1 @@
+"""Benchmarks: the live update beside FFmpeg's filters, and matches beside published methods."""
