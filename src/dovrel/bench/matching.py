@@ -12,7 +12,7 @@ import cv2
 import numpy as np
 
 from dovrel.core.colour import tables
-from dovrel.core.match import match
+from dovrel.core.match import Evidence, match
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.measure.frame import display_of
 from dovrel.demo import cards
@@ -72,7 +72,7 @@ def run_pair(entry: dict, truth_folder: Path, pictures: Path | None = None) -> P
     truth = display_of(to_picture(code / (1023 * 64), reference_take.encoding).working, [], table)
 
     started = time.perf_counter()
-    result = match(reference.working, shot.working, shot.recorded, table)
+    result = match(Evidence(reference.working, shot.working, shot.recorded, table))
     seconds = time.perf_counter() - started
     shown = _fitted(display_of(shot.working, [], table), truth)
     matched = _fitted(display_of(shot.working, [result.numbers], table), truth)

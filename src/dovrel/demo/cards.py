@@ -7,7 +7,7 @@ from pathlib import Path
 
 from dovrel.demo.day import TAKES, Take
 
-CARDS = Path(__file__).parent / "cards_tmp"
+CARDS = Path(__file__).parent / "cards"
 ENCODINGS = Path(__file__).parent / "encodings"
 
 CAMERA_NAMES = {"A": "Alderney L4", "B": "Corvane 12", "C": "Petrel Mini"}

@@ -59,13 +59,13 @@ def reading_name(index: int) -> str:
 
 
 def take_sample(working: np.ndarray, pixels: int = SAMPLE_PIXELS) -> np.ndarray:
-    """An evenly spread sample of working pixels (H, W, 3) or (N, 3): float32 (≤ pixels, 3)."""
+    """An evenly spread sample of pixels (H, W, 3) or (N, 3): (≤ pixels, 3), same dtype."""
     flat = working.reshape(-1, 3)
     if len(flat) <= pixels:
-        return np.ascontiguousarray(flat, np.float32)
+        return np.ascontiguousarray(flat)
     golden = (np.arange(pixels) * 0.6180339887498949) % 1.0
     index = ((np.arange(pixels) + golden) * (len(flat) / pixels)).astype(np.int64)
-    return np.ascontiguousarray(flat[np.minimum(index, len(flat) - 1)], np.float32)
+    return np.ascontiguousarray(flat[np.minimum(index, len(flat) - 1)])
 
 
 def _channel_numbers(source: np.ndarray, target: np.ndarray) -> tuple[float, float, float]:

@@ -70,27 +70,62 @@ def shrink(image: np.ndarray, width: int = WORK_WIDTH) -> np.ndarray:
     return cv2.resize(np.ascontiguousarray(image, np.float32), size, interpolation=cv2.INTER_AREA)
 
 
-def match(
-    reference_working: np.ndarray,
-    shot_working: np.ndarray,
-    shot_recorded: np.ndarray,
-    table: Table,
-    *,
-    start: TenNumbers = IDENTITY,
-    strength: float = 1.0,
-    output_id: str = outputs.DEFAULT_OUTPUT,
-    percentiles: Percentiles = DEFAULT_PERCENTILES,
-) -> Match:
+class Evidence:
+    """What a reference and a shot share, gathered once; distances by it cost milliseconds.
+
+    Attributes
+    ----------
+    points : agreeing points; pairs : their colours, or None where too few were found
+    """
+
+    def __init__(
+        self,
+        reference_working: np.ndarray,
+        shot_working: np.ndarray,
+        shot_recorded: np.ndarray,
+        table: Table,
+        *,
+        start: TenNumbers = IDENTITY,
+        output_id: str = outputs.DEFAULT_OUTPUT,
+        percentiles: Percentiles = DEFAULT_PERCENTILES,
+    ) -> None:
+        """Parameters as of :func:`match`."""
+        self.table = table
+        self.percentiles = percentiles
+        self.reference = shrink(reference_working)
+        self.shot = _Side(shrink(shot_working), shrink(shot_recorded))
+        self.reference_display = display_of(self.reference, [], table)
+        self.near = _near(self.reference_display, self.shot, start, table, output_id, percentiles)
+        self.points = _points(self.reference_display, self.shot, self.near, table)
+        self.pairs = _pairs(self.points, self.reference_display, self.shot)
+        self._palette = None if self.pairs else shared.palette(self.reference_display)
+
+    def distance(self, numbers: TenNumbers) -> float:
+        """Mean CIEDE2000 over what the two share, with the shot under `numbers`."""
+        if self.pairs is not None:
+            return float(np.average(differences(self.pairs, numbers, self.table), weights=self.pairs.weight))
+        assert self._palette is not None
+        shown = display_of(self.shot.working, [numbers], self.table)
+        return shared.shared_distance(self._palette, shared.palette(shown))
+
+    def reference_readings(self) -> np.ndarray:
+        return readings_of_display(self.reference_display, self.percentiles)
+
+    def readings(self, numbers: TenNumbers) -> np.ndarray:
+        return readings_of_display(display_of(self.shot.working, [numbers], self.table), self.percentiles)
+
+
+def match(evidence: Evidence, *, start: TenNumbers = IDENTITY, strength: float = 1.0) -> Match:
     """Find the ten numbers that make a shot measure like a reference on what the two share.
 
     Parameters
     ----------
-    reference_working : float array (H, W, 3), the reference after its correction, working
-    shot_working : float array (H, W, 3), the shot before its own balance, working
-    shot_recorded : float array (H, W, 3), the shot's code values, 0..1
+    evidence : gathered from
+        reference_working : float array (H, W, 3), the reference after its correction, working;
+        shot_working : float array (H, W, 3), the shot before its own balance, working;
+        shot_recorded : float array (H, W, 3), the shot's code values, 0..1
     start : the shot's balance now; distances before are measured under it
     strength : 0..1, the part of the way from `start` to the answer
-    percentiles : the production's
 
     Returns
     -------
@@ -101,54 +136,37 @@ def match(
     Raises
     ------
     ValueError
-        If a picture is empty, or `strength` lies outside 0..1.
+        If `strength` lies outside 0..1.
     """
     if not 0 <= strength <= 1:
         raise ValueError("strength must lie between 0 and 100 %")
-    reference = shrink(reference_working)
-    shot = _Side(shrink(shot_working), shrink(shot_recorded))
-    reference_display = display_of(reference, [], table)
     notes: list[str] = []
-
-    near = _near(reference_display, shot, start, table, output_id, percentiles)
-    by_light = _by_light(reference, shot, table, notes)
-    points = _points(reference_display, shot, near, table)
-    pairs = _pairs(points, reference_display, shot)
-
-    if pairs is not None and len(pairs.weight) >= correspond.MIN_INLIERS:
-        numbers, sureness = _fit_to_points(pairs, points, start, near, by_light, table)
+    by_light = _by_light(evidence.reference, evidence.shot, evidence.table, notes)
+    if evidence.pairs is not None:
         basis = "points"
-        notes.append(f"{len(points)} points of the same subject found in both pictures")
-
-        def distance(candidate: TenNumbers) -> float:
-            return float(np.average(differences(pairs, candidate, table), weights=pairs.weight))
+        numbers, sureness = _fit_to_points(evidence, evidence.pairs, start, by_light)
+        candidates = [numbers]
+        notes.append(f"{len(evidence.points)} points of the same subject found in both pictures")
     else:
         basis, sureness = "light", 0.3
-        numbers = blend(start, by_light, UNSURE_STRENGTH)
+        candidates = [blend(start, by_light, UNSURE_STRENGTH), blend(start, by_light, 0.5)]
         notes.append(
             "the two pictures share no recognisable points; matched by the light and the neutrals "
-            f"alone, at {100 * UNSURE_STRENGTH:.0f} % strength"
+            f"alone, at no more than {100 * UNSURE_STRENGTH:.0f} % strength"
         )
-        reference_palette = shared.palette(reference_display)
-
-        def distance(candidate: TenNumbers) -> float:
-            shown = display_of(shot.working, [candidate], table)
-            return shared.shared_distance(reference_palette, shared.palette(shown))
-
-    before = distance(start)
-    best_distance, numbers = min(
-        ((distance(c), c) for c in _candidates(basis, numbers, by_light, start)), key=lambda pair: pair[0]
-    )
-    if best_distance >= before:
+    before = evidence.distance(start)
+    reached = [evidence.distance(candidate) for candidate in candidates]
+    numbers = candidates[int(np.argmin(reached))]
+    if min(reached) >= before:
         numbers, basis, sureness = start, "none", min(sureness, 0.3)
         notes.append("no correction brings the shot nearer to the reference; nothing was changed")
     numbers = blend(start, numbers, strength)
-    after = distance(numbers)
-
-    aims = readings_of_display(reference_display, percentiles)
-    readings = readings_of_display(display_of(shot.working, [numbers], table), percentiles)
-    notes.extend(_clipping_notes(shot, aims))
-    return Match(numbers, before, after, aims - readings, sureness, basis, tuple(notes), len(points))
+    aims = evidence.reference_readings()
+    left = aims - evidence.readings(numbers)
+    notes.extend(_clipping_notes(evidence.shot, aims))
+    return Match(
+        numbers, before, evidence.distance(numbers), left, sureness, basis, tuple(notes), len(evidence.points)
+    )
 
 
 def _near(
@@ -214,35 +232,29 @@ def _pairs(points: correspond.Correspondences, reference_display: np.ndarray, sh
 
 
 def _fit_to_points(
-    pairs: Pairs,
-    points: correspond.Correspondences,
-    start: TenNumbers,
-    near: TenNumbers,
-    by_light: TenNumbers,
-    table: Table,
+    evidence: Evidence, pairs: Pairs, start: TenNumbers, by_light: TenNumbers
 ) -> tuple[TenNumbers, float]:
     """Fit to the pairs, trusting them by count, spread over picture and tones, and agreement."""
-    cells = {(int(x * 6), int(y * 4)) for x, y in points.shot}
+    table = evidence.table
+
+    def error(candidate: TenNumbers) -> float:
+        return float(np.median(differences(pairs, candidate, table)))
+
+    cells = {(int(x * 6), int(y * 4)) for x, y in evidence.points.shot}
     tones = np.ptp(np.percentile(pairs.reference.mean(axis=1), [5, 95]))
     enough = 1 - np.exp(-len(pairs.weight) / 80)
     spread = min(1.0, len(cells) / 9) * min(1.0, tones / 0.45)
-    prior = min((by_light, start), key=lambda n: np.median(differences(pairs, n, table)))
     trust = float(enough * (0.35 + 0.65 * spread))
+    prior = min((by_light, start), key=error)
     prior_weight = 0.10 + 1.6 * (1 - trust) ** 2
-    numbers = fit(pairs, prior, prior, prior_weight, trust, table)
+    fitted = [fit(pairs, begin, prior, prior_weight, trust, table) for begin in (prior, evidence.near)]
+    numbers = min(fitted, key=error)
     residual = differences(pairs, numbers, table)
-    agreement = float(np.median(residual))
     if len(pairs.weight) < DENSE:
         # From another angle surfaces differ by themselves; a gain within that is no evidence.
         gain = float(differences(pairs, start, table).mean() / max(residual.mean(), 0.1))
         numbers = blend(start, numbers, float(np.clip((gain - 1.5) / 0.7, 0, 1)))
-    return numbers, trust * float(np.clip(1.25 - agreement / 8, 0.2, 1.0))
-
-
-def _candidates(
-    basis: str, numbers: TenNumbers, by_light: TenNumbers, start: TenNumbers
-) -> list[TenNumbers]:
-    return [numbers] if basis == "points" else [numbers, blend(start, by_light, 0.5)]
+    return numbers, trust * float(np.clip(1.25 - np.median(residual) / 8, 0.2, 1.0))
 
 
 def _clipping_notes(shot: _Side, aims: np.ndarray) -> list[str]:

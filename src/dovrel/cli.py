@@ -1,0 +1,231 @@
+"""The command line."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+import webbrowser
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from rich.console import Console
+
+from dovrel import headless
+
+app = typer.Typer(
+    help="Dovrel: measure, balance and match the shots of a shooting day.",
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+)
+console = Console(highlight=False)
+
+ROOT = Path(__file__).resolve().parents[2]
+DEFAULT_DATA = ROOT / ".data"
+DEFAULT_PORT = 8460
+
+PortOption = Annotated[int, typer.Option(help="Port on loopback.")]
+DataOption = Annotated[Path, typer.Option(help="Database, proxies, caches: everything written is below it.")]
+JsonOption = Annotated[bool, typer.Option("--json", help="Print JSON.")]
+EncodingOption = Annotated[str | None, typer.Option(help="An encoding's name, or file:PATH of a CLF or .cube.")]
+OutputOption = Annotated[str, typer.Option(help="rec709, p3-d65, pq-1000 or plain-video.")]
+
+
+def _fail(message: str) -> typer.Exit:
+    print(message.splitlines()[0], file=sys.stderr)
+    return typer.Exit(2)
+
+
+@contextlib.contextmanager
+def _inputs_checked() -> Iterator[None]:
+    """Bad input ends with one line on standard error and exit code 2."""
+    try:
+        yield
+    except (ValueError, OSError) as error:
+        raise _fail(str(error)) from error
+
+
+@app.command()
+def measure(
+    file: Path,
+    encoding: EncodingOption = None,
+    output: OutputOption = "rec709",
+    frame: Annotated[int, typer.Option(min=0, help="Frame of a clip.")] = 0,
+    as_json: JsonOption = False,
+) -> None:
+    """Measure a picture or a frame of a clip: the ten readings."""
+    with _inputs_checked():
+        result = headless.measure(headless.Input(file, encoding, frame), output)
+    if as_json:
+        print(json.dumps(result, indent=1))
+    else:
+        headless.print_measure(console, result)
+
+
+@app.command()
+def balance(
+    file: Path,
+    encoding: EncodingOption = None,
+    output: OutputOption = "rec709",
+    frame: Annotated[int, typer.Option(min=0)] = 0,
+    cdl: Annotated[Path | None, typer.Option(help="Write a .cdl, .cc or .ccc file.")] = None,
+    cube: Annotated[Path | None, typer.Option(help="Write a 33-point .cube of the whole correction.")] = None,
+    picture: Annotated[Path | None, typer.Option(help="Write the corrected picture.")] = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Balance a picture: exposure and white."""
+    with _inputs_checked():
+        source = headless.Input(file, encoding, frame)
+        result, numbers = headless.balance(source, output)
+        headless.write_results(source, numbers, output, headless.Targets(cdl, cube, picture))
+    print(json.dumps(result, indent=1) if as_json else headless.describe_balance(result))
+
+
+@app.command()
+def match(
+    ref: Path,
+    shot: Path,
+    ref_encoding: EncodingOption = None,
+    shot_encoding: EncodingOption = None,
+    output_transform: OutputOption = "rec709",
+    ref_frame: Annotated[int, typer.Option(min=0)] = 0,
+    shot_frame: Annotated[int, typer.Option(min=0)] = 0,
+    strength: Annotated[float, typer.Option(min=0, max=1)] = 1.0,
+    cdl: Annotated[Path | None, typer.Option(help="Write a .cdl, .cc or .ccc file.")] = None,
+    cube: Annotated[Path | None, typer.Option(help="Write a 33-point .cube of the whole correction.")] = None,
+    picture: Annotated[Path | None, typer.Option(help="Write the corrected picture.")] = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Match SHOT to REF: ten numbers, the distance before and after, and what was left."""
+    with _inputs_checked():
+        source = headless.Input(shot, shot_encoding, shot_frame)
+        reference = headless.Input(ref, ref_encoding, ref_frame)
+        result, numbers = headless.match_pair(reference, source, output_transform, strength)
+        headless.write_results(source, numbers, output_transform, headless.Targets(cdl, cube, picture))
+    print(json.dumps(result, indent=1) if as_json else headless.describe_match(result))
+
+
+@app.command()
+def export(
+    file: Path,
+    cdl: Annotated[Path, typer.Option(help="The correction to apply: a .cdl, .cc or .ccc file.")],
+    encoding: EncodingOption = None,
+    output: OutputOption = "rec709",
+    frame: Annotated[int, typer.Option(min=0)] = 0,
+    name: Annotated[str | None, typer.Option(help="Which correction of a collection.")] = None,
+    cube: Annotated[Path | None, typer.Option(help="Write a 33-point .cube of the whole correction.")] = None,
+    picture: Annotated[Path | None, typer.Option(help="Write the corrected picture.")] = None,
+) -> None:
+    """Apply a CDL file to a picture and write the result."""
+    with _inputs_checked():
+        if cube is None and picture is None:
+            raise ValueError("nothing to write: give --picture or --cube")
+        source = headless.Input(file, encoding, frame)
+        numbers = headless.read_correction(cdl, name)
+        headless.write_results(source, numbers, output, headless.Targets(None, cube, picture))
+
+
+bench = typer.Typer(help="Benchmarks.", no_args_is_help=True)
+app.add_typer(bench, name="bench")
+
+
+@bench.command("live")
+def bench_live(
+    runs: Annotated[int, typer.Option(min=3, max=2000)] = 120,
+    as_json: JsonOption = False,
+) -> None:
+    """One live update at 960×540, beside the same work in FFmpeg's filters."""
+    from dovrel.bench import live
+
+    result = live.run(runs)
+    if as_json:
+        print(json.dumps(result, indent=1))
+    else:
+        live.print_table(console, result)
+
+
+@bench.command("match")
+def bench_match(
+    pictures: Annotated[Path | None, typer.Option(help="Write reference, shot, match, truth side by side.")] = None,
+    as_json: JsonOption = False,
+) -> None:
+    """Matches of the demo beside four published transfer methods, against the true answers."""
+    from dovrel.bench import matching
+
+    results = matching.run(ROOT / "benchmarks" / "truth", pictures)
+    if as_json:
+        print(json.dumps(matching.summary(results), indent=1))
+    else:
+        matching.print_table(console, results)
+
+
+@app.command()
+def openapi() -> None:
+    """Print the service's OpenAPI description."""
+    from dovrel.service.app import create_app
+    from dovrel.service.settings import Settings
+
+    print(json.dumps(create_app(Settings("postgresql://unused", Path("/nonexistent"))).openapi(), indent=1))
+
+
+@app.command()
+def demo(
+    port: PortOption = DEFAULT_PORT,
+    data: DataOption = DEFAULT_DATA,
+    browser: Annotated[bool, typer.Option(help="Open the page in a browser.")] = True,
+    media: Annotated[list[Path] | None, typer.Option(help="A folder clips may be taken in from.")] = None,
+) -> None:
+    """Start everything with the demo production *Quire Lane*."""
+    _run(port, data, media or [], with_demo=True, browser=browser)
+
+
+@app.command()
+def serve(
+    port: PortOption = DEFAULT_PORT,
+    data: DataOption = DEFAULT_DATA,
+    media: Annotated[list[Path] | None, typer.Option(help="A folder clips may be taken in from.")] = None,
+    browser: Annotated[bool, typer.Option(help="Open the page in a browser.")] = False,
+) -> None:
+    """Start everything on your own footage: name its folders with --media."""
+    _run(port, data, media or [], with_demo=False, browser=browser)
+
+
+@app.command()
+def worker(
+    database: Annotated[str, typer.Option(envvar="DOVREL_DATABASE", help="Address of the database.")],
+    data: Annotated[Path, typer.Option(envvar="DOVREL_DATA")] = DEFAULT_DATA,
+) -> None:
+    """Work off background tasks until stopped."""
+    os.environ["DOVREL_DATABASE"], os.environ["DOVREL_DATA"] = database, str(data)
+    from dovrel.jobs.worker import work
+
+    work(database)
+
+
+def _run(port: int, data: Path, media: list[Path], *, with_demo: bool, browser: bool) -> None:
+    from dovrel.running import Running
+
+    started = time.monotonic()
+    with _inputs_checked(), Running(data.resolve(), port, media, with_demo=with_demo) as running:
+
+        def stop(*_: object) -> None:
+            raise KeyboardInterrupt
+
+        signal.signal(signal.SIGTERM, stop)
+        running.wait_until_ready()
+        print(f"Dovrel is at {running.address}  ({time.monotonic() - started:.1f} s)", flush=True)
+        if browser and os.environ.get("DISPLAY"):
+            webbrowser.open(running.address)
+        with contextlib.suppress(KeyboardInterrupt, subprocess.SubprocessError):
+            running.wait()
+
+
+if __name__ == "__main__":
+    app()

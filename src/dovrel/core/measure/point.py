@@ -1,0 +1,40 @@
+"""Naming the colour at one point of the picture."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from dovrel.core.colour.cdl import TenNumbers, apply
+from dovrel.core.colour.tables import Table
+from dovrel.core.colour.working import AP1_LUMA, STOP, from_linear, MID_GREY, to_linear
+from dovrel.core.measure import kernels
+from dovrel.core.measure.frame import display_of
+from dovrel.core.measure.readings import chroma_plane, luma
+
+
+def name_point(packed: np.ndarray, x: float, y: float, numbers: TenNumbers, table: Table) -> dict:
+    """The mean of the 3 × 3 pixels around a point (in parts of width and height).
+
+    Returns
+    -------
+    dict with ``red``, ``green``, ``blue``, ``luma`` in percent; ``hue`` in degrees from +Cb
+    and ``chroma`` in percent on the vectorscope; ``stops`` from mid grey, corrected.
+    """
+    height, width = packed.shape[:2]
+    column, row = min(int(x * width), width - 1), min(int(y * height), height - 1)
+    near = packed[max(row - 1, 0) : row + 2, max(column - 1, 0) : column + 2].reshape(-1, 3)
+    working = kernels.unpack(near)
+    display = display_of(working, [numbers], table).mean(axis=0, dtype=np.float64)
+    cb, cr = chroma_plane(display)
+    luminance = max(float((to_linear(apply(working, numbers)) @ AP1_LUMA).mean()), 1e-6)
+    return {
+        "x": x,
+        "y": y,
+        "red": 100 * float(display[0]),
+        "green": 100 * float(display[1]),
+        "blue": 100 * float(display[2]),
+        "luma": 100 * float(luma(display)),
+        "hue": float(np.degrees(np.arctan2(cr, cb)) % 360),
+        "chroma": 100 * float(np.hypot(cb, cr)),
+        "stops": float((from_linear(np.array(luminance)) - MID_GREY) / STOP),
+    }

@@ -1,0 +1,1 @@
+"""Open formats out: ASC CDL and .cube tables."""

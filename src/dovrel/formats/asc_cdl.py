@@ -1,0 +1,125 @@
+"""ASC CDL files, version 1.2: .cdl (one decision), .cc (one correction), .ccc (a collection).
+
+The numbers apply in ACEScct in the no-clamp style; every file says so in its descriptions.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from xml.etree import ElementTree
+
+from defusedxml.ElementTree import parse
+
+from dovrel.core.colour.cdl import TenNumbers
+
+NAMESPACE = "urn:ASC:CDL:v1.01"
+INPUT_DESCRIPTION = "ACEScct (ACES S-2016-001)"
+STYLE_DESCRIPTION = "Applied without clamping: values below zero pass the power untouched"
+MAX_BYTES = 8 * 1024 * 1024
+
+
+@dataclass(frozen=True)
+class NamedCorrection:
+    """A correction under the name of its shot; `viewing` describes the output."""
+
+    name: str
+    numbers: TenNumbers
+    viewing: str = ""
+
+
+def _number(value: float) -> str:
+    return f"{value:.10g}"
+
+
+def _correction(parent: ElementTree.Element, correction: NamedCorrection) -> ElementTree.Element:
+    element = ElementTree.SubElement(parent, "ColorCorrection", id=correction.name)
+    return _fill(element, correction)
+
+
+def _fill(element: ElementTree.Element, correction: NamedCorrection) -> ElementTree.Element:
+    ElementTree.SubElement(element, "Description").text = STYLE_DESCRIPTION
+    ElementTree.SubElement(element, "InputDescription").text = INPUT_DESCRIPTION
+    if correction.viewing:
+        ElementTree.SubElement(element, "ViewingDescription").text = correction.viewing
+    sop = ElementTree.SubElement(element, "SOPNode")
+    for tag, values in (
+        ("Slope", correction.numbers.slope),
+        ("Offset", correction.numbers.offset),
+        ("Power", correction.numbers.power),
+    ):
+        ElementTree.SubElement(sop, tag).text = " ".join(_number(v) for v in values)
+    saturation = ElementTree.SubElement(element, "SatNode")
+    ElementTree.SubElement(saturation, "Saturation").text = _number(correction.numbers.saturation)
+    return element
+
+
+def _write(root: ElementTree.Element, path: Path) -> None:
+    root.set("xmlns", NAMESPACE)
+    ElementTree.indent(root)
+    ElementTree.ElementTree(root).write(path, encoding="UTF-8", xml_declaration=True)
+
+
+def write_cc(path: Path, correction: NamedCorrection) -> None:
+    """Write one ColorCorrection."""
+    _write(_fill(ElementTree.Element("ColorCorrection", id=correction.name), correction), path)
+
+
+def write_cdl(path: Path, correction: NamedCorrection) -> None:
+    """Write a ColorDecisionList with one decision."""
+    root = ElementTree.Element("ColorDecisionList")
+    _correction(ElementTree.SubElement(root, "ColorDecision"), correction)
+    _write(root, path)
+
+
+def write_ccc(path: Path, corrections: Sequence[NamedCorrection]) -> None:
+    """Write a ColorCorrectionCollection."""
+    root = ElementTree.Element("ColorCorrectionCollection")
+    for correction in corrections:
+        _correction(root, correction)
+    _write(root, path)
+
+
+def _local(tag: str) -> str:
+    return tag.rsplit("}", 1)[-1]
+
+
+def read(path: Path) -> list[NamedCorrection]:
+    """Read every correction of a .cdl, .cc or .ccc file.
+
+    Raises
+    ------
+    ValueError
+        If the file is not an ASC CDL file or its numbers are not valid.
+    """
+    path = Path(path)
+    if path.stat().st_size > MAX_BYTES:
+        raise ValueError(f"{path.name}: larger than a CDL file can reasonably be")
+    try:
+        root = parse(path).getroot()
+    except Exception as error:
+        raise ValueError(f"{path.name}: not a readable XML file ({error})") from error
+    found = [element for element in root.iter() if _local(element.tag) == "ColorCorrection"]
+    if not found:
+        raise ValueError(f"{path.name}: there is no ColorCorrection in it")
+    return [_parse(path, element) for element in found]
+
+
+def _parse(path: Path, element: ElementTree.Element) -> NamedCorrection:
+    values = {"Slope": [1.0] * 3, "Offset": [0.0] * 3, "Power": [1.0] * 3, "Saturation": [1.0]}
+    name = element.get("id", path.stem)
+    for child in element.iter():
+        tag = _local(child.tag)
+        if tag in values:
+            try:
+                numbers = [float(part) for part in (child.text or "").split()]
+            except ValueError as error:
+                raise ValueError(f"{path.name}: {tag} of '{name}' is not a number") from error
+            if len(numbers) != len(values[tag]):
+                raise ValueError(f"{path.name}: {tag} of '{name}' needs {len(values[tag])} numbers")
+            values[tag] = numbers
+    numbers = TenNumbers.from_array(
+        [*values["Slope"], *values["Offset"], *values["Power"], *values["Saturation"]]
+    )
+    return NamedCorrection(name, numbers)

@@ -1,0 +1,197 @@
+"""Measuring, balancing and matching files, without browser or database."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from rich.console import Console
+from rich.table import Table as RichTable
+
+from dovrel.core.balance import propose
+from dovrel.core.colour import cdl, encodings, outputs, tables
+from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.correct.solve import reading_name
+from dovrel.core.match import Evidence, match
+from dovrel.core.measure.frame import render
+from dovrel.formats import asc_cdl
+from dovrel.formats import cube as cube_format
+from dovrel.media.limits import STILL_SUFFIXES
+from dovrel.media.picture import Picture, read_recorded, shrink, to_picture
+from dovrel.media.stills import write_still
+
+
+@dataclass(frozen=True)
+class Input:
+    """A file, its encoding (display-referred Rec.709 if none is given), and a frame."""
+
+    file: Path
+    encoding: str | None = None
+    frame: int = 0
+
+    @property
+    def encoding_id(self) -> str:
+        if self.encoding is None:
+            return "srgb" if self.file.suffix.lower() in STILL_SUFFIXES else "rec709"
+        if self.encoding.startswith("file:") or self.encoding in encodings.DISPLAY_ENCODINGS:
+            return self.encoding
+        if self.encoding.startswith("aces:"):
+            return self.encoding
+        return f"aces:{self.encoding}"
+
+    def read(self, output: str) -> Picture:
+        encodings.describe(self.encoding_id)
+        return to_picture(read_recorded(self.file, self.frame), self.encoding_id, output)
+
+
+@dataclass(frozen=True)
+class Targets:
+    """Files to write; none where None."""
+
+    cdl: Path | None = None
+    cube: Path | None = None
+    picture: Path | None = None
+
+
+def _readings_record(readings: np.ndarray) -> dict[str, float]:
+    return {reading_name(i): round(float(r), 3) for i, r in enumerate(readings)}
+
+
+def measure(source: Input, output: str) -> dict:
+    """The ten readings, clipping, and what was measured."""
+    picture = source.read(output)
+    measured = render(picture.packed, [], tables.output_table(output))
+    height, width = picture.packed.shape[:2]
+    return {
+        "file": source.file.name,
+        "width": width,
+        "height": height,
+        "encoding": source.encoding_id,
+        "output": output,
+        "pixels": measured.scopes.pixels,
+        "readings": _readings_record(measured.readings),
+        "clipped_in_recording": float((picture.recorded.max(axis=2) >= 0.99).mean()),
+    }
+
+
+def print_measure(console: Console, result: dict) -> None:
+    table = RichTable(title=f"{result['file']}  {result['width']}×{result['height']}, percent")
+    for heading in ("", "lows", "mids", "highs"):
+        table.add_column(heading, justify="right")
+    readings = list(result["readings"].values())
+    for channel, name in enumerate(("red", "green", "blue")):
+        table.add_row(name, *[f"{r:.1f}" for r in readings[channel * 3 : channel * 3 + 3]])
+    console.print(table)
+    console.print(f"saturation {readings[9]:.1f}, clipped in the recording {result['clipped_in_recording']:.2%}")
+
+
+def balance(source: Input, output: str) -> tuple[dict, TenNumbers]:
+    """Candidates of a balance, best first, and the best one's numbers."""
+    picture = source.read(output)
+    small = shrink(picture.recorded)
+    small_picture = to_picture(small, source.encoding_id, output)
+    candidates = propose(small_picture.working, small, tables.output_table(output))
+    best = candidates[0]
+    return {
+        "file": source.file.name,
+        "numbers": best.numbers.as_array().tolist(),
+        "candidates": [
+            {
+                "id": c.id,
+                "name": c.name,
+                "numbers": c.numbers.as_array().tolist(),
+                "confidence": round(c.confidence, 3),
+                "exposure": round(c.exposure, 3),
+                "warmth": round(c.warmth),
+                "tint": round(c.tint, 1),
+                "reason": c.reason,
+            }
+            for c in candidates
+        ],
+    }, best.numbers
+
+
+def describe_balance(result: dict) -> str:
+    lines = [f"{result['file']}"]
+    for c in result["candidates"]:
+        lines.append(
+            f"  {c['name']}: {c['exposure']:+.2f} stops, {c['warmth']} K, tint {c['tint']:+.1f}, "
+            f"confidence {c['confidence']:.2f}; {c['reason']}"
+        )
+    return "\n".join(lines)
+
+
+def match_pair(reference: Input, shot: Input, output: str, strength: float) -> tuple[dict, TenNumbers]:
+    """Match one file to another."""
+    there, here = reference.read(output), shot.read(output)
+    evidence = Evidence(
+        there.working, here.working, here.recorded, tables.output_table(output), output_id=output
+    )
+    result = match(evidence, strength=strength)
+    return {
+        "reference": reference.file.name,
+        "shot": shot.file.name,
+        "numbers": result.numbers.as_array().tolist(),
+        "distance_before": result.distance_before,
+        "distance_after": result.distance_after,
+        "left": _readings_record(result.left),
+        "sureness": result.sureness,
+        "basis": result.basis,
+        "correspondences": result.correspondences,
+        "notes": list(result.notes),
+    }, result.numbers
+
+
+def describe_match(result: dict) -> str:
+    lines = [
+        f"{result['shot']} to {result['reference']}: distance {result['distance_before']:.2f} → "
+        f"{result['distance_after']:.2f}, sureness {result['sureness']:.2f}",
+        *(f"  {note}" for note in result["notes"]),
+    ]
+    return "\n".join(lines)
+
+
+def read_correction(path: Path, name: str | None) -> TenNumbers:
+    """One correction of a CDL file: the one called `name`, or the only one.
+
+    Raises
+    ------
+    ValueError
+        If the file is missing or unreadable, or the choice is not clear.
+    """
+    if not path.is_file():
+        raise ValueError(f"{path.name}: there is no such file")
+    found = asc_cdl.read(path)
+    if name is not None:
+        found = [c for c in found if c.name == name]
+    if len(found) != 1:
+        raise ValueError(f"{path.name}: holds {len(found)} such corrections; say which with --name")
+    return found[0].numbers
+
+
+def write_results(source: Input, numbers: TenNumbers, output: str, targets: Targets) -> None:
+    """Write the asked files.
+
+    Raises
+    ------
+    ValueError
+        If a file's kind is not known or it cannot be written.
+    """
+    if targets.cdl:
+        correction = asc_cdl.NamedCorrection(source.file.stem, numbers, outputs.find(output).name)
+        suffix = targets.cdl.suffix.lower()
+        if suffix == ".cdl":
+            asc_cdl.write_cdl(targets.cdl, correction)
+        elif suffix == ".cc":
+            asc_cdl.write_cc(targets.cdl, correction)
+        elif suffix == ".ccc":
+            asc_cdl.write_ccc(targets.cdl, [correction])
+        else:
+            raise ValueError(f"{targets.cdl.name}: a CDL file ends in .cdl, .cc or .ccc")
+    if targets.cube:
+        cube_format.write(targets.cube, cube_format.bake(source.encoding_id, [numbers], output), source.file.stem)
+    if targets.picture:
+        recorded = read_recorded(source.file, source.frame)
+        working = encodings.to_working(recorded, source.encoding_id, output)
+        write_still(targets.picture, outputs.to_display(cdl.apply(working, numbers), output))

@@ -1,0 +1,1 @@
+"""Background work: a thin layer of tasks over core, media and store."""

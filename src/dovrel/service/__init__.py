@@ -1,0 +1,1 @@
+"""The web service: routers, schemas, the live channel."""

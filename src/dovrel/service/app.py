@@ -1,0 +1,92 @@
+"""The application: routers, checks, faults as sentences, the page."""
+
+from __future__ import annotations
+
+import asyncio
+import os
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import FileResponse, JSONResponse
+from fastapi.staticfiles import StaticFiles
+
+from dovrel.core.colour import encodings, tables
+from dovrel.core.measure.frame import warm_up
+from dovrel.jobs.queue import app as queue
+from dovrel.jobs.queue import connector
+from dovrel.service import live
+from dovrel.service.context import Context, the_production
+from dovrel.service.guard import LocalOnly
+from dovrel.service.routes import corrections, day, handover, references
+from dovrel.service.settings import Settings
+from dovrel.store.corrections import Overtaken
+from dovrel.store.database import engine_for, sessions
+
+
+def _warm(context: Context) -> None:
+    """Compile kernels and bake tables before the first desk asks for them."""
+    with context.session() as session:
+        production = the_production(session)
+        output = production.output
+        used = {camera.encoding for camera in production.cameras} | {"rec709"}
+    warm_up(tables.output_table(output))
+    for encoding in used:
+        if encodings.is_display_referred(encoding):
+            tables.display_input_table(encoding, output)
+
+
+def create_app(settings: Settings) -> FastAPI:
+    """The service for one data folder."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        os.environ["DOVREL_DATABASE"], os.environ["DOVREL_DATA"] = settings.database, str(settings.data)
+        engine = engine_for(settings.database)
+        app.state.context = Context(settings, sessions(engine))
+        await asyncio.to_thread(_warm, app.state.context)
+        with queue.replace_connector(connector(settings.database)):
+            async with queue.open_async():
+                yield
+        engine.dispose()
+
+    app = FastAPI(title="Dovrel", lifespan=lifespan)
+    app.add_middleware(LocalOnly)
+    for router in (day.router, corrections.router, references.router, handover.router, live.router):
+        app.include_router(router)
+    _add_faults(app)
+    if settings.page:
+        _add_page(app, settings)
+    return app
+
+
+def _add_faults(app: FastAPI) -> None:
+    def sentence(status: int):
+        async def respond(_: Request, error: Exception) -> JSONResponse:
+            return JSONResponse({"detail": str(error.args[0]) if error.args else str(error)}, status)
+
+        return respond
+
+    async def not_understood(_: Request, error: Exception) -> JSONResponse:
+        assert isinstance(error, RequestValidationError)
+        first = error.errors()[0]
+        where = ".".join(str(part) for part in first["loc"][1:])
+        return JSONResponse({"detail": f"{where or 'the request'}: {first['msg']}"}, 422)
+
+    app.add_exception_handler(LookupError, sentence(404))
+    app.add_exception_handler(ValueError, sentence(400))
+    app.add_exception_handler(Overtaken, sentence(409))
+    app.add_exception_handler(RequestValidationError, not_understood)
+
+
+def _add_page(app: FastAPI, settings: Settings) -> None:
+    assert settings.page
+    index = settings.page / "index.html"
+    app.mount("/assets", StaticFiles(directory=settings.page / "assets"), name="assets")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> FileResponse:
+        if path.startswith("api/"):
+            raise LookupError(f"there is no /{path}")
+        return FileResponse(index, headers={"Cache-Control": "no-cache"})

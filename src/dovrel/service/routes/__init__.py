@@ -1,0 +1,1 @@
+"""The service's routes, one module a subject."""

@@ -1,0 +1,133 @@
+"""A shot's correction: saving, undo and redo, versions, balance and match."""
+
+from __future__ import annotations
+
+import numpy as np
+from fastapi import APIRouter
+
+from dovrel.core.balance import propose
+from dovrel.core.colour import tables
+from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.match import match
+from dovrel.core.measure.frame import WHOLE, Meter
+from dovrel.service.context import ContextDep, percentiles_of, the_shot
+from dovrel.service.frames import source_of
+from dovrel.service.schemas import (
+    BalanceIn,
+    BalanceOut,
+    CandidateOut,
+    Correction,
+    MatchIn,
+    MatchOut,
+    ShotOut,
+    VersionOut,
+)
+from dovrel.service.views import shot_out, version_out
+from dovrel.store import corrections
+
+router = APIRouter(prefix="/api/shots/{shot_id}", tags=["correction"])
+
+
+@router.put("/correction")
+def save_correction(shot_id: int, correction: Correction, context: ContextDep) -> ShotOut:
+    """Save a new version, made from version `base`."""
+    with context.session() as session:
+        shot = corrections.locked(session, shot_id)
+        numbers = TenNumbers.from_array(correction.numbers)
+        state = "balanced" if shot.state == "new" else shot.state
+        distance = None
+        if shot.family and shot.family.reference and shot.state in ("matched", "checked"):
+            distance = shot.distance
+        corrections.save(
+            session, shot, numbers, correction.change, base=correction.base, state=state, distance=distance
+        )
+        return shot_out(shot)
+
+
+@router.post("/undo")
+def undo(shot_id: int, context: ContextDep) -> ShotOut:
+    """Go back one version."""
+    with context.session() as session:
+        shot = corrections.locked(session, shot_id)
+        corrections.undo(session, shot)
+        return shot_out(shot)
+
+
+@router.post("/redo")
+def redo(shot_id: int, context: ContextDep) -> ShotOut:
+    """Go on one version."""
+    with context.session() as session:
+        shot = corrections.locked(session, shot_id)
+        corrections.redo(session, shot)
+        return shot_out(shot)
+
+
+@router.get("/versions")
+def read_versions(shot_id: int, context: ContextDep) -> list[VersionOut]:
+    """The shot's versions, newest first."""
+    with context.session() as session:
+        return [version_out(v) for v in corrections.versions(session, the_shot(session, shot_id))]
+
+
+@router.post("/balance")
+def balance(shot_id: int, order: BalanceIn, context: ContextDep) -> BalanceOut:
+    """Propose balances of a frame and apply the best, or the one asked for."""
+    with context.session() as session:
+        source = source_of(the_shot(session, shot_id))
+    picture = context.frames.preview(source, order.frame)
+    meter = Meter(*order.meter) if order.meter else WHOLE
+    x0, y0, x1, y1 = meter.pixels(picture.packed.shape[1], picture.packed.shape[0])
+    candidates = propose(
+        picture.working[y0:y1, x0:x1],
+        picture.recorded[y0:y1, x0:x1].astype(np.float32),
+        tables.output_table(source.output),
+        order.kept_cast,
+    )
+    chosen = next((c for c in candidates if c.id == order.candidate), candidates[0])
+    with context.session() as session:
+        shot = corrections.locked(session, shot_id)
+        corrections.save(
+            session, shot, chosen.numbers, f"balance by {chosen.name}", base=order.base, state="balanced"
+        )
+        return BalanceOut(
+            applied=chosen.id,
+            candidates=[CandidateOut.model_validate(c) for c in candidates],
+            shot=shot_out(shot),
+        )
+
+
+@router.post("/match")
+def match_to_reference(shot_id: int, order: MatchIn, context: ContextDep) -> MatchOut:
+    """Match a frame to the family's reference and save the answer as ordinary numbers."""
+    with context.session() as session:
+        shot = the_shot(session, shot_id)
+        kept = shot.family.reference if shot.family else None
+        if kept is None:
+            raise ValueError(f"{shot.name}: its family has no reference yet; choose one on the Wall or Desk")
+        if kept.shot_id == shot.id:
+            raise ValueError(f"{shot.name} is its family's reference; match the other shots to it")
+        source, percentiles = source_of(shot), percentiles_of(shot.production)
+        start = corrections.numbers_of(shot)
+        evidence = context.evidence(source, order.frame, kept, percentiles)
+    result = match(evidence, start=start, strength=order.strength)
+    with context.session() as session:
+        shot = corrections.locked(session, shot_id)
+        corrections.save(
+            session,
+            shot,
+            result.numbers,
+            f"match to {kept.shot.name}" + (f" at {order.strength:.0%}" if order.strength < 1 else ""),
+            base=order.base,
+            state="matched",
+            distance=result.distance_after,
+        )
+        return MatchOut(
+            before=result.distance_before,
+            after=result.distance_after,
+            left=result.left.tolist(),
+            sureness=result.sureness,
+            basis=result.basis,
+            notes=list(result.notes),
+            correspondences=result.correspondences,
+            shot=shot_out(shot),
+        )

@@ -1,0 +1,149 @@
+"""The day's list: production, cameras, families, shots; taking in."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from fastapi import APIRouter
+from fastapi.responses import FileResponse
+from sqlalchemy import select
+
+from dovrel.core.colour import encodings
+from dovrel.jobs.queue import app as queue
+from dovrel.jobs.tasks import first_measure
+from dovrel.service.context import ContextDep, the_production, the_shot
+from dovrel.jobs.intake import clips_below, list_clip
+from dovrel.service.schemas import (
+    CameraChange,
+    CameraOut,
+    DayOut,
+    EncodingOut,
+    FamilyOut,
+    IntakeIn,
+    IntakeOut,
+    ProductionOut,
+    ShotChange,
+    ShotOut,
+)
+from dovrel.service.views import shot_out
+from dovrel.store.models import Camera, Family, Shot
+
+router = APIRouter(prefix="/api", tags=["day"])
+
+
+@router.get("/day")
+def read_day(context: ContextDep) -> DayOut:
+    """The whole day: production, cameras, families, shots."""
+    with context.session() as session:
+        production = the_production(session)
+        return DayOut(
+            production=ProductionOut.model_validate(production),
+            cameras=[CameraOut.model_validate(c) for c in production.cameras],
+            families=[FamilyOut.model_validate(f) for f in production.families],
+            shots=[shot_out(s) for s in production.shots],
+        )
+
+
+@router.get("/folders")
+def read_folders(context: ContextDep) -> list[str]:
+    """The folders clips may be taken in from."""
+    return [str(folder) for folder in context.settings.folders]
+
+
+@router.get("/encodings")
+def read_encodings(context: ContextDep) -> list[EncodingOut]:
+    """Encodings to choose from, those in use included."""
+    found = [EncodingOut.model_validate(e) for e in encodings.available()]
+    with context.session() as session:
+        for used in session.scalars(select(Camera.encoding).distinct()):
+            if used.startswith("file:"):
+                found.append(EncodingOut(id=used, name=Path(used[5:]).stem, kind="file"))
+    return found
+
+
+@router.post("/intake")
+async def take_in(order: IntakeIn, context: ContextDep) -> IntakeOut:
+    """List the clips below a folder and measure them in the background."""
+    folder = context.settings.allowed(Path(order.folder))
+    if not folder.is_dir():
+        raise ValueError(f"{order.folder}: there is no such folder")
+    paths, ignored = clips_below(folder)
+    added: list[int] = []
+    with context.session() as session:
+        production = the_production(session)
+        known = set(session.scalars(select(Shot.path)))
+        for path in paths:
+            if str(path) not in known:
+                added.append(list_clip(session, production, path).id)
+    for shot_id in added:
+        await first_measure.configure(queueing_lock=f"measure-{shot_id}").defer_async(shot_id=shot_id)
+    return IntakeOut(added=len(added), already=len(paths) - len(added), ignored=ignored)
+
+
+async def _measure_again(shot_ids: list[int]) -> None:
+    for shot_id in shot_ids:
+        await queue.tasks["first-measure"].defer_async(shot_id=shot_id)
+
+
+@router.patch("/shots/{shot_id}")
+async def change_shot(shot_id: int, change: ShotChange, context: ContextDep) -> ShotOut:
+    """Move a shot to another family or camera, or mark its state."""
+    again = False
+    with context.session() as session:
+        shot = the_shot(session, shot_id)
+        if change.family_id is not None:
+            if session.get(Family, change.family_id) is None:
+                raise LookupError(f"there is no family {change.family_id}")
+            shot.family_id = change.family_id
+        if change.camera_id is not None and change.camera_id != shot.camera_id:
+            if session.get(Camera, change.camera_id) is None:
+                raise LookupError(f"there is no camera {change.camera_id}")
+            shot.camera_id, shot.progress, again = change.camera_id, "waiting", True
+        if change.state is not None:
+            shot.state = change.state
+        session.flush()
+        session.refresh(shot)
+        result = shot_out(shot)
+    if again:
+        await _measure_again([shot_id])
+    return result
+
+
+@router.patch("/cameras/{camera_id}")
+async def change_camera(camera_id: int, change: CameraChange, context: ContextDep) -> CameraOut:
+    """Give a camera its encoding; its shots are measured again."""
+    if change.encoding.startswith("file:"):
+        context.settings.allowed(Path(change.encoding[5:]))
+    encodings.describe(change.encoding)
+    with context.session() as session:
+        camera = session.get(Camera, camera_id)
+        if camera is None:
+            raise LookupError(f"there is no camera {camera_id}")
+        camera.encoding = change.encoding
+        shots = session.scalars(select(Shot).where(Shot.camera_id == camera_id)).all()
+        for shot in shots:
+            shot.progress = "waiting"
+        again = [shot.id for shot in shots]
+        result = CameraOut.model_validate(camera)
+    await _measure_again(again)
+    return result
+
+
+@router.post("/shots/{shot_id}/measure")
+async def measure_again(shot_id: int, context: ContextDep) -> ShotOut:
+    """Try a faulty or outdated shot again."""
+    with context.session() as session:
+        shot = the_shot(session, shot_id)
+        shot.progress, shot.fault = "waiting", ""
+        result = shot_out(shot)
+    await _measure_again([shot_id])
+    return result
+
+
+@router.get("/shots/{shot_id}/thumbnail.jpg", response_class=FileResponse)
+def read_thumbnail(shot_id: int, context: ContextDep) -> FileResponse:
+    """The shot as recorded, through its encoding and the output."""
+    path = context.settings.data / "thumbnails" / f"{shot_id}.jpg"
+    if not path.is_file():
+        raise LookupError(f"shot {shot_id} has no thumbnail yet")
+    return FileResponse(path, headers={"Cache-Control": "no-cache"})

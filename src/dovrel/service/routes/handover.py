@@ -1,0 +1,103 @@
+"""Handing over: CDL files and tables, and a list of what was handed over."""
+
+from __future__ import annotations
+
+import re
+from datetime import datetime
+from pathlib import Path
+
+from fastapi import APIRouter
+from fastapi.responses import FileResponse
+from sqlalchemy import select
+
+from dovrel.core.colour import outputs
+from dovrel.formats import asc_cdl, cube
+from dovrel.service.context import ContextDep, the_production, the_shot
+from dovrel.service.schemas import HandedFile, HandoverIn, HandoverOut
+from dovrel.store import corrections
+from dovrel.store.models import Handover, Shot
+
+router = APIRouter(prefix="/api/handovers", tags=["handover"])
+
+
+def safe_name(name: str) -> str:
+    """A file name from a shot's or family's: letters, digits, dot, dash and underscore only."""
+    return re.sub(r"[^\w.-]+", "_", name, flags=re.ASCII).strip("._") or "shot"
+
+
+def _write_shot(folder: Path, shot: Shot, stem: str, formats: list[str], output: str) -> list[HandedFile]:
+    correction = asc_cdl.NamedCorrection(shot.name, corrections.numbers_of(shot), outputs.find(output).name)
+    written = []
+    for kind in formats:
+        path = folder / f"{stem}.{kind}"
+        if kind == "cdl":
+            asc_cdl.write_cdl(path, correction)
+        elif kind == "cc":
+            asc_cdl.write_cc(path, correction)
+        elif kind == "cube":
+            nodes = cube.bake(shot.camera.encoding, [correction.numbers], output)
+            cube.write(path, nodes, f"{shot.name}: recorded to {outputs.find(output).name}")
+        else:
+            continue
+        written.append(HandedFile(name=path.name, format=kind, shot=shot.name, version_id=shot.version_id))
+    return written
+
+
+@router.post("")
+def hand_over(order: HandoverIn, context: ContextDep) -> HandoverOut:
+    """Write the asked formats of the asked shots into a new folder."""
+    stamp = datetime.now().strftime("%Y-%m-%d_%H%M%S_%f")[:-3]
+    folder = context.settings.data / "handover" / stamp
+    with context.session() as session:
+        production = the_production(session)
+        shots = [the_shot(session, shot_id) for shot_id in dict.fromkeys(order.shots)]
+        for shot in shots:
+            if shot.progress != "ready":
+                raise ValueError(f"{shot.name} cannot be handed over: {shot.fault or 'it is not measured yet'}")
+        folder.mkdir(parents=True)
+        files: list[HandedFile] = []
+        used: set[str] = set()
+        for shot in shots:
+            stem = safe_name(shot.name)
+            stem = stem if stem not in used else f"{stem}_{shot.id}"
+            used.add(stem)
+            files += _write_shot(folder, shot, stem, list(order.formats), production.output)
+        if "ccc" in order.formats:
+            by_family: dict[str, list[Shot]] = {}
+            for shot in shots:
+                by_family.setdefault(shot.family.name if shot.family else "unsorted", []).append(shot)
+            for family, members in by_family.items():
+                path = folder / f"{safe_name(family)}.ccc"
+                viewing = outputs.find(production.output).name
+                asc_cdl.write_ccc(
+                    path,
+                    [asc_cdl.NamedCorrection(s.name, corrections.numbers_of(s), viewing) for s in members],
+                )
+                files.append(HandedFile(name=path.name, format="ccc", shot=family, version_id=None))
+        row = Handover(
+            production_id=production.id, folder=str(folder), files=[file.model_dump() for file in files]
+        )
+        session.add(row)
+        session.flush()
+        return HandoverOut.model_validate(row)
+
+
+@router.get("")
+def read_handovers(context: ContextDep) -> list[HandoverOut]:
+    """What was handed over, newest first."""
+    with context.session() as session:
+        rows = session.scalars(select(Handover).order_by(Handover.id.desc()).limit(100))
+        return [HandoverOut.model_validate(row) for row in rows]
+
+
+@router.get("/{handover_id}/{name}", response_class=FileResponse)
+def read_file(handover_id: int, name: str, context: ContextDep) -> FileResponse:
+    """One handed-over file."""
+    with context.session() as session:
+        row = session.get(Handover, handover_id)
+        if row is None or name not in {file["name"] for file in row.files}:
+            raise LookupError("there is no such file in that handover")
+        path = Path(row.folder) / name
+    if not path.is_file():
+        raise LookupError(f"{name} has been moved or deleted since it was handed over")
+    return FileResponse(path, filename=name)

@@ -1,0 +1,189 @@
+"""What the page sends and gets."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, field_validator
+
+from dovrel.core.colour.cdl import TenNumbers
+
+Numbers = Annotated[list[float], Field(min_length=10, max_length=10)]
+State = Literal["new", "balanced", "matched", "checked"]
+
+
+class Row(BaseModel):
+    model_config = ConfigDict(from_attributes=True)
+
+
+class CameraOut(Row):
+    id: int
+    letter: str
+    name: str
+    encoding: str
+
+
+class KeptOut(Row):
+    id: int
+    shot_id: int
+    frame: int
+    numbers: Numbers
+    readings: list[float]
+    kept_at: datetime
+
+
+class FamilyOut(Row):
+    id: int
+    name: str
+    reference: KeptOut | None
+
+
+class ShotOut(Row):
+    id: int
+    family_id: int | None
+    camera_id: int
+    name: str
+    file: str
+    roll: str
+    clip: dict
+    checksum: str
+    fault: str
+    progress: str
+    state: State
+    measured: dict
+    drift: list
+    distance: float | None
+    version_id: int | None
+    numbers: Numbers
+
+
+class ProductionOut(Row):
+    id: int
+    name: str
+    day: str
+    output: str
+    percentiles: list[float]
+
+
+class DayOut(BaseModel):
+    production: ProductionOut
+    cameras: list[CameraOut]
+    families: list[FamilyOut]
+    shots: list[ShotOut]
+
+
+class EncodingOut(Row):
+    id: str
+    name: str
+    kind: str
+
+
+class VersionOut(Row):
+    id: int
+    parent_id: int | None
+    change: str
+    state: State
+    distance: float | None
+    numbers: Numbers
+    made_at: datetime
+
+
+class ShotChange(BaseModel):
+    family_id: int | None = None
+    camera_id: int | None = None
+    state: State | None = None
+
+
+class CameraChange(BaseModel):
+    encoding: str = Field(max_length=1000)
+
+
+class Correction(BaseModel):
+    numbers: Numbers
+    change: str = Field(default="", max_length=200)
+    base: int | None = None
+
+    @field_validator("numbers")
+    @classmethod
+    def valid(cls, value: list[float]) -> list[float]:
+        TenNumbers.from_array(value)
+        return value
+
+
+class IntakeIn(BaseModel):
+    folder: str = Field(min_length=1, max_length=2000)
+
+
+class IntakeOut(BaseModel):
+    added: int
+    already: int
+    ignored: int
+
+
+class BalanceIn(BaseModel):
+    frame: int = Field(ge=0)
+    base: int | None = None
+    candidate: str | None = None
+    meter: tuple[float, float, float, float] | None = None
+    kept_cast: float = Field(default=0.12, ge=0, le=1)
+
+
+class CandidateOut(Row):
+    id: str
+    name: str
+    numbers: Numbers
+    confidence: float
+    reason: str
+
+    @field_validator("numbers", mode="before")
+    @classmethod
+    def listed(cls, value: object) -> object:
+        return value.as_array().tolist() if isinstance(value, TenNumbers) else value
+
+
+class BalanceOut(BaseModel):
+    applied: str
+    candidates: list[CandidateOut]
+    shot: ShotOut
+
+
+class MatchIn(BaseModel):
+    frame: int = Field(ge=0)
+    base: int | None = None
+    strength: float = Field(default=1.0, ge=0, le=1)
+
+
+class MatchOut(BaseModel):
+    before: float
+    after: float
+    left: Numbers
+    sureness: float
+    basis: str
+    notes: list[str]
+    correspondences: int
+    shot: ShotOut
+
+
+class KeepIn(BaseModel):
+    frame: int = Field(ge=0)
+    as_reference: bool = True
+
+
+class HandoverIn(BaseModel):
+    shots: Annotated[list[int], Field(min_length=1, max_length=2000)]
+    formats: Annotated[list[Literal["cdl", "cc", "ccc", "cube"]], Field(min_length=1)]
+
+
+class HandedFile(BaseModel):
+    name: str
+    format: str
+    shot: str
+    version_id: int | None
+
+
+class HandoverOut(Row):
+    id: int
+    folder: str
+    files: list[HandedFile]
+    made_at: datetime

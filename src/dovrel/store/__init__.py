@@ -1,0 +1,1 @@
+"""The database: productions, shots, their versions and kept frames."""

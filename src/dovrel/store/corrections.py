@@ -1,0 +1,103 @@
+"""Versions of a shot's balance: saving, undo, redo."""
+
+from __future__ import annotations
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.store.models import Shot, Version
+
+
+class Overtaken(Exception):
+    """The shot was changed elsewhere since the version an edit was made from."""
+
+
+def locked(session: Session, shot_id: int) -> Shot:
+    """The shot, locked until the transaction ends.
+
+    Raises
+    ------
+    LookupError
+        If there is no such shot.
+    """
+    shot = session.execute(select(Shot).where(Shot.id == shot_id).with_for_update()).scalar_one_or_none()
+    if shot is None:
+        raise LookupError(f"there is no shot {shot_id}")
+    return shot
+
+
+def numbers_of(shot: Shot) -> TenNumbers:
+    return TenNumbers.from_array(shot.version.numbers) if shot.version else IDENTITY
+
+
+def save(
+    session: Session,
+    shot: Shot,
+    numbers: TenNumbers,
+    change: str,
+    *,
+    base: int | None,
+    state: str | None = None,
+    distance: float | None = None,
+) -> Version:
+    """Make a new version, current from now on.
+
+    Raises
+    ------
+    Overtaken
+        If the shot's current version is not `base`, the one the edit was made from.
+    """
+    if shot.version_id != base:
+        raise Overtaken(f"{shot.name} was changed in another window; reload it to go on")
+    version = Version(
+        shot_id=shot.id,
+        parent_id=shot.version_id,
+        numbers=numbers.as_array().tolist(),
+        change=change[:200],
+        state=state or shot.state,
+        distance=distance,
+    )
+    session.add(version)
+    session.flush()
+    _make_current(shot, version)
+    return version
+
+
+def _make_current(shot: Shot, version: Version | None) -> None:
+    shot.version_id = version.id if version else None
+    shot.version = version
+    shot.state = version.state if version else "new"
+    shot.distance = version.distance if version else None
+
+
+def undo(session: Session, shot: Shot) -> bool:
+    """Go back to what the current version was made from; False at the beginning."""
+    if shot.version is None:
+        return False
+    parent = session.get(Version, shot.version.parent_id) if shot.version.parent_id else None
+    _make_current(shot, parent)
+    return True
+
+
+def redo(session: Session, shot: Shot) -> bool:
+    """Go on to the newest version made from the current one; False if there is none."""
+    newest = session.scalars(
+        select(Version)
+        .where(Version.shot_id == shot.id, Version.parent_id.is_not_distinct_from(shot.version_id))
+        .order_by(Version.id.desc())
+        .limit(1)
+    ).first()
+    if newest is None:
+        return False
+    _make_current(shot, newest)
+    return True
+
+
+def versions(session: Session, shot: Shot, limit: int = 200) -> list[Version]:
+    """The shot's versions, newest first."""
+    return list(
+        session.scalars(
+            select(Version).where(Version.shot_id == shot.id).order_by(Version.id.desc()).limit(limit)
+        )
+    )
