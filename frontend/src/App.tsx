@@ -1,0 +1,73 @@
+import { useState } from "react";
+import { Nav, Navbar } from "react-bootstrap";
+import { useHotkeys } from "react-hotkeys-hook";
+import { Navigate, NavLink, Route, Routes, useParams } from "react-router-dom";
+import { Desk } from "./desk/Desk";
+import { useDesk } from "./desk/store";
+import { Handover } from "./handover/Handover";
+import { Intake } from "./intake/Intake";
+import { useDay } from "./shared/day";
+import { KeysHelp } from "./shared/KeysHelp";
+import { Wall } from "./wall/Wall";
+
+function DeskRoute() {
+  const { shotId } = useParams();
+  const day = useDay();
+  const first = day.data?.shots.find((shot) => shot.progress === "ready");
+  if (shotId) return <Desk key="desk" shotId={Number(shotId)} />;
+  if (first) return <Navigate to={`/desk/${first.id}`} replace />;
+  return <p className="empty">No shot is measured yet. Take clips in on Intake first.</p>;
+}
+
+function Status() {
+  const day = useDay();
+  const saving = useDesk((state) => state.saving);
+  const connected = useDesk((state) => state.connected);
+  const waiting = (day.data?.shots ?? []).filter((shot) => shot.progress === "waiting" || shot.progress === "measuring");
+  const total = day.data?.shots.length ?? 0;
+  let text = saving === "saved" ? "all saved" : saving === "saving" ? "saving" : "not saved";
+  if (day.isError) text = "the server does not answer; trying again";
+  else if (connected === "lost") text = "connection lost; trying again";
+  else if (waiting.length > 0) text = `measuring ${total - waiting.length + 1} of ${total} · ${text}`;
+  return (
+    <output className="status mono" data-testid="status">
+      {text}
+    </output>
+  );
+}
+
+export function App() {
+  const day = useDay();
+  const [help, setHelp] = useState(false);
+  useHotkeys("shift+slash", () => setHelp((open) => !open), { useKey: false });
+  return (
+    <div className="app">
+      <Navbar as="header" className="top">
+        <span className="name">Dovrel</span>
+        <span className="second">
+          {day.data ? [day.data.production.name, day.data.production.day].filter(Boolean).join(" · ") : ""}
+        </span>
+        <Nav as="nav" className="screens" aria-label="Screens">
+          {["Intake", "Wall", "Desk", "Handover"].map((screen) => (
+            <NavLink key={screen} to={`/${screen.toLowerCase()}`} className="nav-link">
+              {screen}
+            </NavLink>
+          ))}
+        </Nav>
+        <Status />
+      </Navbar>
+      <main>
+        <Routes>
+          <Route path="/" element={<Navigate to="/wall" replace />} />
+          <Route path="/intake" element={<Intake />} />
+          <Route path="/wall" element={<Wall />} />
+          <Route path="/desk" element={<DeskRoute />} />
+          <Route path="/desk/:shotId" element={<DeskRoute />} />
+          <Route path="/handover" element={<Handover />} />
+          <Route path="*" element={<p className="empty">There is no such page. Choose a screen above.</p>} />
+        </Routes>
+      </main>
+      <KeysHelp show={help} onHide={() => setHelp(false)} />
+    </div>
+  );
+}

@@ -1,0 +1,97 @@
+import { useRef } from "react";
+import { signed } from "../shared/marks";
+import type { Controls } from "../scopes/densities";
+import { DragNumber } from "./DragNumber";
+import { edit, IDENTITY, useDesk } from "./store";
+
+const NEUTRAL: Controls = { exposure: 0, warmth: 6000, tint: 0, contrast: 1, saturation: 1 };
+
+const SHAPE: { name: keyof Controls; label: string; unit?: string; step: number; text: (v: number) => string }[] = [
+  { name: "exposure", label: "Exposure", unit: "stops", step: 0.02, text: (v) => signed(v, 2) },
+  { name: "warmth", label: "Warmth", unit: "K", step: 2, text: (v) => v.toFixed(0) },
+  { name: "tint", label: "Tint", step: 0.25, text: (v) => signed(v, 1) },
+  { name: "contrast", label: "Contrast", step: 0.01, text: (v) => v.toFixed(3) },
+  { name: "saturation", label: "Saturation", step: 0.01, text: (v) => v.toFixed(3) },
+];
+
+/** Warmth moves in mireds, so that equal drags look equal. */
+const addMired = (kelvin: number, steps: number) => {
+  const mired = 1e6 / kelvin - steps * SHAPE[1].step;
+  return 1e6 / Math.min(Math.max(mired, 40), 500);
+};
+
+/** Exposure, warmth, tint, contrast, saturation: other ways of moving the ten numbers. */
+export function Corrections() {
+  const controls = useDesk((state) => state.shown?.controls) ?? NEUTRAL;
+  const began = useRef(IDENTITY);
+  return (
+    <div className="corrections">
+      {SHAPE.map(({ name, label, unit, step, text }) => (
+        <DragNumber
+          key={name}
+          name={label}
+          unit={unit}
+          step={step}
+          value={controls[name]}
+          text={text(controls[name])}
+          add={name === "warmth" ? addMired : undefined}
+          onChange={(value, start) => {
+            if (start) began.current = useDesk.getState().numbers;
+            edit(`${label.toLowerCase()} ${text(value)}${unit ? ` ${unit}` : ""}`, { turn: { control: name, value } }, began.current);
+          }}
+          onReset={() =>
+            edit(`${label.toLowerCase()} reset`, { turn: { control: name, value: NEUTRAL[name] } }, useDesk.getState().numbers)
+          }
+        />
+      ))}
+    </div>
+  );
+}
+
+const KINDS = ["slope", "offset", "power"];
+
+/** The ten numbers of the CDL themselves. */
+export function TenNumbers() {
+  const numbers = useDesk((state) => state.numbers);
+  const change = (index: number, value: number) => {
+    const lowest = index >= 6 && index < 9 ? 0.02 : index < 3 || index === 9 ? 0 : -4;
+    const next = [...useDesk.getState().numbers];
+    next[index] = Math.min(Math.max(value, lowest), 8);
+    const name = index === 9 ? "saturation" : `${"RGB"[index % 3]} ${KINDS[Math.floor(index / 3)]}`;
+    edit(`${name} ${next[index].toFixed(4)}`, { numbers: next });
+  };
+  return (
+    <div className="ten-numbers" data-testid="ten-numbers">
+      {KINDS.map((kind, k) => (
+        <div key={kind} className="kind">
+          <h3>{kind}</h3>
+          {[0, 1, 2].map((c) => {
+            const index = k * 3 + c;
+            return (
+              <DragNumber
+                key={c}
+                name={"RGB"[c]}
+                value={numbers[index]}
+                text={kind === "offset" ? signed(numbers[index], 4) : numbers[index].toFixed(4)}
+                step={0.002}
+                onChange={(value) => change(index, value)}
+                onReset={() => change(index, IDENTITY[index])}
+              />
+            );
+          })}
+        </div>
+      ))}
+      <div className="kind">
+        <h3>saturation</h3>
+        <DragNumber
+          name="S"
+          value={numbers[9]}
+          text={numbers[9].toFixed(4)}
+          step={0.005}
+          onChange={(value) => change(9, value)}
+          onReset={() => change(9, 1)}
+        />
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,252 @@
+import { useEffect, useState } from "react";
+import { Button, ButtonGroup } from "react-bootstrap";
+import { useHotkeys } from "react-hotkeys-hook";
+import { useNavigate } from "react-router-dom";
+import { type BalanceAnswer, type Family, type Kept, type MatchAnswer, post, Refusal, type Shot, thumbnail } from "../shared/api";
+import { useDay, useDayChanged, useShotChanged } from "../shared/day";
+import { KEYS } from "../shared/KeysHelp";
+import { distanceText, signed, StateMark } from "../shared/marks";
+import { Corrections, TenNumbers } from "./Corrections";
+import { Picture } from "./Picture";
+import { Readings } from "./Readings";
+import { Scopes } from "./Scopes";
+import * as desk from "./store";
+import { useDesk, VIEWS } from "./store";
+import { TimeLane } from "./TimeLane";
+
+function FamilyList({ family, shots, current }: { family: Family | undefined; shots: Shot[]; current: number }) {
+  const navigate = useNavigate();
+  return (
+    <aside className="family" aria-label="Family">
+      <h2>{family?.name ?? "No family"}</h2>
+      <ul>
+        {shots.map((shot) => (
+          <li key={shot.id}>
+            <button
+              type="button"
+              className={shot.id === current ? "current" : ""}
+              aria-current={shot.id === current}
+              disabled={shot.progress !== "ready"}
+              onClick={() => navigate(`/desk/${shot.id}`)}
+            >
+              {shot.progress === "ready" ? (
+                <img src={thumbnail(shot)} alt={shot.name} />
+              ) : (
+                <span className="no-picture">{shot.fault ? "cannot be read" : "measuring"}</span>
+              )}
+              <span className="caption mono">
+                <StateMark state={shot.state} />
+                <b>{shot.name}</b>
+                <span>{family?.reference?.shot_id === shot.id ? "ref" : distanceText(shot.distance)}</span>
+              </span>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </aside>
+  );
+}
+
+function PointName() {
+  const point = useDesk((state) => state.point);
+  if (!point) return <span className="second">{""}</span>;
+  return (
+    <span className="mono point" data-testid="point">
+      R {point.red.toFixed(1)} G {point.green.toFixed(1)} B {point.blue.toFixed(1)} · {point.hue.toFixed(0)}° ·{" "}
+      {point.chroma.toFixed(1)} % · {signed(point.stops, 1)} st
+    </span>
+  );
+}
+
+function Distance() {
+  const live = useDesk((state) => state.shown?.distance);
+  const saved = useDesk((state) => state.shot?.distance);
+  const report = useDesk((state) => state.report);
+  const reference = useDesk((state) => state.reference);
+  const shot = useDesk((state) => state.shot);
+  if (reference && reference.shot_id === shot?.id) return <div className="distance second">this is the reference</div>;
+  return (
+    <div className="distance">
+      <span className="second">distance</span>
+      <strong className="mono" data-testid="distance">
+        {distanceText(live ?? saved)}
+      </strong>
+      {report && <span className="second mono">was {report.before.toFixed(1)}</span>}
+    </div>
+  );
+}
+
+function Report() {
+  const report = useDesk((state) => state.report);
+  const missed = useDesk((state) => state.shown?.missed) ?? [];
+  if (missed.length > 0) {
+    const worst = missed.reduce((a, b) => (Math.abs(a.difference) > Math.abs(b.difference) ? a : b));
+    return (
+      <p className="report" role="status">
+        {missed.length === 1 ? "One reading stays" : `${missed.length} readings stay`} off, by up to{" "}
+        {Math.abs(worst.difference).toFixed(1)} %: {worst.reason}.
+      </p>
+    );
+  }
+  if (!report) return null;
+  return (
+    <p className="report" role="status" title={report.notes.join("\n")}>
+      Sureness {(100 * report.sureness).toFixed(0)} %. {report.notes.join(". ")}.
+    </p>
+  );
+}
+
+/** One shot at work. */
+export function Desk({ shotId }: { shotId: number }) {
+  const day = useDay();
+  const navigate = useNavigate();
+  const shotChanged = useShotChanged();
+  const dayChanged = useDayChanged();
+  const [busy, setBusy] = useState<string | null>(null);
+  const shot = day.data?.shots.find((s) => s.id === shotId);
+  const family = day.data?.families.find((f) => f.id === shot?.family_id);
+  const camera = day.data?.cameras.find((c) => c.id === shot?.camera_id);
+  const shots = (day.data?.shots ?? []).filter((s) => s.family_id === shot?.family_id);
+  const reference = family?.reference ?? null;
+  const { view, before, showNumbers, savedShot } = useDesk();
+
+  useEffect(desk.openDesk, []);
+  const ready = shot?.progress === "ready";
+  // biome-ignore lint/correctness/useExhaustiveDependencies: opened anew only for another shot, not for each saved version
+  useEffect(() => {
+    if (shot && ready) desk.openShot(shot, reference);
+  }, [shotId, ready]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the reference is named by its id
+  useEffect(() => {
+    if (shot && useDesk.getState().shot?.id === shot.id) desk.setReference(reference);
+  }, [reference?.id]);
+  useEffect(() => {
+    if (savedShot) shotChanged(savedShot);
+  }, [savedShot, shotChanged]);
+
+  /** Run an action on the server after what is unsaved, and say what went wrong in a sentence. */
+  const act = async (name: string, action: (base: number | null) => Promise<void>) => {
+    if (busy) return;
+    setBusy(name);
+    useDesk.setState({ fault: null });
+    try {
+      await desk.flush();
+      await action(useDesk.getState().base);
+    } catch (error) {
+      useDesk.setState({ fault: error instanceof Refusal ? error.message : String(error) });
+    } finally {
+      setBusy(null);
+    }
+  };
+  const settle = (changed: Shot) => {
+    desk.adopt(changed);
+    shotChanged(changed);
+  };
+  const meterNow = () => useDesk.getState().meter;
+  const frameNow = () => useDesk.getState().frame;
+
+  const balance = () =>
+    act("balancing", async (base) => {
+      const answer = await post<BalanceAnswer>(`/shots/${shotId}/balance`, { frame: frameNow(), base, meter: meterNow() });
+      useDesk.setState({ report: null });
+      settle(answer.shot);
+    });
+  const match = () =>
+    act("matching", async (base) => {
+      const answer = await post<MatchAnswer>(`/shots/${shotId}/match`, { frame: frameNow(), base });
+      useDesk.setState({ report: answer });
+      settle(answer.shot);
+    });
+  const meetAll = () => {
+    const aims = useDesk.getState().referenceReadings;
+    if (aims) desk.meet("all readings met the reference", new Map(aims.map((aim, i) => [i, aim])));
+  };
+  const keep = () =>
+    act("keeping", async () => {
+      await post<Kept>(`/shots/${shotId}/keep`, { frame: frameNow(), as_reference: true });
+      await dayChanged();
+    });
+  const walk = (way: "undo" | "redo") => () =>
+    act(way, async () => {
+      useDesk.setState({ report: null });
+      settle(await post<Shot>(`/shots/${shotId}/${way}`));
+    });
+  const neighbour = (step: number) => () => {
+    const open = shots.filter((s) => s.progress === "ready");
+    const next = open[open.findIndex((s) => s.id === shotId) + step];
+    if (next) navigate(`/desk/${next.id}`);
+  };
+  const options = { preventDefault: true };
+  useHotkeys(KEYS.stepBack.key, () => desk.setFrame(frameNow() - 1), options);
+  useHotkeys(KEYS.stepOn.key, () => desk.setFrame(frameNow() + 1), options);
+  useHotkeys(KEYS.balance.key, () => void balance(), options);
+  useHotkeys(KEYS.match.key, () => void match(), options);
+  useHotkeys(KEYS.keep.key, () => void keep(), options);
+  useHotkeys(KEYS.view.key, () => useDesk.setState({ view: VIEWS[(VIEWS.indexOf(useDesk.getState().view) + 1) % 4] }), options);
+  useHotkeys(KEYS.before.key, () => desk.setBefore(!useDesk.getState().before), options);
+  useHotkeys(KEYS.meter.key, () => desk.setMeter(null));
+  useHotkeys(KEYS.numbers.key, () => useDesk.setState({ showNumbers: !useDesk.getState().showNumbers }), options);
+  useHotkeys(KEYS.nextShot.key, neighbour(1), options);
+  useHotkeys(KEYS.previousShot.key, neighbour(-1), options);
+  useHotkeys(KEYS.undo.key, () => void walk("undo")(), options);
+  useHotkeys(KEYS.redo.key, () => void walk("redo")(), options);
+
+  if (day.isLoading) return <p className="empty">Opening the day.</p>;
+  if (!shot) return <p className="empty">There is no such shot. Choose one on the Wall.</p>;
+  if (!ready)
+    return <p className="empty">{shot.fault ? `This shot cannot be shown. ${shot.fault}.` : `${shot.name} is being measured.`}</p>;
+  const isReference = reference?.shot_id === shot.id;
+  return (
+    <div className="desk">
+      <FamilyList family={family} shots={shots} current={shotId} />
+      <section className="work">
+        <header className="shot-head">
+          <b className="mono">{shot.name}</b>
+          <span className="second">
+            {camera?.letter} camera · {(shot.clip as { timecode?: string }).timecode}
+          </span>
+          <PointName />
+          <ButtonGroup aria-label="View">
+            {VIEWS.map((name) => (
+              <Button key={name} variant="switch" active={view === name} onClick={() => useDesk.setState({ view: name })}>
+                {name}
+              </Button>
+            ))}
+          </ButtonGroup>
+        </header>
+        <Picture />
+        <TimeLane />
+        <div className="panel">
+          <div className="tables">
+            <Readings />
+            {showNumbers ? <TenNumbers /> : <Corrections />}
+          </div>
+          <div className="actions">
+            <Button variant="action" onClick={() => void balance()} disabled={busy !== null}>
+              {busy === "balancing" ? "Balancing" : "Balance"}
+            </Button>
+            <Button variant="action" onClick={() => void match()} disabled={busy !== null || !reference || isReference}
+              title={reference ? undefined : "the family has no reference yet"}>
+              {busy === "matching" ? "Matching" : "Match"}
+            </Button>
+            <Button variant="action" onClick={meetAll} disabled={!reference || isReference}>
+              Meet all
+            </Button>
+            <Button variant="action" active={before} onClick={() => desk.setBefore(!before)}>
+              Before
+            </Button>
+            <Button variant="action" onClick={() => void keep()} disabled={busy !== null}>
+              Make reference
+            </Button>
+            <Button variant="action" active={showNumbers} onClick={() => useDesk.setState({ showNumbers: !showNumbers })}>
+              Ten numbers
+            </Button>
+            <Distance />
+          </div>
+          <Report />
+        </div>
+      </section>
+      <Scopes />
+    </div>
+  );
+}

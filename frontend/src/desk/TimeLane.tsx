@@ -1,0 +1,71 @@
+import { type KeyboardEvent, type PointerEvent, useMemo } from "react";
+import { setFrame, useDesk } from "./store";
+
+const WIDTH = 1000;
+const LANE = 26;
+
+function path(points: [number, number][], low: number, high: number, top: number): string {
+  const span = Math.max(high - low, 1e-6);
+  return points
+    .map(([x, value], i) => `${i ? "L" : "M"}${x.toFixed(1)},${(top + LANE - ((value - low) / span) * LANE).toFixed(1)}`)
+    .join("");
+}
+
+/** Level and cast along the shot as recorded, with the playhead. */
+export function TimeLane() {
+  const shot = useDesk((state) => state.shot);
+  const frame = useDesk((state) => state.frame);
+  const clip = shot?.clip as { frames?: number; timecode?: string; rate?: [number, number] } | undefined;
+  const frames = clip?.frames ?? 1;
+  const lanes = useMemo(() => {
+    const drift = (shot?.drift ?? []) as number[][];
+    const x = (index: number) => (index / Math.max(frames - 1, 1)) * WIDTH;
+    const level = drift.map((d): [number, number] => [x(d[0]), 0.2126 * d[2] + 0.7152 * d[5] + 0.0722 * d[8]]);
+    const cast = drift.map((d): [number, number] => [x(d[0]), d[2] - d[8]]);
+    const middle = (points: [number, number][]) => points.reduce((s, p) => s + p[1], 0) / Math.max(points.length, 1);
+    const [l, c] = [middle(level), middle(cast)];
+    return { level: path(level, l - 15, l + 15, 6), cast: path(cast, c - 12, c + 12, 6 + LANE + 4) };
+  }, [shot, frames]);
+  const go = (event: PointerEvent<SVGSVGElement>) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    setFrame(Math.round(((event.clientX - box.left) / box.width) * (frames - 1)));
+  };
+  const onKey = (event: KeyboardEvent) => {
+    const to = { Home: 0, End: frames - 1 }[event.key];
+    if (to === undefined) return;
+    setFrame(to);
+    event.preventDefault();
+  };
+  const at = (frame / Math.max(frames - 1, 1)) * WIDTH;
+  return (
+    <div className="time-lane">
+      <div className="lane-names">
+        <span>level</span>
+        <span>cast</span>
+      </div>
+      <svg
+        viewBox={`0 0 ${WIDTH} ${2 * LANE + 14}`}
+        preserveAspectRatio="none"
+        role="slider"
+        tabIndex={0}
+        aria-label="frame"
+        aria-valuemin={0}
+        aria-valuemax={frames - 1}
+        aria-valuenow={frame}
+        onKeyDown={onKey}
+        onPointerDown={(event) => {
+          event.currentTarget.setPointerCapture(event.pointerId);
+          go(event);
+        }}
+        onPointerMove={(event) => event.buttons === 1 && go(event)}
+      >
+        <path d={lanes.level} />
+        <path d={lanes.cast} />
+        <line x1={at} x2={at} y1={0} y2={2 * LANE + 14} className="playhead" />
+      </svg>
+      <span className="mono counter" data-testid="frame">
+        {frame + 1}/{frames}
+      </span>
+    </div>
+  );
+}

@@ -1,0 +1,91 @@
+/** The live channel's page side: sends numbered requests, hands on answers, reconnects by itself. */
+import { type Message, unpack } from "../scopes/densities";
+
+export interface ShowRequest {
+  shot: number;
+  frame: number;
+  numbers: number[];
+  aim?: { values: number[]; moved: number[] } | null;
+  turn?: { control: string; value: number } | null;
+  meter?: [number, number, number, number] | null;
+  before?: boolean;
+  full?: boolean;
+  reference?: number | null;
+}
+
+export interface NamedPoint {
+  number: number;
+  x: number;
+  y: number;
+  red: number;
+  green: number;
+  blue: number;
+  luma: number;
+  hue: number;
+  chroma: number;
+  stops: number;
+}
+
+export interface LiveEvents {
+  message: (message: Message) => void;
+  point: (point: NamedPoint) => void;
+  fault: (detail: string, number: number | undefined) => void;
+  connected: (state: "open" | "lost") => void;
+}
+
+const RETRY_MS = 700;
+
+export class LiveChannel {
+  private socket: WebSocket | null = null;
+  private number = 0;
+  private last: string | null = null;
+  private closed = false;
+  private retry: number | undefined;
+
+  constructor(private readonly events: LiveEvents) {
+    this.connect();
+  }
+
+  private connect() {
+    const socket = new WebSocket(`ws://${window.location.host}/api/live`);
+    socket.binaryType = "arraybuffer";
+    socket.onopen = () => {
+      this.events.connected("open");
+      if (this.last) socket.send(this.last);
+    };
+    socket.onmessage = (event) => {
+      if (event.data instanceof ArrayBuffer) {
+        this.events.message(unpack(event.data));
+        return;
+      }
+      const text = JSON.parse(event.data as string);
+      if (text.kind === "point") this.events.point(text);
+      else this.events.fault(text.detail, text.number);
+    };
+    socket.onclose = () => {
+      if (this.closed) return;
+      this.events.connected("lost");
+      this.retry = window.setTimeout(() => this.connect(), RETRY_MS);
+    };
+    this.socket = socket;
+  }
+
+  /** Ask to see something; the newest request wins. Returns its number. */
+  show(request: ShowRequest): number {
+    this.number += 1;
+    this.last = JSON.stringify({ kind: "show", number: this.number, ...request });
+    if (this.socket?.readyState === WebSocket.OPEN) this.socket.send(this.last);
+    return this.number;
+  }
+
+  point(request: { shot: number; frame: number; numbers: number[]; x: number; y: number }) {
+    if (this.socket?.readyState === WebSocket.OPEN)
+      this.socket.send(JSON.stringify({ kind: "point", number: this.number, ...request }));
+  }
+
+  close() {
+    this.closed = true;
+    window.clearTimeout(this.retry);
+    this.socket?.close();
+  }
+}

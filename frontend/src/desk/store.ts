@@ -1,0 +1,260 @@
+/** The desk's state: one shot, one frame, ten numbers, and what the server last showed of them. */
+import { create } from "zustand";
+import { type Kept, type MatchAnswer, put, Refusal, type Shot } from "../shared/api";
+import type { Controls, Densities, Header, Message } from "../scopes/densities";
+import { unpack } from "../scopes/densities";
+import { LiveChannel, type NamedPoint } from "./live";
+
+export const IDENTITY = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1];
+const REST_MS = 220;
+export const VIEWS = ["shot", "reference", "pair", "seam"] as const;
+export type View = (typeof VIEWS)[number];
+export type Box = [number, number, number, number];
+
+interface DeskState {
+  shot: Shot | null;
+  frame: number;
+  numbers: number[];
+  base: number | null;
+  reference: Kept | null;
+  meter: Box | null;
+  view: View;
+  before: boolean;
+  showNumbers: boolean;
+  seam: number;
+  shown: Header | null;
+  referenceReadings: number[] | null;
+  point: NamedPoint | null;
+  held: number | null;
+  saving: "saved" | "saving" | "failed";
+  connected: "open" | "lost";
+  fault: string | null;
+  report: MatchAnswer | null;
+  savedShot: Shot | null;
+}
+
+export const useDesk = create<DeskState>(() => ({
+  shot: null,
+  frame: 0,
+  numbers: IDENTITY,
+  base: null,
+  reference: null,
+  meter: null,
+  view: "shot",
+  before: false,
+  showNumbers: false,
+  seam: 0.5,
+  shown: null,
+  referenceReadings: null,
+  point: null,
+  held: null,
+  saving: "saved",
+  connected: "open",
+  fault: null,
+  report: null,
+  savedShot: null,
+}));
+
+const set = useDesk.setState;
+const state = useDesk.getState;
+
+/** What the canvases draw; kept outside React so that nothing re-renders at the rate of the hand. */
+export const drawn: { now: Densities | null; ghost: Densities | null } = { now: null, ghost: null };
+type Listener = (picture: Blob | null) => void;
+const listeners = new Set<Listener>();
+
+/** Be told of every new picture and density; `null` when only marks changed. */
+export function onDrawn(listener: Listener): () => void {
+  listeners.add(listener);
+  return () => listeners.delete(listener);
+}
+export const redraw = () => {
+  for (const listener of listeners) listener(null);
+};
+
+let channel: LiveChannel | null = null;
+let latest = 0;
+let restTimer: number | undefined;
+let unsaved: string | null = null;
+let saves: Promise<unknown> = Promise.resolve();
+
+function received(message: Message) {
+  const { header, densities, picture } = message;
+  if (header.shot !== state().shot?.id) return;
+  drawn.now = densities;
+  const newest = header.number === latest;
+  set({
+    shown: header,
+    fault: null,
+    // Answers to overtaken requests are shown but do not set the numbers back.
+    ...(newest && !sameNumbers(header.numbers, state().numbers) ? { numbers: header.numbers } : {}),
+  });
+  for (const listener of listeners) listener(picture);
+}
+
+const sameNumbers = (a: number[], b: number[]) => a.every((value, i) => value === b[i]);
+
+export function openDesk(): () => void {
+  channel = new LiveChannel({
+    message: received,
+    point: (point) => {
+      set({ point });
+      redraw();
+    },
+    fault: (detail) => set({ fault: detail }),
+    connected: (connected) => set({ connected }),
+  });
+  const warn = (event: BeforeUnloadEvent) => {
+    if (unsaved !== null) event.preventDefault();
+  };
+  window.addEventListener("beforeunload", warn);
+  return () => {
+    window.removeEventListener("beforeunload", warn);
+    void flush();
+    channel?.close();
+    channel = null;
+  };
+}
+
+/** Put a shot on the desk, as saved. */
+export function openShot(shot: Shot, reference: Kept | null) {
+  const same = state().shot?.id === shot.id;
+  void flush();
+  const middle = Math.floor(((shot.clip as { frames?: number }).frames ?? 1) / 2);
+  drawn.now = same ? drawn.now : null;
+  set({
+    shot,
+    reference,
+    numbers: shot.numbers,
+    base: shot.version_id,
+    frame: same ? state().frame : reference?.shot_id === shot.id ? reference.frame : middle,
+    before: false,
+    meter: same ? state().meter : null,
+    report: same ? state().report : null,
+    shown: same ? state().shown : null,
+    point: null,
+    view: same ? state().view : "shot",
+  });
+  show({});
+  void loadGhost();
+}
+
+/** Take over what the server saved: after undo, balance, match. */
+export function adopt(shot: Shot) {
+  set({ shot, numbers: shot.numbers, base: shot.version_id, savedShot: shot, saving: "saved", before: false });
+  show({});
+}
+
+async function loadGhost() {
+  const { reference, meter } = state();
+  if (!reference) {
+    drawn.ghost = null;
+    set({ referenceReadings: null });
+    return redraw();
+  }
+  const box = meter ? `?left=${meter[0]}&top=${meter[1]}&right=${meter[2]}&bottom=${meter[3]}` : "";
+  const response = await fetch(`/api/kept/${reference.id}/scopes${box}`);
+  if (!response.ok || state().reference?.id !== reference.id) return;
+  const message = unpack(await response.arrayBuffer());
+  drawn.ghost = message.densities;
+  set({ referenceReadings: message.header.readings });
+  redraw();
+}
+
+type Extra = { aim?: { values: number[]; moved: number[] }; turn?: { control: keyof Controls; value: number } };
+
+/** Ask for the picture; measured on the preview now and on the full frame when the hand rests. */
+export function show(extra: Extra, from?: number[]) {
+  const { shot, frame, numbers, meter, before, reference } = state();
+  if (!shot || !channel) return;
+  const request = { shot: shot.id, frame, meter, before, reference: reference?.id ?? null };
+  latest = channel.show({ ...request, numbers: from ?? numbers, ...extra });
+  window.clearTimeout(restTimer);
+  restTimer = window.setTimeout(rested, REST_MS);
+}
+
+function rested() {
+  const { shot, frame, numbers, meter, before, reference, shown } = state();
+  if (!shot || !channel) return;
+  if (shown?.number !== latest) {
+    restTimer = window.setTimeout(rested, 60);
+    return;
+  }
+  if (unsaved !== null) void flush();
+  if (!shown.full)
+    latest = channel.show({
+      shot: shot.id, frame, numbers, meter, before, full: true, reference: reference?.id ?? null,
+    });
+}
+
+/** Change the numbers; saved when the hand rests. `from` are the numbers the move started at. */
+export function edit(change: string, extra: Extra & { numbers?: number[] }, from?: number[]) {
+  unsaved = change;
+  set({ saving: "saving", before: false, ...(extra.numbers ? { numbers: extra.numbers } : {}) });
+  const { numbers: _, ...rest } = extra;
+  show(rest, extra.numbers ?? from);
+}
+
+/** Save what is unsaved, after what is being saved. */
+export function flush(): Promise<unknown> {
+  const change = unsaved;
+  if (change === null) return saves;
+  unsaved = null;
+  const { shot, numbers } = state();
+  if (!shot) return saves;
+  saves = saves.then(async () => {
+    try {
+      const base = state().shot?.id === shot.id ? state().base : shot.version_id;
+      const saved = await put<Shot>(`/shots/${shot.id}/correction`, { numbers, change, base });
+      if (state().shot?.id === shot.id) set({ base: saved.version_id });
+      set({ saving: unsaved === null ? "saved" : "saving", savedShot: saved });
+    } catch (error) {
+      set({ saving: "failed", fault: (error as Refusal).message });
+      if (!(error instanceof Refusal) || error.status === 0) {
+        unsaved = change;
+        window.setTimeout(() => void flush(), 1500);
+      }
+    }
+  });
+  return saves;
+}
+
+export function setFrame(frame: number) {
+  const frames = (state().shot?.clip as { frames?: number } | undefined)?.frames ?? 1;
+  set({ frame: Math.min(Math.max(frame, 0), frames - 1) });
+  show({});
+}
+
+export function setMeter(meter: Box | null) {
+  set({ meter });
+  show({});
+  void loadGhost();
+}
+
+export function setBefore(before: boolean) {
+  set({ before });
+  show({});
+}
+
+export function setReference(reference: Kept | null) {
+  set({ reference });
+  void loadGhost();
+  show({});
+}
+
+/** Ask for the colour under the cursor, or stop asking. */
+export function lookAt(at: { x: number; y: number } | null) {
+  const { shot, frame, numbers, before } = state();
+  if (!at) {
+    set({ point: null });
+    redraw();
+  } else if (shot) channel?.point({ shot: shot.id, frame, numbers: before ? IDENTITY : numbers, ...at });
+}
+
+/** Move readings to their aims, the others held where they are. */
+export function meet(change: string, aims: Map<number, number>, from?: { readings: number[]; numbers: number[] }) {
+  const readings = from?.readings ?? state().shown?.readings;
+  if (!readings) return;
+  const values = readings.map((reading, i) => aims.get(i) ?? reading);
+  edit(change, { aim: { values, moved: [...aims.keys()] } }, from?.numbers ?? state().numbers);
+}

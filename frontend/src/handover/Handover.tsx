@@ -1,0 +1,132 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Button, Form, Table } from "react-bootstrap";
+import { get, type HandoverRecord, post, Refusal } from "../shared/api";
+import { useDay } from "../shared/day";
+import { distanceText, StateMark } from "../shared/marks";
+
+const FORMATS = [
+  { id: "cdl", name: ".cdl", carries: "one decision a shot: the ten numbers" },
+  { id: "cc", name: ".cc", carries: "one correction a shot: the ten numbers" },
+  { id: "ccc", name: ".ccc", carries: "one collection a family: the ten numbers of each shot" },
+  { id: "cube", name: ".cube", carries: "33 points: the whole correction, recorded code values to display" },
+] as const;
+
+/** Choose shots and formats, write them, and see what was handed over. */
+export function Handover() {
+  const day = useDay();
+  const client = useQueryClient();
+  const records = useQuery({ queryKey: ["handovers"], queryFn: () => get<HandoverRecord[]>("/handovers") });
+  const [formats, setFormats] = useState<string[]>(["cdl", "ccc"]);
+  const [left, setLeft] = useState<Set<number>>(new Set());
+  const [busy, setBusy] = useState(false);
+  const [said, setSaid] = useState<string | null>(null);
+  const ready = (day.data?.shots ?? []).filter((shot) => shot.progress === "ready");
+  const chosen = ready.filter((shot) => !left.has(shot.id));
+  const write = async () => {
+    setBusy(true);
+    setSaid(`Writing ${chosen.length} shots.`);
+    try {
+      const record = await post<HandoverRecord>("/handovers", { shots: chosen.map((shot) => shot.id), formats });
+      setSaid(`${record.files.length} files written to ${record.folder}.`);
+      await client.invalidateQueries({ queryKey: ["handovers"] });
+    } catch (error) {
+      setSaid((error as Refusal).message);
+    }
+    setBusy(false);
+  };
+  if (day.data && ready.length === 0) return <p className="empty">No shot is measured yet; there is nothing to hand over.</p>;
+  return (
+    <div className="handover">
+      <section aria-label="Shots">
+        <h2>Shots</h2>
+        <div className="list">
+          <Table>
+            <thead>
+              <tr>
+                <th>
+                  <Form.Check
+                    aria-label="all shots"
+                    checked={chosen.length === ready.length}
+                    onChange={(event) => setLeft(event.target.checked ? new Set() : new Set(ready.map((s) => s.id)))}
+                  />
+                </th>
+                <th>shot</th>
+                <th>family</th>
+                <th className="num">distance</th>
+                <th className="num">version</th>
+              </tr>
+            </thead>
+            <tbody>
+              {ready.map((shot) => (
+                <tr key={shot.id}>
+                  <td>
+                    <Form.Check
+                      aria-label={shot.name}
+                      checked={!left.has(shot.id)}
+                      onChange={(event) => {
+                        const next = new Set(left);
+                        if (event.target.checked) next.delete(shot.id);
+                        else next.add(shot.id);
+                        setLeft(next);
+                      }}
+                    />
+                  </td>
+                  <td className="mono">
+                    <StateMark state={shot.state} /> <b>{shot.name}</b>
+                  </td>
+                  <td>{day.data?.families.find((f) => f.id === shot.family_id)?.name}</td>
+                  <td className="mono num">{distanceText(shot.distance)}</td>
+                  <td className="mono num">{shot.version_id ?? "as recorded"}</td>
+                </tr>
+              ))}
+            </tbody>
+          </Table>
+        </div>
+      </section>
+      <section aria-label="Formats" className="formats">
+        <h2>Formats</h2>
+        {FORMATS.map((format) => (
+          <Form.Check
+            key={format.id}
+            id={`format-${format.id}`}
+            checked={formats.includes(format.id)}
+            onChange={(event) =>
+              setFormats(event.target.checked ? [...formats, format.id] : formats.filter((f) => f !== format.id))
+            }
+            label={
+              <>
+                <b className="mono">{format.name}</b> <span className="second">{format.carries}</span>
+              </>
+            }
+          />
+        ))}
+        <p className="second">
+          The ten numbers apply in ACEScct without clamping; each file says so. Every correction of this day is ten
+          numbers, so each format carries all of it.
+        </p>
+        <Button variant="action" disabled={busy || chosen.length === 0 || formats.length === 0} onClick={() => void write()}>
+          {busy ? "Writing" : `Hand over ${chosen.length} shots`}
+        </Button>
+        <p role="status">{said}</p>
+        <h2>Handed over</h2>
+        {records.data?.length === 0 && <p className="second">Nothing yet.</p>}
+        <ul className="records">
+          {records.data?.map((record) => (
+            <li key={record.id}>
+              <b className="mono">{new Date(record.made_at).toLocaleString("en-GB")}</b>
+              <details>
+                <summary>{record.files.length} files</summary>
+                {record.files.map((file) => (
+                  <a key={file.name} className="mono" href={`/api/handovers/${record.id}/${file.name}`} download>
+                    {file.name}
+                  </a>
+                ))}
+              </details>
+            </li>
+          ))}
+        </ul>
+      </section>
+    </div>
+  );
+}

@@ -1,0 +1,33 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback } from "react";
+import { type Day, get, type Shot } from "./api";
+
+const busy = (day: Day | undefined) =>
+  day?.shots.some((shot) => shot.progress === "waiting" || shot.progress === "measuring") ?? false;
+
+/** The whole day; asked for again while measurements are under way. */
+export function useDay() {
+  return useQuery({
+    queryKey: ["day"],
+    queryFn: () => get<Day>("/day"),
+    refetchInterval: (query) => (busy(query.state.data) ? 1000 : query.state.status === "error" ? 2000 : false),
+  });
+}
+
+/** Put a changed shot into the day without asking for all of it again. */
+export function useShotChanged() {
+  const client = useQueryClient();
+  return useCallback(
+    (shot: Shot) =>
+      client.setQueryData<Day>(["day"], (day) =>
+        day ? { ...day, shots: day.shots.map((other) => (other.id === shot.id ? shot : other)) } : day,
+      ),
+    [client],
+  );
+}
+
+/** Ask for the day again. */
+export function useDayChanged() {
+  const client = useQueryClient();
+  return useCallback(() => client.invalidateQueries({ queryKey: ["day"] }), [client]);
+}
