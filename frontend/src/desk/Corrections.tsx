@@ -2,7 +2,7 @@ import { useRef } from "react";
 import { signed } from "../shared/marks";
 import type { Controls } from "../scopes/densities";
 import { DragNumber } from "./DragNumber";
-import { edit, IDENTITY, useDesk } from "./store";
+import { edit, IDENTITY, MID_GREY, setPivot, useDesk } from "./store";
 
 const NEUTRAL: Controls = { exposure: 0, warmth: 6000, tint: 0, contrast: 1, saturation: 1 };
 
@@ -23,6 +23,7 @@ const addMired = (kelvin: number, steps: number) => {
 /** Exposure, warmth, tint, contrast, saturation: other ways of moving the ten numbers. */
 export function Corrections() {
   const controls = useDesk((state) => state.shown?.controls) ?? NEUTRAL;
+  const pivot = useDesk((state) => state.pivot);
   const began = useRef(IDENTITY);
   return (
     <div className="corrections">
@@ -44,6 +45,14 @@ export function Corrections() {
           }
         />
       ))}
+      <DragNumber
+        name="Pivot"
+        value={pivot}
+        text={pivot.toFixed(3)}
+        step={0.002}
+        onChange={setPivot}
+        onReset={() => setPivot(MID_GREY)}
+      />
     </div>
   );
 }

@@ -1,4 +1,4 @@
-import { type PointerEvent, useEffect, useRef, useState } from "react";
+import { type CSSProperties, type PointerEvent, useEffect, useRef, useState } from "react";
 import { type Box, lookAt, onDrawn, setMeter, useDesk } from "./store";
 
 const POINT_MS = 40;
@@ -54,7 +54,7 @@ export function Picture() {
         </p>
       )}
       {view === "pair" && showReference && (
-        <figure style={{ aspectRatio: aspect }}>
+        <figure>
           <img src={source} alt="reference" />
           <figcaption>reference</figcaption>
         </figure>
@@ -63,7 +63,7 @@ export function Picture() {
         ref={frame}
         className="frame"
         data-testid="picture"
-        style={{ aspectRatio: aspect }}
+        style={{ "--aspect": aspect } as CSSProperties}
         onPointerDown={(event) => {
           if (event.button !== 0) return;
           event.currentTarget.setPointerCapture(event.pointerId);

@@ -9,6 +9,7 @@ export interface ShowRequest {
   turn?: { control: string; value: number } | null;
   meter?: [number, number, number, number] | null;
   before?: boolean;
+  pivot?: number;
   full?: boolean;
   reference?: number | null;
 }

@@ -21,6 +21,7 @@ interface DeskState {
   view: View;
   before: boolean;
   showNumbers: boolean;
+  pivot: number;
   seam: number;
   shown: Header | null;
   referenceReadings: number[] | null;
@@ -33,6 +34,14 @@ interface DeskState {
   savedShot: Shot | null;
 }
 
+export const MID_GREY = 0.4135884;
+const PIVOT_KEY = "dovrel.pivot";
+
+function storedPivot(): number {
+  const kept = Number(window.localStorage.getItem(PIVOT_KEY));
+  return kept >= 0.05 && kept <= 0.9 ? kept : MID_GREY;
+}
+
 export const useDesk = create<DeskState>(() => ({
   shot: null,
   frame: 0,
@@ -43,6 +52,7 @@ export const useDesk = create<DeskState>(() => ({
   view: "shot",
   before: false,
   showNumbers: false,
+  pivot: storedPivot(),
   seam: 0.5,
   shown: null,
   referenceReadings: null,
@@ -165,16 +175,16 @@ type Extra = { aim?: { values: number[]; moved: number[] }; turn?: { control: ke
 
 /** Ask for the picture; measured on the preview now and on the full frame when the hand rests. */
 export function show(extra: Extra, from?: number[]) {
-  const { shot, frame, numbers, meter, before, reference } = state();
+  const { shot, frame, numbers, meter, before, reference, pivot } = state();
   if (!shot || !channel) return;
-  const request = { shot: shot.id, frame, meter, before, reference: reference?.id ?? null };
+  const request = { shot: shot.id, frame, meter, pivot, before, reference: reference?.id ?? null };
   latest = channel.show({ ...request, numbers: from ?? numbers, ...extra });
   window.clearTimeout(restTimer);
   restTimer = window.setTimeout(rested, REST_MS);
 }
 
 function rested() {
-  const { shot, frame, numbers, meter, before, reference, shown } = state();
+  const { shot, frame, numbers, meter, before, reference, shown, pivot } = state();
   if (!shot || !channel) return;
   if (shown?.number !== latest) {
     restTimer = window.setTimeout(rested, 60);
@@ -183,7 +193,7 @@ function rested() {
   if (unsaved !== null) void flush();
   if (!shown.full)
     latest = channel.show({
-      shot: shot.id, frame, numbers, meter, before, full: true, reference: reference?.id ?? null,
+      shot: shot.id, frame, numbers, meter, before, pivot, full: true, reference: reference?.id ?? null,
     });
 }
 
@@ -229,6 +239,14 @@ export function setMeter(meter: Box | null) {
   set({ meter });
   show({});
   void loadGhost();
+}
+
+/** The pivot belongs to the desk, not to the shot: it says what contrast and exposure turn about. */
+export function setPivot(pivot: number) {
+  const kept = Math.min(Math.max(pivot, 0.05), 0.9);
+  window.localStorage.setItem(PIVOT_KEY, String(kept));
+  set({ pivot: kept });
+  show({});
 }
 
 export function setBefore(before: boolean) {

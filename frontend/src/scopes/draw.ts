@@ -65,7 +65,7 @@ function scratchImage(width: number, height: number) {
 /** Brightness of a count: soft, so that single pixels are seen and crowds do not burn out. */
 function brightness(full: number): Uint8Array {
   const table = new Uint8Array(1024);
-  for (let i = 1; i < 1024; i++) table[i] = Math.min(255, 46 + 209 * (1 - Math.exp((-i / 1024) * (1024 / full))));
+  for (let i = 1; i < 1024; i++) table[i] = Math.min(255, 70 + 185 * (1 - Math.exp((-i / 1024) * (1024 / full))));
   return table;
 }
 
@@ -96,7 +96,7 @@ function layColumns(
   }
 }
 
-function ruleLevels(context: CanvasRenderingContext2D, left: number, right: number, height: number) {
+function ruleLevels(context: CanvasRenderingContext2D, left: number, right: number, height: number, named = true) {
   context.fillStyle = LABEL;
   context.textAlign = "right";
   for (const percent of [0, 25, 50, 75, 100]) {
@@ -107,7 +107,7 @@ function ruleLevels(context: CanvasRenderingContext2D, left: number, right: numb
     context.moveTo(left, y);
     context.lineTo(right, y);
     context.stroke();
-    context.fillText(String(percent), left - 4, y);
+    if (named) context.fillText(String(percent), left - 4, y);
   }
 }
 
@@ -157,7 +157,7 @@ export function drawParade(canvas: HTMLCanvasElement, now: Densities | null, gho
   context.imageSmoothingEnabled = true;
   for (let c = 0; c < 3; c++) {
     const [left, right] = paradeSpan(width, c);
-    ruleLevels(context, left, right, height);
+    ruleLevels(context, left, right, height, c === 0);
     if (now) {
       const { canvas: piece, image, context: inner } = scratchImage(now.columns, LEVELS);
       const table = brightness(now.pixels / now.columns / 22);

@@ -10,6 +10,9 @@ from pathlib import Path
 
 import cv2
 import numpy as np
+from color_matcher import ColorMatcher
+from rich.console import Console
+from rich.table import Table as RichTable
 
 from dovrel.core.colour import tables
 from dovrel.core.match import Evidence, match
@@ -48,8 +51,6 @@ def _fitted(picture: np.ndarray, like: np.ndarray) -> np.ndarray:
 
 
 def _published(shown: np.ndarray, reference: np.ndarray, truth: np.ndarray) -> dict[str, float]:
-    from color_matcher import ColorMatcher
-
     scores = {}
     for method in METHODS:
         with warnings.catch_warnings():
@@ -116,3 +117,22 @@ def summary(results: list[PairResult]) -> dict:
         "mean_unmatched": float(np.mean([r.unmatched for r in results])),
         "median_seconds": float(np.median([r.seconds for r in results])),
     }
+
+
+def print_table(console: Console, results: list[PairResult]) -> None:
+    table = RichTable(title="Mean CIEDE2000 to the true answer")
+    for heading in ("shot", "frame", "no match", "ours", *METHODS.values(), "ratio", "sure", "points", "s"):
+        table.add_column(heading, justify="right")
+    for r in results:
+        scores = [f"{r.methods[method]:.1f}" for method in METHODS]
+        table.add_row(
+            r.shot, str(r.frame), f"{r.unmatched:.1f}", f"{r.ours:.2f}", *scores, f"{r.ratio:.2f}",
+            f"{r.sureness:.2f}", str(r.correspondences), f"{r.seconds:.1f}",
+        )  # fmt: skip
+    console.print(table)
+    totals = summary(results)
+    worse = ", ".join(totals["worse_than_no_match"]) or "none"
+    console.print(
+        f"geometric mean of ours / best published: {totals['geometric_mean_ratio']:.3f}; worst pair "
+        f"{totals['worst_ratio']:.2f}; worse than no match: {worse}; median {totals['median_seconds']:.1f} s a match"
+    )

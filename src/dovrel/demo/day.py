@@ -108,7 +108,7 @@ TAKES: tuple[Take, ...] = (
          "11:58:14:00", stops=0.2, wander=lambda t: -45.0 * t, description="automatic white balance wanders"),
     Take("22A-1", "22", "Yard, low sun", "yard-wide", "A", 2.5, LOW_SUN, Crop(0.5, 0.5), Crop(0.45, 0.5),
          "16:48:30:00", setting="daylight"),
-    Take("22B-1", "22", "Yard, low sun", "yard-left", "B", 3, _cloud, Crop(0.5, 0.5), Crop(0.5, 0.5),
+    Take("22B-1", "22", "Yard, low sun", "yard-left", "B", 2, _cloud, Crop(0.5, 0.5), Crop(0.5, 0.5),
          "17:02:00:00", setting="daylight", description="the sun goes in"),
     Take("22C-1", "22", "Yard, low sun", "yard-close", "C", 2, LOW_SUN, Crop(0.5, 0.5), Crop(0.45, 0.5),
          "16:48:30:10", stops=-0.5, setting="tungsten"),

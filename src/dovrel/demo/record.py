@@ -131,7 +131,7 @@ def _encoder(take: Take, path: Path) -> list[str]:
     codec = {
         "A": ["-c:v", "libx265", "-preset", "medium", "-crf", "9", "-g", "12", "-pix_fmt", "yuv422p10le", "-tag:v", "hvc1",
               "-x265-params", "log-level=error:colorprim=bt709:transfer=bt709:colormatrix=bt709:range=limited"],
-        "B": ["-c:v", "prores_ks", "-profile:v", "0", "-bits_per_mb", "180", "-vendor", "cv12", "-pix_fmt", "yuv422p10le"],
+        "B": ["-c:v", "prores_ks", "-profile:v", "0", "-bits_per_mb", "165", "-vendor", "cv12", "-pix_fmt", "yuv422p10le"],
         "C": ["-c:v", "libx264", "-preset", "medium", "-crf", "16", "-g", "12", "-pix_fmt", "yuv420p"],
     }[take.camera]  # fmt: skip
     make = cameras.VIDEO_MAKE if take.camera == "C" else cameras.LOG_CAMERAS[take.camera].make

@@ -93,11 +93,12 @@ def _measure(
             whole = render(to_picture(recorded, encoding, output).packed, [], table, percentiles=percentiles)
             readings = [float(r) for r in whole.readings]
             clipped = float((recorded.max(axis=2) >= 0.99).mean())
-            _write_thumbnail(whole.picture, data / "thumbnails" / f"{shot_id}.jpg")
+            write_thumbnail(whole.picture, data / "thumbnails" / f"{shot_id}.jpg")
     return readings, clipped, drift
 
 
-def _write_thumbnail(picture: np.ndarray, path: Path) -> None:
+def write_thumbnail(picture: np.ndarray, path: Path) -> None:
+    """Write a small JPEG of a picture uint8 (H, W, 3), whole or not at all."""
     path.parent.mkdir(parents=True, exist_ok=True)
     height = max(2, round(picture.shape[0] * THUMBNAIL_WIDTH / picture.shape[1]))
     small = cv2.resize(picture, (THUMBNAIL_WIDTH, height), interpolation=cv2.INTER_AREA)

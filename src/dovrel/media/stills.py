@@ -72,6 +72,9 @@ def write_still(path: Path, picture: np.ndarray) -> None:
     height, width = picture.shape[:2]
     jpeg = path.suffix.lower() in (".jpg", ".jpeg")
     spec = oiio.ImageSpec(width, height, 3, oiio.UINT8 if jpeg else oiio.UINT16)
+    if jpeg:
+        spec["compression"] = "jpeg:96"
+        spec["jpeg:subsampling"] = "4:4:4"
     target = oiio.ImageOutput.create(str(path))
     if target is None or not target.open(str(path), spec):
         raise MediaFault(path, "cannot be written there")

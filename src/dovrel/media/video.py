@@ -12,12 +12,12 @@ from pathlib import Path
 import av
 import av.error
 import numpy as np
-from av.video.reformatter import Colorspace, ColorRange
+from av.video.reformatter import ColorRange
 
+from dovrel.media import ycbcr
 from dovrel.media.faults import MediaFault
 from dovrel.media.stills import check_size
 
-_MATRICES = {1: Colorspace.ITU709, 5: Colorspace.ITU601, 6: Colorspace.ITU601, 9: Colorspace.ITU709}
 _MATRIX_NAMES = {1: "BT.709", 5: "BT.601", 6: "BT.601", 9: "BT.2020"}
 CHECKSUM_BLOCK = 1 << 20
 
@@ -149,17 +149,19 @@ def to_rgb(frame: av.VideoFrame) -> np.ndarray:
         grey = frame.to_ndarray().astype(np.float64)
         top = 2 ** frame.format.components[0].bits - 1
         return np.repeat(np.round(grey / top * 65535).astype(np.uint16)[..., None], 3, axis=2)
-    colorspace = _MATRICES.get(
-        int(frame.colorspace), Colorspace.ITU709 if frame.height >= 720 else Colorspace.ITU601
-    )
-    converted = frame.reformat(
-        format="rgb48le",
-        src_colorspace=colorspace,
-        src_color_range=ColorRange.JPEG if _is_full_range(frame) else ColorRange.MPEG,
-        dst_color_range=ColorRange.JPEG,
+    bits = frame.format.components[0].bits
+    if frame.format.is_rgb:
+        if bits == 8:
+            return frame.reformat(format="rgb24").to_ndarray().astype(np.uint16) * np.uint16(257)
+        return frame.reformat(format="rgb48le").to_ndarray()
+    # One range for both sides, so that samples are only shifted up and chroma spread out.
+    planes = frame.reformat(
+        format="yuv444p16le",
+        src_color_range=ColorRange.MPEG,
+        dst_color_range=ColorRange.MPEG,
         interpolation="BICUBIC",
-    )
-    return converted.to_ndarray()
+    ).to_ndarray()
+    return ycbcr.to_rgb(planes, bits, _matrix_name(frame), _is_full_range(frame))
 
 
 def read_frames(path: Path, first: int, count: int, info: ClipInfo) -> Iterator[np.ndarray]:
@@ -173,19 +175,10 @@ def read_frames(path: Path, first: int, count: int, info: ClipInfo) -> Iterator[
     path = Path(path)
     given = 0
     with _opened(path) as container:
-        stream = container.streams.video[0]
-        stream.thread_type = "AUTO"
-        time_base = stream.time_base
-        assert time_base is not None
-        start = stream.start_time or 0
-        step = Fraction(1) / info.rate / time_base
         try:
-            if first:
-                container.seek(int(start + first * step), stream=stream, backward=True)
-            for frame in container.decode(stream):
-                index = given + first if frame.pts is None else round(Fraction(frame.pts - start) / step)
-                if index < first:
-                    continue
+            for index, frame in _from(container, first, info):
+                if index != first + given:
+                    raise MediaFault(path, f"frame {first + given} is missing in the file")
                 yield to_rgb(frame)
                 given += 1
                 if given == count:
@@ -193,6 +186,38 @@ def read_frames(path: Path, first: int, count: int, info: ClipInfo) -> Iterator[
         except av.error.FFmpegError as error:
             raise MediaFault(path, f"frame {first + given} cannot be decoded ({_reason(error)})") from error
     raise MediaFault(path, f"the clip ends at frame {first + given} of {info.frames}: it seems cut short")
+
+
+_LEAD_INS = (3, 48, 10**9)
+"""Frames to start ahead of the wanted one. Where pictures are stored out of order, those just
+behind a key picture refer to what came before it; starting a little earlier decodes them whole."""
+
+
+def _from(
+    container: av.container.InputContainer, first: int, info: ClipInfo
+) -> Iterator[tuple[int, av.VideoFrame]]:
+    """Decoded frames with their numbers, from `first` on."""
+    stream = container.streams.video[0]
+    stream.thread_type = "AUTO"
+    start = stream.start_time or 0
+    step = Fraction(1) / info.rate / (stream.time_base or Fraction(1, 1000))
+    for lead_in in _LEAD_INS:
+        sought = max(first - lead_in, 0)
+        if first:
+            container.seek(int(start + sought * step), stream=stream, backward=True)
+        counted = -1
+        earliest: int | None = None
+        for frame in container.decode(stream):
+            counted += 1
+            index = counted if frame.pts is None else round(Fraction(frame.pts - start) / step)
+            if earliest is None:
+                earliest = index
+                if earliest > sought and sought:
+                    break  # the seek went past what was asked for; start further ahead
+            if index >= first:
+                yield index, frame
+        else:
+            return
 
 
 def read_frame(path: Path, index: int, info: ClipInfo) -> np.ndarray:

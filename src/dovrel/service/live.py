@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
+from collections import OrderedDict
 from typing import Annotated, Literal
 
 import numpy as np
@@ -15,8 +16,9 @@ from dovrel.core.colour import controls, tables
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.correct.solve import Solution, solve, take_sample
 from dovrel.core.measure import kernels
-from dovrel.core.measure.frame import WHOLE, Meter, render
+from dovrel.core.measure.frame import WHOLE, Meter, display_of, render
 from dovrel.core.measure.point import name_point
+from dovrel.core.measure.readings import readings_of_display
 from dovrel.media.faults import MediaFault
 from dovrel.service.context import Context, percentiles_of, the_shot
 from dovrel.service.frames import Source, source_of
@@ -27,6 +29,7 @@ router = APIRouter()
 JPEG_QUALITY = 88
 MAX_MESSAGE = 16 * 1024
 _DRAGGED_WEIGHT = 3.0
+KEPT_READINGS = 32
 Fraction = Annotated[float, Field(ge=0, le=1)]
 
 
@@ -79,6 +82,7 @@ class Desk:
     def __init__(self, context: Context) -> None:
         self.context = context
         self._source: Source | None = None
+        self._measured: OrderedDict[tuple, np.ndarray] = OrderedDict()
 
     def source(self, shot_id: int) -> Source:
         if self._source is None or self._source.shot_id != shot_id:
@@ -103,7 +107,7 @@ class Desk:
         if request.turn:
             numbers = turned(numbers, request.turn, request.pivot)
         if request.aim:
-            solution = self._solve(picture.packed, numbers, request.aim, meter, source)
+            solution = self._solve(request, picture.packed, numbers, meter, source)
             numbers = solution.numbers
             missed = [
                 {"reading": m.reading, "difference": m.difference, "reason": m.reason}
@@ -111,6 +115,7 @@ class Desk:
             ]
         shown = IDENTITY if request.before else numbers
         measured = render(picture.packed, [shown], table, meter, self._percentiles)
+        self._remember(self._key(request, shown), measured.readings)
         jpeg = simplejpeg.encode_jpeg(measured.picture, JPEG_QUALITY, colorsubsampling="444", fastdct=True)
         state = controls.read(numbers, request.pivot)
         header = {
@@ -135,18 +140,33 @@ class Desk:
         }
         return pack_measured(header, measured, jpeg)
 
+    def _key(self, request: Show, numbers: TenNumbers) -> tuple:
+        return (request.shot, request.frame, request.meter, numbers)
+
+    def _remember(self, key: tuple, readings: np.ndarray) -> None:
+        self._measured[key] = readings
+        while len(self._measured) > KEPT_READINGS:
+            self._measured.popitem(last=False)
+
     def _solve(
-        self, packed: np.ndarray, numbers: TenNumbers, aim: Aim, meter: Meter, source: Source
+        self, request: Show, packed: np.ndarray, numbers: TenNumbers, meter: Meter, source: Source
     ) -> Solution:
+        """Solve on a sample; what the sample reads beside the whole is taken off the aims."""
+        assert request.aim
+        table = tables.output_table(source.output)
         x0, y0, x1, y1 = meter.pixels(packed.shape[1], packed.shape[0])
         sample = kernels.unpack(take_sample(packed[y0:y1, x0:x1]))
+        aims = np.array(request.aim.values)
+        whole = self._measured.get(self._key(request, numbers))
+        if whole is not None:
+            aims = aims - whole + readings_of_display(display_of(sample, [numbers], table), self._percentiles)
         weights = np.ones(10)
-        weights[aim.moved] = _DRAGGED_WEIGHT
+        weights[request.aim.moved] = _DRAGGED_WEIGHT
         return solve(
             sample,
             numbers,
-            np.array(aim.values),
-            tables.output_table(source.output),
+            aims,
+            table,
             output_id=source.output,
             percentiles=self._percentiles,
             weights=weights,

@@ -119,7 +119,9 @@ def _as_output_code(code: np.ndarray, encoding_id: str, output: outputs.Output) 
     return code
 
 
-def to_working(code: np.ndarray, encoding_id: str, output_id: str = outputs.DEFAULT_OUTPUT) -> np.ndarray:
+def to_working(
+    code: np.ndarray, encoding_id: str, output_id: str = outputs.DEFAULT_OUTPUT, refine: int = outputs.REFINE
+) -> np.ndarray:
     """Full-range code values → working.
 
     Parameters
@@ -128,6 +130,7 @@ def to_working(code: np.ndarray, encoding_id: str, output_id: str = outputs.DEFA
     encoding_id : see the module's description
     output_id : the production's output; display-referred sources go in through its inverse, so
         that uncorrected they come out as recorded
+    refine : rounds of :func:`outputs.from_display`, for display-referred sources
 
     Returns
     -------
@@ -140,7 +143,7 @@ def to_working(code: np.ndarray, encoding_id: str, output_id: str = outputs.DEFA
     """
     output = outputs.find(output_id)
     if is_display_referred(encoding_id):
-        return outputs.from_display(_as_output_code(code, encoding_id, output), output_id)
+        return outputs.from_display(_as_output_code(code, encoding_id, output), output_id, refine)
     if encoding_id.startswith("file:"):
         working = outputs.run(_file_processor(encoding_id[5:]), code)
     else:

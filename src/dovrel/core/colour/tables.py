@@ -7,7 +7,7 @@ Two are kept: an output table (working → display) that the live path uses, and
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -27,6 +27,13 @@ class Table:
     nodes: np.ndarray
     low: float
     high: float
+
+    @cached_property
+    def flat(self) -> np.ndarray:
+        """The nodes as the kernels read them: float32 (4 n³,), every node padded to four."""
+        padded = np.zeros((*self.nodes.shape[:3], 4), np.float32)
+        padded[..., :3] = self.nodes
+        return padded.ravel()
 
 
 def lattice(size: int, low: float, high: float) -> np.ndarray:
@@ -50,5 +57,5 @@ def output_table(output_id: str = outputs.DEFAULT_OUTPUT) -> Table:
 @lru_cache(maxsize=4)
 def display_input_table(encoding_id: str, output_id: str = outputs.DEFAULT_OUTPUT) -> Table:
     """A display-referred encoding's way into the working space as a table over 0..1."""
-    nodes = encodings.to_working(lattice(INPUT_SIZE, 0.0, 1.0), encoding_id, output_id)
+    nodes = encodings.to_working(lattice(INPUT_SIZE, 0.0, 1.0), encoding_id, output_id, refine=2)
     return Table(np.ascontiguousarray(nodes, np.float32), 0.0, 1.0)

@@ -95,9 +95,10 @@ def bake_levels(levels: Sequence[TenNumbers]) -> tuple[np.ndarray, np.ndarray]:
     return curves, np.array([numbers.saturation for numbers in active], np.float32)
 
 
-def table_arguments(table: Table) -> tuple[np.ndarray, np.float32, np.float32]:
-    step = (table.nodes.shape[0] - 1) / (table.high - table.low)
-    return table.nodes, np.float32(table.low), np.float32(step)
+def table_arguments(table: Table) -> tuple[np.ndarray, int, np.float32, np.float32]:
+    """A table as the kernels take it: flat nodes, nodes a side, lowest value, nodes per unit."""
+    size = table.nodes.shape[0]
+    return table.flat, size, np.float32(table.low), np.float32((size - 1) / (table.high - table.low))
 
 
 def render(
@@ -126,7 +127,7 @@ def render(
     height, width = source.shape[:2]
     columns = min(WAVE_COLUMNS, width)
     curves, saturations = bake_levels(levels)
-    nodes, low, step = table_arguments(table)
+    nodes, size, low, step = table_arguments(table)
     box = np.array(meter.pixels(width, height), np.int64)
     picture = np.empty((height, width, 3), np.uint8)
     parade = np.zeros((3, columns, kernels.WAVE_LEVELS), np.uint32)
@@ -142,6 +143,7 @@ def render(
             curves,
             saturations,
             nodes,
+            size,
             low,
             step,
             edges[thread],

@@ -39,6 +39,7 @@ CR_DIVISOR = 1.5748
 """BT.709: Cb = (B′ − Y′) / 1.8556, Cr = (R′ − Y′) / 1.5748."""
 
 _TILE_COLUMNS = 16
+_TILE_PIXELS = 256
 
 
 def pack(working: np.ndarray) -> np.ndarray:
@@ -53,24 +54,20 @@ def unpack(codes: np.ndarray) -> np.ndarray:
 
 
 @njit(inline="always")
+def _along_curve(value, curve):
+    position = min(max((value - np.float32(CURVE_LOW)) * _CURVE_STEP, np.float32(0)), np.float32(CURVE_SIZE - 1.001))
+    index = np.uint32(position)
+    low = curve[index]
+    return low + (position - np.float32(index)) * (curve[np.uint32(index + np.uint32(1))] - low)
+
+
+@njit(inline="always")
 def _correct(r, g, b, curves, saturations):
     """All levels in order: slope-offset-power by table, saturation about Rec.709 luma."""
     for level in range(saturations.size):
-        position = min(max((r - CURVE_LOW) * _CURVE_STEP, np.float32(0)), np.float32(CURVE_SIZE - 1.001))
-        index = int(position)
-        fraction = position - np.float32(index)
-        low = curves[level, 0, index]
-        r = low + fraction * (curves[level, 0, index + 1] - low)
-        position = min(max((g - CURVE_LOW) * _CURVE_STEP, np.float32(0)), np.float32(CURVE_SIZE - 1.001))
-        index = int(position)
-        fraction = position - np.float32(index)
-        low = curves[level, 1, index]
-        g = low + fraction * (curves[level, 1, index + 1] - low)
-        position = min(max((b - CURVE_LOW) * _CURVE_STEP, np.float32(0)), np.float32(CURVE_SIZE - 1.001))
-        index = int(position)
-        fraction = position - np.float32(index)
-        low = curves[level, 2, index]
-        b = low + fraction * (curves[level, 2, index + 1] - low)
+        r = _along_curve(r, curves[level, 0])
+        g = _along_curve(g, curves[level, 1])
+        b = _along_curve(b, curves[level, 2])
         luma = np.float32(0.2126) * r + np.float32(0.7152) * g + np.float32(0.0722) * b
         saturation = saturations[level]
         r = luma + saturation * (r - luma)
@@ -80,69 +77,56 @@ def _correct(r, g, b, curves, saturations):
 
 
 @njit(inline="always")
-def _look_up(r, g, b, nodes, low, step):
-    """Tetrahedral interpolation in a cubic table (six tetrahedra about the grey diagonal)."""
-    top = np.float32(nodes.shape[0] - 1)
-    limit = nodes.shape[0] - 2
+def _look_up(r, g, b, nodes, size, low, step):
+    """Tetrahedral interpolation in a cubic table (six tetrahedra about the grey diagonal).
+
+    `nodes` is flat, four floats a node (the fourth unused), red slowest. Indices are unsigned,
+    which spares the check for negative ones.
+    """
+    top = np.float32(size - 1)
     r = min(max((r - low) * step, np.float32(0)), top)
     g = min(max((g - low) * step, np.float32(0)), top)
     b = min(max((b - low) * step, np.float32(0)), top)
-    i, j, k = min(int(r), limit), min(int(g), limit), min(int(b), limit)
+    limit = np.uint32(size - 2)
+    i, j, k = min(np.uint32(r), limit), min(np.uint32(g), limit), min(np.uint32(b), limit)
     x, y, z = r - np.float32(i), g - np.float32(j), b - np.float32(k)
-    i1, j1, k1, i2, j2, k2 = i, j, k, i, j, k
-    if x >= y:
-        if y >= z:
-            i1, i2, j2 = i + 1, i + 1, j + 1
-            first, second, third = x, y, z
-        elif x >= z:
-            i1, i2, k2 = i + 1, i + 1, k + 1
-            first, second, third = x, z, y
-        else:
-            k1, i2, k2 = k + 1, i + 1, k + 1
-            first, second, third = z, x, y
-    elif x >= z:
-        j1, i2, j2 = j + 1, i + 1, j + 1
-        first, second, third = y, x, z
-    elif y >= z:
-        j1, j2, k2 = j + 1, j + 1, k + 1
-        first, second, third = y, z, x
-    else:
-        k1, j2, k2 = k + 1, j + 1, k + 1
-        first, second, third = z, y, x
-    w0 = np.float32(1) - first
-    w1 = first - second
-    w2 = second - third
-    red = (
-        w0 * nodes[i, j, k, 0]
-        + w1 * nodes[i1, j1, k1, 0]
-        + w2 * nodes[i2, j2, k2, 0]
-        + third * nodes[i + 1, j + 1, k + 1, 0]
-    )
+    along_b = np.uint32(4)
+    along_g = np.uint32(4 * size)
+    along_r = np.uint32(4 * size * size)
+    # The largest fraction's axis is stepped along first, the smallest's last; written without
+    # branches, which real pictures would make unpredictable.
+    xy, yz, xz = x >= y, y >= z, x >= z
+    first = along_r if xy & xz else (along_g if yz else along_b)
+    last = along_b if yz & xz else (along_g if xy | xz else along_r)
+    high = max(x, max(y, z))
+    low_fraction = min(x, min(y, z))
+    middle = x + y + z - high - low_fraction
+    n0 = np.uint32((i * np.uint32(size) + j) * np.uint32(size) + k) * np.uint32(4)
+    n1 = np.uint32(n0 + first)
+    n3 = np.uint32(n0 + along_r + along_g + along_b)
+    n2 = np.uint32(n3 - last)
+    x, y, z = high, middle, low_fraction
+    w0, w1, w2 = np.float32(1) - x, x - y, y - z
+    one, two = np.uint32(1), np.uint32(2)
+    red = w0 * nodes[n0] + w1 * nodes[n1] + w2 * nodes[n2] + z * nodes[n3]
     green = (
-        w0 * nodes[i, j, k, 1]
-        + w1 * nodes[i1, j1, k1, 1]
-        + w2 * nodes[i2, j2, k2, 1]
-        + third * nodes[i + 1, j + 1, k + 1, 1]
+        w0 * nodes[np.uint32(n0 + one)]
+        + w1 * nodes[np.uint32(n1 + one)]
+        + w2 * nodes[np.uint32(n2 + one)]
+        + z * nodes[np.uint32(n3 + one)]
     )
     blue = (
-        w0 * nodes[i, j, k, 2]
-        + w1 * nodes[i1, j1, k1, 2]
-        + w2 * nodes[i2, j2, k2, 2]
-        + third * nodes[i + 1, j + 1, k + 1, 2]
+        w0 * nodes[np.uint32(n0 + two)]
+        + w1 * nodes[np.uint32(n1 + two)]
+        + w2 * nodes[np.uint32(n2 + two)]
+        + z * nodes[np.uint32(n3 + two)]
     )
     return red, green, blue
 
 
 @njit(inline="always")
-def _wave_level(value):
-    level = int((value - np.float32(WAVE_LOW)) * _WAVE_STEP)
-    return min(max(level, 0), WAVE_LEVELS - 1)
-
-
-@njit(inline="always")
-def _fine_bin(value):
-    index = int((value - np.float32(FINE_LOW)) * np.float32(FINE_PER_UNIT))
-    return min(max(index, 0), FINE_BINS - 1)
+def _bin(value, low, step, count):
+    return np.uint32(min(max((value - low) * step, np.float32(0)), np.float32(count - 1)))
 
 
 @njit(nogil=True, cache=True, fastmath=True)
@@ -151,6 +135,7 @@ def render_and_measure(
     curves,
     saturations,
     nodes,
+    size,
     low,
     step,
     first_column,
@@ -170,7 +155,8 @@ def render_and_measure(
     ----------
     source : uint16 (H, W, 3), packed working values
     curves : float32 (levels, 3, CURVE_SIZE); saturations : float32 (levels,)
-    nodes, low, step : the output table, its lowest value, nodes per unit
+    nodes, size, low, step : the output table, flat with four floats a node; nodes a side, its
+        lowest value, nodes per unit
     columns : number of waveform columns over the whole width
     meter : int64 (4,), x0, y0, x1, y1 in pixels; only these pixels are counted
     picture : uint8 (H, W, 3), written
@@ -182,10 +168,15 @@ def render_and_measure(
     height, width = source.shape[0], source.shape[1]
     inverse = np.float32(1.0 / PACK_SCALE)
     pack_low = np.float32(PACK_LOW)
+    wave_low = np.float32(WAVE_LOW)
+    fine_low, fine_step = np.float32(FINE_LOW), np.float32(FINE_PER_UNIT)
+    half_plane = np.float32(VECTOR_HALF)
+    zero, one, full = np.float32(0), np.float32(1), np.float32(255)
     x0, y0, x1, y1 = meter[0], meter[1], meter[2], meter[3]
     column_of = np.empty(width, np.int64)
     for x in range(width):
         column_of[x] = x * columns // width
+    shown = np.empty((_TILE_PIXELS, 3), np.float32)
     squared = 0.0
     counted = 0
     tile = first_column
@@ -195,35 +186,39 @@ def render_and_measure(
         right = (tile_end * width + columns - 1) // columns
         for y in range(height):
             row_metered = y0 <= y < y1
-            for x in range(left, right):
-                r = np.float32(source[y, x, 0]) * inverse + pack_low
-                g = np.float32(source[y, x, 1]) * inverse + pack_low
-                b = np.float32(source[y, x, 2]) * inverse + pack_low
-                r, g, b = _correct(r, g, b, curves, saturations)
-                r, g, b = _look_up(r, g, b, nodes, low, step)
-                half = np.float32(0.5)
-                picture[y, x, 0] = int(min(max(r, np.float32(0)), np.float32(1)) * np.float32(255) + half)
-                picture[y, x, 1] = int(min(max(g, np.float32(0)), np.float32(1)) * np.float32(255) + half)
-                picture[y, x, 2] = int(min(max(b, np.float32(0)), np.float32(1)) * np.float32(255) + half)
-                if row_metered and x0 <= x < x1:
+            for start in range(left, right, _TILE_PIXELS):
+                end = min(start + _TILE_PIXELS, right)
+                for x in range(start, end):
+                    r = np.float32(source[y, x, 0]) * inverse + pack_low
+                    g = np.float32(source[y, x, 1]) * inverse + pack_low
+                    b = np.float32(source[y, x, 2]) * inverse + pack_low
+                    r, g, b = _correct(r, g, b, curves, saturations)
+                    r, g, b = _look_up(r, g, b, nodes, size, low, step)
+                    n = x - start
+                    shown[n, 0], shown[n, 1], shown[n, 2] = r, g, b
+                    picture[y, x, 0] = np.uint8(min(max(r, zero), one) * full + np.float32(0.5))
+                    picture[y, x, 1] = np.uint8(min(max(g, zero), one) * full + np.float32(0.5))
+                    picture[y, x, 2] = np.uint8(min(max(b, zero), one) * full + np.float32(0.5))
+                if not row_metered:
+                    continue
+                for x in range(max(start, x0), min(end, x1)):
+                    n = x - start
+                    r, g, b = shown[n, 0], shown[n, 1], shown[n, 2]
                     column = column_of[x]
                     luma = np.float32(0.2126) * r + np.float32(0.7152) * g + np.float32(0.0722) * b
-                    parade[0, column, _wave_level(r)] += 1
-                    parade[1, column, _wave_level(g)] += 1
-                    parade[2, column, _wave_level(b)] += 1
-                    waveform[column, _wave_level(luma)] += 1
+                    parade[0, column, _bin(r, wave_low, _WAVE_STEP, WAVE_LEVELS)] += 1
+                    parade[1, column, _bin(g, wave_low, _WAVE_STEP, WAVE_LEVELS)] += 1
+                    parade[2, column, _bin(b, wave_low, _WAVE_STEP, WAVE_LEVELS)] += 1
+                    waveform[column, _bin(luma, wave_low, _WAVE_STEP, WAVE_LEVELS)] += 1
                     cb = (b - luma) * np.float32(1 / CB_DIVISOR)
                     cr = (r - luma) * np.float32(1 / CR_DIVISOR)
                     squared += cb * cb + cr * cr
-                    across = int((cb + np.float32(VECTOR_HALF)) * _VECTOR_STEP)
-                    down = int((np.float32(VECTOR_HALF) - cr) * _VECTOR_STEP)
-                    across = min(max(across, 0), VECTOR_SIZE - 1)
-                    down = min(max(down, 0), VECTOR_SIZE - 1)
-                    vector[down, across] += 1
-                    fine[0, _fine_bin(r)] += 1
-                    fine[1, _fine_bin(g)] += 1
-                    fine[2, _fine_bin(b)] += 1
-                    fine[3, _fine_bin(luma)] += 1
+                    across = _bin(cb, -half_plane, _VECTOR_STEP, VECTOR_SIZE)
+                    vector[_bin(half_plane - cr, zero, _VECTOR_STEP, VECTOR_SIZE), across] += 1
+                    fine[0, _bin(r, fine_low, fine_step, FINE_BINS)] += 1
+                    fine[1, _bin(g, fine_low, fine_step, FINE_BINS)] += 1
+                    fine[2, _bin(b, fine_low, fine_step, FINE_BINS)] += 1
+                    fine[3, _bin(luma, fine_low, fine_step, FINE_BINS)] += 1
                     counted += 1
         tile = tile_end
     sums[0] += squared
@@ -231,18 +226,18 @@ def render_and_measure(
 
 
 @njit(nogil=True, cache=True, fastmath=True)
-def display_of(working, curves, saturations, nodes, low, step, out):
+def display_of(working, curves, saturations, nodes, size, low, step, out):
     """Correct and output float32 working values (N, 3) into `out` float32 (N, 3)."""
     for n in range(working.shape[0]):
         r, g, b = _correct(working[n, 0], working[n, 1], working[n, 2], curves, saturations)
-        out[n, 0], out[n, 1], out[n, 2] = _look_up(r, g, b, nodes, low, step)
+        out[n, 0], out[n, 1], out[n, 2] = _look_up(r, g, b, nodes, size, low, step)
 
 
 @njit(nogil=True, cache=True, fastmath=True)
-def look_up_codes(codes, nodes, low, step, out):
+def look_up_codes(codes, nodes, size, low, step, out):
     """Apply a table to float32 values (N, 3) and pack the result: uint16 (N, 3)."""
     for n in range(codes.shape[0]):
-        r, g, b = _look_up(codes[n, 0], codes[n, 1], codes[n, 2], nodes, low, step)
+        r, g, b = _look_up(codes[n, 0], codes[n, 1], codes[n, 2], nodes, size, low, step)
         out[n, 0] = int(min(max((r - PACK_LOW) * PACK_SCALE + 0.5, 0.0), 65535.0))
         out[n, 1] = int(min(max((g - PACK_LOW) * PACK_SCALE + 0.5, 0.0), 65535.0))
         out[n, 2] = int(min(max((b - PACK_LOW) * PACK_SCALE + 0.5, 0.0), 65535.0))

@@ -8,11 +8,14 @@ from fastapi import APIRouter
 from fastapi.responses import FileResponse
 from sqlalchemy import select
 
-from dovrel.core.colour import encodings
+from dovrel.core.colour import encodings, tables
+from dovrel.core.measure.frame import render
 from dovrel.jobs.queue import app as queue
 from dovrel.jobs.tasks import first_measure
 from dovrel.service.context import ContextDep, the_production, the_shot
+from dovrel.jobs.first_measure import write_thumbnail
 from dovrel.jobs.intake import clips_below, list_clip
+from dovrel.service.frames import source_of
 from dovrel.service.schemas import (
     CameraChange,
     CameraOut,
@@ -26,6 +29,7 @@ from dovrel.service.schemas import (
     ShotOut,
 )
 from dovrel.service.views import shot_out
+from dovrel.store import corrections
 from dovrel.store.models import Camera, Family, Shot
 
 router = APIRouter(prefix="/api", tags=["day"])
@@ -142,8 +146,14 @@ async def measure_again(shot_id: int, context: ContextDep) -> ShotOut:
 
 @router.get("/shots/{shot_id}/thumbnail.jpg", response_class=FileResponse)
 def read_thumbnail(shot_id: int, context: ContextDep) -> FileResponse:
-    """The shot as recorded, through its encoding and the output."""
-    path = context.settings.data / "thumbnails" / f"{shot_id}.jpg"
-    if not path.is_file():
-        raise LookupError(f"shot {shot_id} has no thumbnail yet")
+    """The shot's middle frame with its current correction, made when first asked for."""
+    folder = context.settings.data / "thumbnails"
+    with context.session() as session:
+        shot = the_shot(session, shot_id)
+        path = folder / (f"{shot_id}.{shot.version_id}.jpg" if shot.version_id else f"{shot_id}.jpg")
+        if not path.is_file():
+            source, numbers = source_of(shot), corrections.numbers_of(shot)
+            picture = context.frames.preview(source, source.info.frames // 2)
+            shown = render(picture.packed, [numbers], tables.output_table(source.output)).picture
+            write_thumbnail(shown, path)
     return FileResponse(path, headers={"Cache-Control": "no-cache"})

@@ -1,0 +1,167 @@
+"""One live update, stage by stage, beside the same work in FFmpeg's filters, in one run."""
+
+from __future__ import annotations
+
+import subprocess
+import tempfile
+import time
+from pathlib import Path
+
+import numpy as np
+import psutil
+import simplejpeg
+from rich.console import Console
+from rich.table import Table as RichTable
+
+from dovrel.core.colour import tables
+from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.correct.solve import solve, take_sample
+from dovrel.core.measure import kernels
+from dovrel.core.measure.frame import bake_levels, render, warm_up
+from dovrel.demo import cards
+from dovrel.formats import cube
+from dovrel.media.picture import Picture, read_recorded, shrink, to_picture
+from dovrel.media.video import probe
+from dovrel.service.live import JPEG_QUALITY
+from dovrel.service.packing import pack_measured
+
+SIZE = (960, 540)
+SHOT = "12A-1"
+FFMPEG_FRAMES = 24
+_FILTERS = (
+    "lut3d=file={cube}:interp=tetrahedral,format=yuv444p,split=5[p][a][b][c][d];"
+    "[a]waveform=mode=column:components=1:filter=lowpass[wa];"
+    "[b]format=gbrp,waveform=mode=column:components=7:display=parade:filter=lowpass[wb];"
+    "[c]vectorscope=mode=color[vc];"
+    "[d]histogram[hd];"
+    "[p]format=yuvj444p[po]"
+)
+
+
+def _source() -> Picture:
+    clip = cards.find(SHOT)
+    recorded = shrink(read_recorded(clip.path, 24, probe(clip.path)), SIZE[0])
+    return to_picture(recorded, clip.encoding)
+
+
+def _corrections(count: int) -> list[TenNumbers]:
+    """A hand dragging: a different correction every time."""
+    turns = np.linspace(0, 2 * np.pi, count)
+    return [
+        TenNumbers((1.02, 1.0, 0.98), (0.02 * float(np.sin(t)), 0.01, -0.01), (1.0, 1.03, 1.0), 1.05) for t in turns
+    ]
+
+
+def _update(picture: Picture, numbers: TenNumbers, table: tables.Table, stages: dict[str, list[float]]) -> None:
+    started = time.perf_counter()
+    bake_levels([numbers])
+    baked = time.perf_counter()
+    measured = render(picture.packed, [numbers], table)
+    rendered = time.perf_counter()
+    jpeg = simplejpeg.encode_jpeg(measured.picture, JPEG_QUALITY, colorsubsampling="444", fastdct=True)
+    encoded = time.perf_counter()
+    pack_measured({"readings": measured.readings.tolist()}, measured, jpeg)
+    packed = time.perf_counter()
+    stages["render and measure"].append(rendered - baked)
+    stages["of which tables"].append(baked - started)
+    stages["picture encoded"].append(encoded - rendered)
+    stages["message packed"].append(packed - encoded)
+    stages["whole update"].append(packed - baked)
+
+
+def _ffmpeg_milliseconds(recorded: np.ndarray, encoding: str) -> float:
+    """FFmpeg's time for a frame: lut3d, two waveforms, vectorscope, histogram, JPEG of the picture.
+
+    The start-up is taken off by running one frame and many; all filters may use both cores.
+    """
+    with tempfile.TemporaryDirectory() as folder:
+        table = Path(folder, "correction.cube")
+        cube.write(table, cube.bake(encoding, _corrections(1)), "bench")
+        raw = Path(folder, "frames.rgb")
+        frame = np.ascontiguousarray((recorded * 65535 + 0.5).astype("<u2")).tobytes()
+
+        def run(frames: int) -> float:
+            raw.write_bytes(frame * frames)
+            command = ["ffmpeg", "-hide_banner", "-loglevel", "error", "-y", "-f", "rawvideo", "-pix_fmt", "rgb48le",
+                       "-s", f"{SIZE[0]}x{SIZE[1]}", "-i", str(raw),
+                       "-filter_complex", _FILTERS.format(cube=table)]  # fmt: skip
+            command += ["-map", "[po]", "-c:v", "mjpeg", "-q:v", "3", "-f", "null", "-"]
+            for label in ("[wa]", "[wb]", "[vc]", "[hd]"):
+                command += ["-map", label, "-c:v", "wrapped_avframe", "-f", "null", "-"]
+            started = time.perf_counter()
+            subprocess.run(command, check=True, stdin=subprocess.DEVNULL)
+            return time.perf_counter() - started
+
+        return 1000 * (run(1 + FFMPEG_FRAMES) - run(1)) / FFMPEG_FRAMES
+
+
+def run(runs: int) -> dict:
+    """Measure; milliseconds. FFmpeg's runs stand before, between and after ours."""
+    clip = cards.find(SHOT)
+    table = tables.output_table()
+    warm_up(table)
+    picture = _source()
+    stages: dict[str, list[float]] = {
+        name: []
+        for name in ("whole update", "render and measure", "of which tables", "picture encoded", "message packed")
+    }
+    for numbers in _corrections(10):
+        _update(picture, numbers, table, {name: [] for name in stages})
+    others = []
+    for part in np.array_split(np.arange(runs), 3):
+        others.append(_ffmpeg_milliseconds(picture.recorded, clip.encoding))
+        for numbers in _corrections(len(part)):
+            _update(picture, numbers, table, stages)
+    whole = 1000 * np.array(stages["whole update"])
+    return {
+        "width": SIZE[0],
+        "height": SIZE[1],
+        "runs": runs,
+        "median_ms": float(np.median(whole)),
+        "p95_ms": float(np.percentile(whole, 95)),
+        "ffmpeg_ms": float(np.median(others)),
+        "ffmpeg_ratio": float(np.median(whole) / np.median(others)),
+        "stages_ms": {name: float(1000 * np.median(values)) for name, values in stages.items()},
+        "solve_ms": _solve_milliseconds(picture, table),
+        "full_4k_ms": _full_milliseconds(picture, table),
+        "resident_mb": psutil.Process().memory_info().rss / 1e6,
+    }
+
+
+def _solve_milliseconds(picture: Picture, table: tables.Table) -> float:
+    """One step of a dragged grip: red highs a little higher, the rest held."""
+    sample = kernels.unpack(take_sample(picture.packed))
+    aims = render(picture.packed, [], table).readings
+    times = []
+    for step in np.linspace(0.2, 6, 25):
+        moved = aims.copy()
+        moved[2] += step
+        started = time.perf_counter()
+        solve(sample, TenNumbers(), moved, table)
+        times.append(time.perf_counter() - started)
+    return float(1000 * np.median(times))
+
+
+def _full_milliseconds(picture: Picture, table: tables.Table) -> float:
+    large = np.ascontiguousarray(np.tile(picture.packed, (4, 4, 1))[:2160, :3840])
+    times = []
+    for numbers in _corrections(5):
+        started = time.perf_counter()
+        render(large, [numbers], table)
+        times.append(time.perf_counter() - started)
+    return float(1000 * np.median(times))
+
+
+def print_table(console: Console, result: dict) -> None:
+    table = RichTable(title=f"One live update at {result['width']}×{result['height']}, {result['runs']} runs")
+    table.add_column("stage")
+    table.add_column("median ms", justify="right")
+    for name, milliseconds in result["stages_ms"].items():
+        table.add_row(name, f"{milliseconds:.1f}")
+    table.add_row("95th percentile of the whole", f"{result['p95_ms']:.1f}")
+    table.add_row("FFmpeg's filters, same work", f"{result['ffmpeg_ms']:.1f}")
+    table.add_row("ours / FFmpeg's", f"{result['ffmpeg_ratio']:.2f}")
+    table.add_row("one solve of ten aims", f"{result['solve_ms']:.1f}")
+    table.add_row("one 3840×2160 measure", f"{result['full_4k_ms']:.0f}")
+    table.add_row("resident memory, MB", f"{result['resident_mb']:.0f}")
+    console.print(table)

@@ -1,0 +1,24 @@
+"""Debian's Chromium, driven as a user would."""
+
+import pytest
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args():
+    quiet = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update",
+             "--disable-sync", "--no-first-run"]  # fmt: skip
+    return {"executable_path": "/usr/bin/chromium", "args": quiet, "headless": True}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args():
+    return {"viewport": {"width": 1280, "height": 800}}
+
+
+@pytest.fixture
+def page(page):
+    """A page that fails its test if a script on it fails."""
+    faults: list[str] = []
+    page.on("pageerror", lambda error: faults.append(str(error)))
+    yield page
+    assert faults == []

@@ -1,0 +1,38 @@
+"""What tests share: demo frames, tables, and the whole of Dovrel running on the demo."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from tests.running_demo import api, running, shot_named  # noqa: F401
+from dovrel.core.colour import tables
+from dovrel.demo import cards
+from dovrel.media.picture import Picture, read_recorded, shrink, to_picture
+from dovrel.media.video import probe
+
+
+@pytest.fixture(scope="session")
+def table() -> tables.Table:
+    return tables.output_table()
+
+
+@pytest.fixture(scope="session")
+def demo_frame():
+    """A demo shot's frame at a given width, decoded and in the working space."""
+    kept: dict[tuple[str, int, int], Picture] = {}
+
+    def frame(name: str, index: int = 12, width: int = 480) -> Picture:
+        key = (name, index, width)
+        if key not in kept:
+            clip = cards.find(name)
+            recorded = read_recorded(clip.path, index, probe(clip.path))
+            kept[key] = to_picture(shrink(recorded, width), clip.encoding)
+        return kept[key]
+
+    return frame
+
+
+@pytest.fixture(scope="session")
+def rng() -> np.random.Generator:
+    return np.random.default_rng(20)

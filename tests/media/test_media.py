@@ -1,0 +1,220 @@
+"""Decoding against FFmpeg and known values; what bad files get."""
+
+import subprocess
+
+import numpy as np
+import pytest
+
+from dovrel.demo import cards
+from dovrel.media.faults import MediaFault
+from dovrel.media.picture import read_recorded, shrink, to_picture
+from dovrel.media.proxy import needs_proxy, write_proxy
+from dovrel.media.stills import read_still, write_still
+from dovrel.media.video import checksum, probe, read_frame, read_frames
+
+
+def ffmpeg(*arguments: str, data: bytes | None = None) -> bytes:
+    command = ["ffmpeg", "-hide_banner", "-loglevel", "error", "-y", *arguments]
+    return subprocess.run(command, input=data, capture_output=True, check=True).stdout
+
+
+def bars(path, *options: str, size="128x72", rate="24", frames="6") -> None:
+    ffmpeg("-f", "lavfi", "-i", f"testsrc2=size={size}:rate={rate}", "-frames:v", frames, *options, str(path))
+
+
+def test_demo_clips_say_what_they_are():
+    a, b, c = (probe(cards.find(name).path) for name in ("12A-1", "12B-1", "12C-2"))
+    assert (a.width, a.height, a.frames, float(a.rate)) == (1280, 720, 72, 24.0)
+    assert (a.bit_depth, b.bit_depth, c.bit_depth) == (10, 10, 8)
+    assert a.pixel_format == b.pixel_format == "yuv422p10le"
+    assert a.timecode == "09:14:02:00"
+    assert a.matrix == "BT.709"
+    assert not a.full_range
+    assert a.tags["slate"] == "12A-1"
+    assert a.warnings == ()
+
+
+@pytest.mark.parametrize("name,frame", [("12A-1", 31), ("12B-1", 7), ("12C-2", 50)])
+def test_frames_agree_with_ffmpegs_decoder(name, frame):
+    """Every frame by number, more than 8 bits deep, to a code value or so of 10 bits."""
+    clip = cards.find(name)
+    info = probe(clip.path)
+    raw = ffmpeg("-i", str(clip.path), "-vf", f"select=eq(n\\,{frame})", "-frames:v", "1", "-f", "rawvideo",
+                 "-pix_fmt", "yuv444p16le", "-")  # fmt: skip
+    code = np.frombuffer(raw, "<u2").reshape(3, info.height, info.width) / 65536 * 256
+    y, cb, cr = (code[0] - 16) / 219, (code[1] - 128) / 224, (code[2] - 128) / 224
+    theirs = np.stack([y + 1.5748 * cr, y - 0.1873 * cb - 0.4681 * cr, y + 1.8556 * cb], axis=-1).clip(0, 1)
+    ours = read_frame(clip.path, frame, info) / 65535
+    # Where chroma is halved both ways, the two place its samples by different filters.
+    assert np.abs(ours - theirs).mean() < (2 if "420" in info.pixel_format else 0.25) / 1023
+    if info.bit_depth == 10:
+        assert len(np.unique(ours[..., 1])) > 300
+
+
+def test_grey_levels_decode_exactly(tmp_path):
+    """A 10-bit narrow-range clip of known Y′ values comes out on its known levels."""
+    levels = np.array([64, 200, 502, 700, 940], "<u2")
+    luma = np.repeat(levels, 16)[None].repeat(16, axis=0)
+    chroma = np.full((16, 40), 512, "<u2")
+    path = tmp_path / "grey.mkv"
+    ffmpeg("-f", "rawvideo", "-pix_fmt", "yuv422p10le", "-s", "80x16", "-r", "24", "-i", "-", "-c:v", "ffv1",
+           "-colorspace", "bt709", "-color_range", "tv", str(path),
+           data=luma.tobytes() + chroma.tobytes() * 2)  # fmt: skip
+    frame = read_frame(path, 0, probe(path)).astype(float) / 65535
+    for i, level in enumerate(levels):
+        assert frame[8, i * 16 + 8] == pytest.approx([(level - 64) / 876] * 3, abs=1 / 1023)
+
+
+def test_full_range_is_kept(tmp_path):
+    path = tmp_path / "full.mkv"
+    ffmpeg("-f", "rawvideo", "-pix_fmt", "yuv444p", "-color_range", "pc", "-s", "16x16", "-r", "24", "-i", "-", "-c:v", "ffv1",
+           "-color_range", "pc", str(path), data=bytes([200]) * 256 + bytes([128]) * 512)  # fmt: skip
+    info = probe(path)
+    assert info.full_range
+    assert read_frame(path, 0, info)[8, 8] / 65535 == pytest.approx([200 / 255] * 3, abs=1 / 255)
+
+
+def test_reading_a_run_of_frames_matches_single_ones():
+    clip = cards.find("12A-1")
+    info = probe(clip.path)
+    run = list(read_frames(clip.path, 20, 3, info))
+    assert np.array_equal(run[2], read_frame(clip.path, 22, info))
+    assert not np.array_equal(run[0], run[2])
+
+
+@pytest.mark.parametrize("index", [-1, 72, 10**9])
+def test_frames_outside_the_clip_are_refused(index):
+    clip = cards.find("12A-1")
+    with pytest.raises(MediaFault, match="there is no frame"):
+        read_frame(clip.path, index, probe(clip.path))
+
+
+def test_bad_clips_are_named_with_their_fault(tmp_path):
+    whole = cards.find("12A-1").path.read_bytes()
+    cases = {
+        "missing.mov": None,
+        "empty.mov": b"",
+        "text.mov": b"not a clip at all" * 50,
+        "head.mov": whole[: len(whole) // 3],
+        "sound.mov": b"RIFF",
+    }
+    for name, data in cases.items():
+        path = tmp_path / name
+        if data is not None:
+            path.write_bytes(data)
+        with pytest.raises(MediaFault, match=name):
+            probe(path)
+
+
+def test_a_clip_cut_short_is_found(tmp_path):
+    path = tmp_path / "short.mkv"
+    bars(path, "-c:v", "ffv1", frames="40", size="320x180")
+    path.write_bytes(path.read_bytes()[: int(path.stat().st_size * 0.6)])
+    with pytest.raises(MediaFault, match=r"short\.mkv"):
+        probe(path)
+
+
+def test_sound_alone_is_not_a_clip(tmp_path):
+    path = tmp_path / "sound.wav.mov"
+    ffmpeg("-f", "lavfi", "-i", "sine=duration=0.2", str(path))
+    with pytest.raises(MediaFault, match="no picture"):
+        probe(path)
+
+
+def test_odd_sizes_and_interlace(tmp_path):
+    odd = tmp_path / "odd.mkv"
+    ffmpeg("-f", "lavfi", "-i", "testsrc=size=127x71:rate=24", "-frames:v", "6", "-pix_fmt", "yuv444p", "-c:v", "ffv1", str(odd))
+    assert read_frame(odd, 3, probe(odd)).shape == (71, 127, 3)
+    interlaced = tmp_path / "interlaced.mov"
+    bars(interlaced, "-vf", "interlace", "-c:v", "prores_ks", "-flags", "+ildct", size="128x96")
+    assert any("interlaced" in warning for warning in probe(interlaced).warnings)
+
+
+def test_grey_clips_have_three_equal_channels(tmp_path):
+    path = tmp_path / "grey.mkv"
+    bars(path, "-pix_fmt", "gray", "-c:v", "ffv1")
+    frame = read_frame(path, 0, probe(path))
+    assert np.array_equal(frame[..., 0], frame[..., 2])
+    assert np.ptp(frame) > 0
+
+
+@pytest.mark.parametrize("name", ["a.png", "a.tif", "a.jpg"])
+def test_stills_come_back_as_written(tmp_path, rng, name):
+    picture = np.repeat(np.repeat(rng.random((6, 8, 3)), 8, axis=0), 8, axis=1)
+    write_still(tmp_path / name, picture)
+    back = read_still(tmp_path / name)
+    assert np.abs(back - picture).mean() < (0.02 if name.endswith("jpg") else 1e-4)
+
+
+def test_stills_with_one_channel_or_alpha(tmp_path):
+    ffmpeg("-f", "lavfi", "-i", "color=0x808080:size=20x10", "-frames:v", "1", "-pix_fmt", "gray", str(tmp_path / "grey.png"))
+    assert read_still(tmp_path / "grey.png").shape == (10, 20, 3)
+    ffmpeg("-f", "lavfi", "-i", "color=0xff8000@0.25:size=20x10,format=rgba", "-frames:v", "1", str(tmp_path / "alpha.png"))
+    assert read_still(tmp_path / "alpha.png")[5, 5] == pytest.approx([1, 128 / 255, 0], abs=0.01)
+
+
+def test_bad_stills_are_named_with_their_fault(tmp_path):
+    good = tmp_path / "good.png"
+    write_still(good, np.random.default_rng(0).random((64, 64, 3)))
+    for name, data in {"empty.png": b"", "text.png": b"hello", "cut.png": good.read_bytes()[:2000]}.items():
+        (tmp_path / name).write_bytes(data)
+        with pytest.raises(MediaFault, match=name):
+            read_still(tmp_path / name)
+    with pytest.raises(MediaFault, match="no such file"):
+        read_still(tmp_path / "absent.png")
+
+
+def test_values_that_are_not_numbers_are_refused(tmp_path):
+    import OpenImageIO as oiio
+
+    path = tmp_path / "nan.exr"
+    out = oiio.ImageOutput.create(str(path))
+    out.open(str(path), oiio.ImageSpec(4, 4, 3, oiio.FLOAT))
+    out.write_image(np.full((4, 4, 3), np.nan, np.float32))
+    out.close()
+    with pytest.raises(MediaFault, match="not numbers"):
+        read_still(path)
+
+
+def test_pictures_too_large_are_refused(tmp_path):
+    path = tmp_path / "huge.png"
+    ffmpeg("-f", "lavfi", "-i", "color=black:size=17000x4", "-frames:v", "1", str(path))
+    with pytest.raises(MediaFault, match="larger than Dovrel handles"):
+        read_still(path)
+
+
+def test_checksum_is_sha256(tmp_path):
+    (tmp_path / "x").write_bytes(b"abc")
+    assert checksum(tmp_path / "x") == "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad"
+
+
+def test_every_frame_number_gives_its_own_frame():
+    """Singly sought frames equal those of one pass from the start."""
+    clip = cards.find("12C-2")
+    info = probe(clip.path)
+    for index, frame in enumerate(read_frames(clip.path, 0, 40, info)):
+        if index in (9, 11, 12, 13, 23, 35, 39):
+            assert np.array_equal(frame, read_frame(clip.path, index, info))
+
+
+def test_proxies_show_the_same_picture(tmp_path):
+    clip = cards.find("12B-1")
+    info = probe(clip.path)
+    assert not needs_proxy(info)
+    target = tmp_path / "proxy.mov"
+    short = type(info)(**{**info.__dict__, "frames": 3})
+    write_proxy(clip.path, short, target)
+    made = probe(target)
+    assert (made.width, made.frames, made.bit_depth) == (960, 3, 10)
+    a = shrink(read_frame(clip.path, 1, info).astype(np.float32) / 65535)
+    b = read_frame(target, 1, made).astype(np.float32) / 65535
+    assert np.abs(a - b).mean() < 0.004
+
+
+def test_encoded_pictures_reach_the_working_space():
+    clip = cards.find("12A-1")
+    picture = to_picture(shrink(read_recorded(clip.path, 5), 320), clip.encoding)
+    grey = np.median(picture.working)
+    assert 0.2 < grey < 0.5
+    with pytest.raises(ValueError, match="no encoding"):
+        to_picture(picture.recorded, "aces:nothing")

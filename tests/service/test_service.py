@@ -1,0 +1,288 @@
+"""The service as the page uses it, on a real database with the real worker."""
+
+import json
+import struct
+import subprocess
+import xml.etree.ElementTree as ElementTree
+
+import numpy as np
+import pytest
+from websockets.exceptions import ConnectionClosed, InvalidStatus
+from websockets.sync.client import connect
+
+from dovrel.core.colour import cdl, outputs, tables
+from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.measure.frame import display_of
+from dovrel.core.measure.readings import readings_of_display
+from dovrel.demo import cards
+from dovrel.formats import asc_cdl
+from dovrel.media.picture import read_recorded, to_picture
+from dovrel.media.video import checksum, probe
+
+IDENTITY = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1]
+
+
+def unpack(message: bytes) -> tuple[dict, dict[str, np.ndarray]]:
+    (length,) = struct.unpack_from("<I", message)
+    header = json.loads(message[4 : 4 + length])
+    blobs, at = {}, 4 + length
+    for name, kind, shape, size in header["blobs"]:
+        blobs[name] = np.frombuffer(message, f"<{kind}", size // int(kind[1]), at).reshape(shape)
+        at += size + -size % 4
+    return header, blobs
+
+
+@pytest.fixture
+def live(running):
+    with connect(f"ws://127.0.0.1:{running.port}/api/live", origin=running.address, max_size=2**24) as socket:
+        yield socket
+
+
+def ask(live, **request) -> dict:
+    live.send(json.dumps({"kind": "show", "number": 1, "frame": 12, "numbers": IDENTITY, **request}))
+    answer = live.recv(timeout=30)
+    return json.loads(answer) if isinstance(answer, str) else unpack(answer)[0]
+
+
+def test_the_demo_day_is_taken_in_whole(api):
+    day = api.get("/day").json()
+    assert day["production"]["name"] == "Quire Lane"
+    assert len(day["shots"]) == 19
+    assert {f["name"] for f in day["families"]} >= {"Shop, window light", "Yard to shop"}
+    assert all(shot["progress"] == "ready" for shot in day["shots"] if shot["name"][:2].isdigit())
+    shot = next(s for s in day["shots"] if s["name"] == "12A-1")
+    assert shot["clip"]["timecode"] == "09:14:02:00"
+    assert shot["checksum"] == checksum(cards.find("12A-1").path)
+    assert len(shot["drift"]) == 25
+
+
+def test_first_measurement_is_the_full_frame_s(api, shot_named, table):
+    shot = shot_named("12B-1")
+    clip = cards.find("12B-1")
+    drift = [row[0] for row in shot["drift"]]
+    picture = to_picture(read_recorded(clip.path, drift[len(drift) // 2], probe(clip.path)), clip.encoding)
+    expected = readings_of_display(display_of(picture.working, [], table))
+    assert np.abs(np.array(shot["measured"]["readings"]) - expected).max() < 0.05
+
+
+def test_live_answers_with_picture_scopes_and_readings(live, shot_named):
+    shot = shot_named("12A-1")
+    live.send(json.dumps({"kind": "show", "number": 7, "shot": shot["id"], "frame": 3, "numbers": IDENTITY, "full": True}))
+    header, blobs = unpack(live.recv(timeout=30))
+    assert header["number"] == 7
+    assert (header["width"], header["height"]) == (1280, 720)
+    assert header["pixels"] == 1280 * 720
+    assert blobs["parade"].sum() == 3 * 1280 * 720
+    assert blobs["vector"].sum() == 1280 * 720
+    assert bytes(blobs["picture"][:2]) == b"\xff\xd8"
+
+
+def test_live_solves_aims(live, shot_named):
+    shot = shot_named("12A-1")
+    before = ask(live, shot=shot["id"])["readings"]
+    aims = list(before)
+    aims[2] += 5
+    after = ask(live, shot=shot["id"], aim={"values": aims, "moved": [2]})
+    assert after["readings"][2] == pytest.approx(aims[2], abs=0.35)
+    assert np.abs(np.array(after["readings"]) - aims).max() < 0.8
+    assert after["missed"] == []
+    again = ask(live, shot=shot["id"], numbers=after["numbers"])
+    assert again["readings"] == pytest.approx(after["readings"])
+
+
+def test_live_turns_controls(live, shot_named):
+    shot = shot_named("12A-1")
+    turned = ask(live, shot=shot["id"], turn={"control": "exposure", "value": 1.0})
+    assert turned["controls"]["exposure"] == pytest.approx(1.0)
+    assert turned["numbers"][3:6] == pytest.approx([1 / 17.52] * 3)
+    back = ask(live, shot=shot["id"], numbers=turned["numbers"], turn={"control": "exposure", "value": 0.0})
+    assert back["numbers"] == pytest.approx(IDENTITY, abs=1e-6)
+
+
+@pytest.mark.parametrize(
+    "request_text",
+    ["nonsense", "{}", '{"kind":"show"}', '{"kind":"show","number":1,"shot":1,"frame":0,"numbers":[1]}', "x" * 20000, "[1]"],
+)
+def test_live_answers_bad_requests_with_a_sentence_and_goes_on(live, shot_named, request_text):
+    live.send(request_text)
+    assert "detail" in json.loads(live.recv(timeout=10))
+    assert "readings" in ask(live, shot=shot_named("12A-1")["id"])
+
+
+def test_live_names_what_is_missing(live):
+    assert "no shot 999999" in ask(live, shot=999999)["detail"]
+    assert "cannot be negative" in ask(live, shot=1, numbers=[-1, *IDENTITY[1:]])["detail"]
+
+
+def test_the_newest_request_is_answered_last(live, shot_named):
+    shot = shot_named("12A-2")["id"]
+    for number in range(40):
+        live.send(json.dumps({"kind": "show", "number": number, "shot": shot, "frame": 0, "numbers": IDENTITY}))
+    seen = []
+    while not seen or seen[-1] != 39:
+        seen.append(unpack(live.recv(timeout=30))[0]["number"])
+    assert seen == sorted(seen)
+
+
+def test_versions_undo_and_redo(api, shot_named):
+    shot = shot_named("21B-1")
+    url = f"/shots/{shot['id']}"
+    base = shot["version_id"]
+    versions = []
+    for step in (0.01, 0.02):
+        numbers = [1, 1, 1, step, step, step, 1, 1, 1, 1]
+        saved = api.put(f"{url}/correction", json={"numbers": numbers, "change": f"step {step}", "base": base}).json()
+        base = saved["version_id"]
+        versions.append(base)
+    assert shot_named("21B-1")["numbers"][3] == 0.02
+    assert shot_named("21B-1")["state"] == "balanced"
+    assert api.post(f"{url}/undo").json()["version_id"] == versions[0]
+    assert api.post(f"{url}/undo").json()["numbers"] == IDENTITY
+    assert api.post(f"{url}/undo").json()["numbers"] == IDENTITY
+    assert api.post(f"{url}/redo").json()["version_id"] == versions[0]
+    assert api.post(f"{url}/redo").json()["version_id"] == versions[1]
+    assert api.post(f"{url}/redo").json()["version_id"] == versions[1]
+    assert [v["change"] for v in api.get(f"{url}/versions").json()][:2] == ["step 0.02", "step 0.01"]
+
+
+def test_two_windows_cannot_silently_overwrite_each_other(api, shot_named):
+    shot = shot_named("21A-2")
+    url = f"/shots/{shot['id']}/correction"
+    body = {"numbers": [*IDENTITY[:9], 0.9], "change": "a", "base": shot["version_id"]}
+    assert api.put(url, json=body).status_code == 200
+    second = api.put(url, json={**body, "change": "b"})
+    assert second.status_code == 409
+    assert "another window" in second.json()["detail"]
+
+
+@pytest.mark.parametrize("numbers", [[1] * 9, [1] * 11, [-1, *IDENTITY[1:]], ["x"] * 10, None])
+def test_impossible_numbers_are_refused(api, shot_named, numbers):
+    shot = shot_named("12A-1")
+    answer = api.put(f"/shots/{shot['id']}/correction", json={"numbers": numbers, "base": shot["version_id"]})
+    assert answer.status_code == 422
+    assert isinstance(answer.json()["detail"], str)
+
+
+def test_balance_reference_match_and_hand_over(api, shot_named, tmp_path):
+    reference, shot = shot_named("12A-1"), shot_named("12C-2")
+    no_reference = api.post(f"/shots/{shot_named('22A-1')['id']}/match", json={"frame": 0, "base": None})
+    assert no_reference.status_code == 400
+    assert "no reference" in no_reference.json()["detail"]
+
+    balanced = api.post(f"/shots/{reference['id']}/balance", json={"frame": 36, "base": reference["version_id"]}).json()
+    assert balanced["shot"]["state"] == "balanced"
+    assert len(balanced["candidates"]) >= 2
+    kept = api.post(f"/shots/{reference['id']}/keep", json={"frame": 36}).json()
+    assert kept["numbers"] == balanced["shot"]["numbers"]
+    itself = api.post(f"/shots/{reference['id']}/match", json={"frame": 36, "base": balanced["shot"]["version_id"]})
+    assert "is its family's reference" in itself.json()["detail"]
+
+    matched = api.post(f"/shots/{shot['id']}/match", json={"frame": 36, "base": shot["version_id"]}).json()
+    assert matched["after"] < 0.35 * matched["before"]
+    assert matched["shot"]["state"] == "matched"
+    assert matched["shot"]["distance"] == pytest.approx(matched["after"])
+
+    ids = [reference["id"], shot["id"]]
+    record = api.post("/handovers", json={"shots": ids, "formats": ["cdl", "cc", "ccc", "cube"]}).json()
+    assert {f["name"] for f in record["files"]} >= {"12C-2.cdl", "12C-2.cc", "12C-2.cube", "Shop_window_light.ccc"}
+    path = tmp_path / "12C-2.cdl"
+    path.write_bytes(api.get(f"/handovers/{record['id']}/12C-2.cdl").content)
+    ElementTree.parse(path)
+    numbers = asc_cdl.read(path)[0].numbers
+    clip = cards.find("12C-2")
+    working = to_picture(read_recorded(clip.path, 36, probe(clip.path)), clip.encoding).working[::4, ::4]
+    kept_numbers = TenNumbers.from_array(matched["shot"]["numbers"])
+    difference = outputs.to_display(cdl.apply(working, numbers)) - outputs.to_display(cdl.apply(working, kept_numbers))
+    assert np.abs(difference).max() <= 1e-4
+    assert api.get(f"/handovers/{record['id']}/..%2F..%2Fpassword").status_code == 404
+    assert api.get("/handovers").json()[0]["id"] == record["id"]
+
+
+def test_thumbnails_follow_the_correction(api, shot_named):
+    shot = shot_named("22A-1")
+    before = api.get(f"/shots/{shot['id']}/thumbnail.jpg").content
+    dark = [1, 1, 1, -0.1, -0.1, -0.1, 1, 1, 1, 1]
+    api.put(f"/shots/{shot['id']}/correction", json={"numbers": dark, "base": shot["version_id"]})
+    after = api.get(f"/shots/{shot['id']}/thumbnail.jpg").content
+    assert before[:2] == after[:2] == b"\xff\xd8"
+    assert before != after
+
+
+def test_damaged_clips_are_listed_and_the_rest_goes_on(api, running):
+    folder = running.media / "card"
+    folder.mkdir()
+    whole = cards.find("12C-2").path.read_bytes()
+    (folder / "A_good.mp4").write_bytes(whole)
+    (folder / "B_cut.mp4").write_bytes(whole[: len(whole) // 2])
+    (folder / "C_empty.mov").write_bytes(b"")
+    (folder / "notes.txt").write_text("not a clip")
+    (folder / "link.mov").symlink_to("/etc/hostname")
+    answer = api.post("/intake", json={"folder": str(folder)}).json()
+    assert answer == {"added": 3, "already": 0, "ignored": 2}
+    running.wait_measured()
+    shots = {s["file"]: s for s in api.get("/day").json()["shots"]}
+    assert shots["A_good.mp4"]["progress"] == "ready"
+    assert shots["B_cut.mp4"]["progress"] == shots["C_empty.mov"]["progress"] == "faulty"
+    assert "C_empty.mov: the file is empty" in shots["C_empty.mov"]["fault"]
+    assert api.post("/intake", json={"folder": str(folder)}).json()["already"] == 3
+    faulty = api.post(f"/shots/{shots['C_empty.mov']['id']}/balance", json={"frame": 0})
+    assert faulty.status_code == 400
+    assert "empty" in faulty.json()["detail"]
+
+
+@pytest.mark.parametrize("folder", ["/etc", "/", "../../etc", "/nonexistent"])
+def test_folders_not_named_by_the_user_are_not_read(api, folder):
+    answer = api.post("/intake", json={"folder": folder})
+    assert answer.status_code == 400
+    assert "may read" in answer.json()["detail"]
+
+
+def test_encodings_outside_the_folders_are_not_read(api):
+    camera = api.get("/day").json()["cameras"][0]
+    answer = api.patch(f"/cameras/{camera['id']}", json={"encoding": "file:/etc/passwd.clf"})
+    assert answer.status_code == 400
+    assert api.patch(f"/cameras/{camera['id']}", json={"encoding": "aces:nothing"}).status_code == 400
+
+
+@pytest.mark.parametrize("headers", [{"host": "evil.example"}, {"origin": "http://evil.example"}, {"origin": "null"}])
+def test_foreign_hosts_and_origins_are_refused(api, headers):
+    assert api.get("/day", headers=headers).status_code == 403
+
+
+@pytest.mark.parametrize("origin", ["http://evil.example", None])
+def test_the_live_channel_refuses_foreign_origins(running, origin):
+    with pytest.raises((InvalidStatus, ConnectionClosed)):  # noqa: SIM117
+        with connect(f"ws://127.0.0.1:{running.port}/api/live", origin=origin) as socket:
+            socket.send("{}")
+            socket.recv(timeout=5)
+
+
+def test_only_loopback_is_bound(running):
+    listening = subprocess.run(["ss", "-ltnH"], capture_output=True, text=True)
+    if listening.returncode:
+        pytest.skip("ss is not installed")
+    lines = [line for line in listening.stdout.splitlines() if f":{running.port} " in line]
+    assert lines
+    assert all("127.0.0.1" in line for line in lines)
+
+
+def test_every_fault_is_a_sentence(api):
+    assert api.get("/shots/999999/versions").json()["detail"] == "there is no shot 999999"
+    assert api.get("/nothing").status_code == 404
+    assert api.post("/intake", json={}).json()["detail"].startswith("folder")
+
+
+def test_kept_scopes_and_pictures(api, shot_named):
+    shot = shot_named("14A-1")
+    kept = api.post(f"/shots/{shot['id']}/keep", json={"frame": 10, "as_reference": False}).json()
+    header, blobs = unpack(api.get(f"/kept/{kept['id']}/scopes").content)
+    assert header["readings"] == pytest.approx(kept["readings"])
+    assert blobs["waveform"].sum() == 960 * 540
+    box, _ = unpack(api.get(f"/kept/{kept['id']}/scopes?left=0.5&right=0.75").content)
+    assert box["pixels"] == 240 * 540
+    assert api.get(f"/kept/{kept['id']}/scopes?left=0.9&right=0.1").status_code == 400
+    assert api.get(f"/kept/{kept['id']}/picture.jpg").content[:2] == b"\xff\xd8"
+
+
+def test_output_tables_are_baked_once():
+    assert tables.output_table() is tables.output_table()
