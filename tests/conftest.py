@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from tests.running_demo import api, running, shot_named  # noqa: F401
 from dovrel.core.colour import tables
 from dovrel.demo import cards
 from dovrel.media.picture import Picture, read_recorded, shrink, to_picture
 from dovrel.media.video import probe
+from tests.running_demo import api, running, shot_named  # noqa: F401
 
 
 @pytest.fixture(scope="session")

@@ -23,7 +23,9 @@ function Status() {
   const day = useDay();
   const saving = useDesk((state) => state.saving);
   const connected = useDesk((state) => state.connected);
-  const waiting = (day.data?.shots ?? []).filter((shot) => shot.progress === "waiting" || shot.progress === "measuring");
+  const waiting = (day.data?.shots ?? []).filter(
+    (shot) => shot.progress === "waiting" || shot.progress === "measuring",
+  );
   const total = day.data?.shots.length ?? 0;
   let text = saving === "saved" ? "all saved" : saving === "saving" ? "saving" : "not saved";
   if (day.isError) text = "the server does not answer; trying again";
@@ -39,7 +41,7 @@ function Status() {
 export function App() {
   const day = useDay();
   const [help, setHelp] = useState(false);
-  useHotkeys("shift+slash", () => setHelp((open) => !open), { useKey: false });
+  useHotkeys("?", () => setHelp((open) => !open), { useKey: true });
   return (
     <div className="app">
       <Navbar as="header" className="top">

@@ -27,7 +27,12 @@ def test_reachable_aims_are_met(demo_frame, table, name):
     rng = np.random.default_rng(sum(map(ord, name)))
     for _ in range(6):
         known = TenNumbers.from_array(
-            np.r_[np.exp(rng.normal(0, 0.12, 3)), rng.normal(0, 0.025, 3), np.exp(rng.normal(0, 0.1, 3)), rng.uniform(0.8, 1.2)]
+            np.r_[
+                np.exp(rng.normal(0, 0.12, 3)),
+                rng.normal(0, 0.025, 3),
+                np.exp(rng.normal(0, 0.1, 3)),
+                rng.uniform(0.8, 1.2),
+            ]
         )
         aims = readings_under(sample, known, table)
         solution = solve(sample, IDENTITY, aims, table)

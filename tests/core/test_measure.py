@@ -8,8 +8,8 @@ import pytest
 from dovrel.core.colour import tables
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.working import MID_GREY
-from dovrel.core.measure import kernels
 from dovrel.core.measure import frame as frame_module
+from dovrel.core.measure import kernels
 from dovrel.core.measure.frame import Meter, display_of, render
 from dovrel.core.measure.point import name_point
 from dovrel.core.measure.readings import Percentiles, percentile_of_counts, readings_of_display

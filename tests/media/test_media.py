@@ -123,7 +123,19 @@ def test_sound_alone_is_not_a_clip(tmp_path):
 
 def test_odd_sizes_and_interlace(tmp_path):
     odd = tmp_path / "odd.mkv"
-    ffmpeg("-f", "lavfi", "-i", "testsrc=size=127x71:rate=24", "-frames:v", "6", "-pix_fmt", "yuv444p", "-c:v", "ffv1", str(odd))
+    ffmpeg(
+        "-f",
+        "lavfi",
+        "-i",
+        "testsrc=size=127x71:rate=24",
+        "-frames:v",
+        "6",
+        "-pix_fmt",
+        "yuv444p",
+        "-c:v",
+        "ffv1",
+        str(odd),
+    )
     assert read_frame(odd, 3, probe(odd)).shape == (71, 127, 3)
     interlaced = tmp_path / "interlaced.mov"
     bars(interlaced, "-vf", "interlace", "-c:v", "prores_ks", "-flags", "+ildct", size="128x96")
@@ -147,9 +159,21 @@ def test_stills_come_back_as_written(tmp_path, rng, name):
 
 
 def test_stills_with_one_channel_or_alpha(tmp_path):
-    ffmpeg("-f", "lavfi", "-i", "color=0x808080:size=20x10", "-frames:v", "1", "-pix_fmt", "gray", str(tmp_path / "grey.png"))
+    ffmpeg(
+        "-f",
+        "lavfi",
+        "-i",
+        "color=0x808080:size=20x10",
+        "-frames:v",
+        "1",
+        "-pix_fmt",
+        "gray",
+        str(tmp_path / "grey.png"),
+    )
     assert read_still(tmp_path / "grey.png").shape == (10, 20, 3)
-    ffmpeg("-f", "lavfi", "-i", "color=0xff8000@0.25:size=20x10,format=rgba", "-frames:v", "1", str(tmp_path / "alpha.png"))
+    ffmpeg(
+        "-f", "lavfi", "-i", "color=0xff8000@0.25:size=20x10,format=rgba", "-frames:v", "1", str(tmp_path / "alpha.png")
+    )
     assert read_still(tmp_path / "alpha.png")[5, 5] == pytest.approx([1, 128 / 255, 0], abs=0.01)
 
 

@@ -67,7 +67,9 @@ def test_first_measurement_is_the_full_frame_s(api, shot_named, table):
 
 def test_live_answers_with_picture_scopes_and_readings(live, shot_named):
     shot = shot_named("12A-1")
-    live.send(json.dumps({"kind": "show", "number": 7, "shot": shot["id"], "frame": 3, "numbers": IDENTITY, "full": True}))
+    live.send(
+        json.dumps({"kind": "show", "number": 7, "shot": shot["id"], "frame": 3, "numbers": IDENTITY, "full": True})
+    )
     header, blobs = unpack(live.recv(timeout=30))
     assert header["number"] == 7
     assert (header["width"], header["height"]) == (1280, 720)
@@ -101,7 +103,14 @@ def test_live_turns_controls(live, shot_named):
 
 @pytest.mark.parametrize(
     "request_text",
-    ["nonsense", "{}", '{"kind":"show"}', '{"kind":"show","number":1,"shot":1,"frame":0,"numbers":[1]}', "x" * 20000, "[1]"],
+    [
+        "nonsense",
+        "{}",
+        '{"kind":"show"}',
+        '{"kind":"show","number":1,"shot":1,"frame":0,"numbers":[1]}',
+        "x" * 20000,
+        "[1]",
+    ],
 )
 def test_live_answers_bad_requests_with_a_sentence_and_goes_on(live, shot_named, request_text):
     live.send(request_text)

@@ -1,12 +1,18 @@
 import { useRef } from "react";
-import { signed } from "../shared/marks";
 import type { Controls } from "../scopes/densities";
+import { signed } from "../shared/marks";
 import { DragNumber } from "./DragNumber";
 import { edit, IDENTITY, MID_GREY, setPivot, useDesk } from "./store";
 
 const NEUTRAL: Controls = { exposure: 0, warmth: 6000, tint: 0, contrast: 1, saturation: 1 };
 
-const SHAPE: { name: keyof Controls; label: string; unit?: string; step: number; text: (v: number) => string }[] = [
+const SHAPE: {
+  name: keyof Controls;
+  label: string;
+  unit?: string;
+  step: number;
+  text: (v: number) => string;
+}[] = [
   { name: "exposure", label: "Exposure", unit: "stops", step: 0.02, text: (v) => signed(v, 2) },
   { name: "warmth", label: "Warmth", unit: "K", step: 2, text: (v) => v.toFixed(0) },
   { name: "tint", label: "Tint", step: 0.25, text: (v) => signed(v, 1) },
@@ -38,10 +44,18 @@ export function Corrections() {
           add={name === "warmth" ? addMired : undefined}
           onChange={(value, start) => {
             if (start) began.current = useDesk.getState().numbers;
-            edit(`${label.toLowerCase()} ${text(value)}${unit ? ` ${unit}` : ""}`, { turn: { control: name, value } }, began.current);
+            edit(
+              `${label.toLowerCase()} ${text(value)}${unit ? ` ${unit}` : ""}`,
+              { turn: { control: name, value } },
+              began.current,
+            );
           }}
           onReset={() =>
-            edit(`${label.toLowerCase()} reset`, { turn: { control: name, value: NEUTRAL[name] } }, useDesk.getState().numbers)
+            edit(
+              `${label.toLowerCase()} reset`,
+              { turn: { control: name, value: NEUTRAL[name] } },
+              useDesk.getState().numbers,
+            )
           }
         />
       ))}

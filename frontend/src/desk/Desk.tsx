@@ -2,10 +2,19 @@ import { useEffect, useState } from "react";
 import { Button, ButtonGroup } from "react-bootstrap";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useNavigate } from "react-router-dom";
-import { type BalanceAnswer, type Family, type Kept, type MatchAnswer, post, Refusal, type Shot, thumbnail } from "../shared/api";
+import {
+  type BalanceAnswer,
+  type Family,
+  type Kept,
+  type MatchAnswer,
+  post,
+  Refusal,
+  type Shot,
+  thumbnail,
+} from "../shared/api";
 import { useDay, useDayChanged, useShotChanged } from "../shared/day";
 import { KEYS } from "../shared/KeysHelp";
-import { distanceText, signed, StateMark } from "../shared/marks";
+import { distanceText, StateMark, signed } from "../shared/marks";
 import { Corrections, TenNumbers } from "./Corrections";
 import { Picture } from "./Picture";
 import { Readings } from "./Readings";
@@ -14,7 +23,15 @@ import * as desk from "./store";
 import { useDesk, VIEWS } from "./store";
 import { TimeLane } from "./TimeLane";
 
-function FamilyList({ family, shots, current }: { family: Family | undefined; shots: Shot[]; current: number }) {
+function FamilyList({
+  family,
+  shots,
+  current,
+}: {
+  family: Family | undefined;
+  shots: Shot[];
+  current: number;
+}) {
   const navigate = useNavigate();
   return (
     <aside className="family" aria-label="Family">
@@ -52,8 +69,8 @@ function PointName() {
   if (!point) return <span className="second">{""}</span>;
   return (
     <span className="mono point" data-testid="point">
-      R {point.red.toFixed(1)} G {point.green.toFixed(1)} B {point.blue.toFixed(1)} · {point.hue.toFixed(0)}° ·{" "}
-      {point.chroma.toFixed(1)} % · {signed(point.stops, 1)} st
+      R {point.red.toFixed(1)} G {point.green.toFixed(1)} B {point.blue.toFixed(1)} · {point.hue.toFixed(0)}°
+      · {point.chroma.toFixed(1)} % · {signed(point.stops, 1)} st
     </span>
   );
 }
@@ -64,7 +81,8 @@ function Distance() {
   const report = useDesk((state) => state.report);
   const reference = useDesk((state) => state.reference);
   const shot = useDesk((state) => state.shot);
-  if (reference && reference.shot_id === shot?.id) return <div className="distance second">this is the reference</div>;
+  if (reference && reference.shot_id === shot?.id)
+    return <div className="distance second">this is the reference</div>;
   return (
     <div className="distance">
       <span className="second">distance</span>
@@ -147,7 +165,11 @@ export function Desk({ shotId }: { shotId: number }) {
 
   const balance = () =>
     act("balancing", async (base) => {
-      const answer = await post<BalanceAnswer>(`/shots/${shotId}/balance`, { frame: frameNow(), base, meter: meterNow() });
+      const answer = await post<BalanceAnswer>(`/shots/${shotId}/balance`, {
+        frame: frameNow(),
+        base,
+        meter: meterNow(),
+      });
       useDesk.setState({ report: null });
       settle(answer.shot);
     });
@@ -182,10 +204,18 @@ export function Desk({ shotId }: { shotId: number }) {
   useHotkeys(KEYS.balance.key, () => void balance(), options);
   useHotkeys(KEYS.match.key, () => void match(), options);
   useHotkeys(KEYS.keep.key, () => void keep(), options);
-  useHotkeys(KEYS.view.key, () => useDesk.setState({ view: VIEWS[(VIEWS.indexOf(useDesk.getState().view) + 1) % 4] }), options);
+  useHotkeys(
+    KEYS.view.key,
+    () => useDesk.setState({ view: VIEWS[(VIEWS.indexOf(useDesk.getState().view) + 1) % 4] }),
+    options,
+  );
   useHotkeys(KEYS.before.key, () => desk.setBefore(!useDesk.getState().before), options);
   useHotkeys(KEYS.meter.key, () => desk.setMeter(null));
-  useHotkeys(KEYS.numbers.key, () => useDesk.setState({ showNumbers: !useDesk.getState().showNumbers }), options);
+  useHotkeys(
+    KEYS.numbers.key,
+    () => useDesk.setState({ showNumbers: !useDesk.getState().showNumbers }),
+    options,
+  );
   useHotkeys(KEYS.nextShot.key, neighbour(1), options);
   useHotkeys(KEYS.previousShot.key, neighbour(-1), options);
   useHotkeys(KEYS.undo.key, () => void walk("undo")(), options);
@@ -194,7 +224,11 @@ export function Desk({ shotId }: { shotId: number }) {
   if (day.isLoading) return <p className="empty">Opening the day.</p>;
   if (!shot) return <p className="empty">There is no such shot. Choose one on the Wall.</p>;
   if (!ready)
-    return <p className="empty">{shot.fault ? `This shot cannot be shown. ${shot.fault}.` : `${shot.name} is being measured.`}</p>;
+    return (
+      <p className="empty">
+        {shot.fault ? `This shot cannot be shown. ${shot.fault}.` : `${shot.name} is being measured.`}
+      </p>
+    );
   const isReference = reference?.shot_id === shot.id;
   return (
     <div className="desk">
@@ -208,7 +242,12 @@ export function Desk({ shotId }: { shotId: number }) {
           <PointName />
           <ButtonGroup aria-label="View">
             {VIEWS.map((name) => (
-              <Button key={name} variant="switch" active={view === name} onClick={() => useDesk.setState({ view: name })}>
+              <Button
+                key={name}
+                variant="switch"
+                active={view === name}
+                onClick={() => useDesk.setState({ view: name })}
+              >
                 {name}
               </Button>
             ))}
@@ -225,8 +264,12 @@ export function Desk({ shotId }: { shotId: number }) {
             <Button variant="action" onClick={() => void balance()} disabled={busy !== null}>
               {busy === "balancing" ? "Balancing" : "Balance"}
             </Button>
-            <Button variant="action" onClick={() => void match()} disabled={busy !== null || !reference || isReference}
-              title={reference ? undefined : "the family has no reference yet"}>
+            <Button
+              variant="action"
+              onClick={() => void match()}
+              disabled={busy !== null || !reference || isReference}
+              title={reference ? undefined : "the family has no reference yet"}
+            >
               {busy === "matching" ? "Matching" : "Match"}
             </Button>
             <Button variant="action" onClick={meetAll} disabled={!reference || isReference}>
@@ -238,7 +281,11 @@ export function Desk({ shotId }: { shotId: number }) {
             <Button variant="action" onClick={() => void keep()} disabled={busy !== null}>
               Make reference
             </Button>
-            <Button variant="action" active={showNumbers} onClick={() => useDesk.setState({ showNumbers: !showNumbers })}>
+            <Button
+              variant="action"
+              active={showNumbers}
+              onClick={() => useDesk.setState({ showNumbers: !showNumbers })}
+            >
               Ten numbers
             </Button>
             <Distance />

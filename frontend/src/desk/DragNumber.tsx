@@ -1,5 +1,5 @@
-import { type KeyboardEvent, useRef, useState } from "react";
 import { useDrag } from "@use-gesture/react";
+import { type KeyboardEvent, useRef, useState } from "react";
 
 interface Props {
   name: string;
@@ -52,7 +52,13 @@ export function DragNumber({ name, value, text, unit, step, onChange, onReset, a
   };
   return (
     <div className="drag-number">
-      <button type="button" className="label" onDoubleClick={onReset} title={`${name}: double-click to reset`} tabIndex={-1}>
+      <button
+        type="button"
+        className="label"
+        onDoubleClick={onReset}
+        title={`${name}: double-click to reset`}
+        tabIndex={-1}
+      >
         {name}
       </button>
       {typing === null ? (

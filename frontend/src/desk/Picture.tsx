@@ -107,7 +107,9 @@ export function Picture() {
           </>
         )}
         {view === "shot" && before && <span className="tag left">before</span>}
-        {view === "reference" && <span className="tag left">{reference ? "reference" : "no reference yet"}</span>}
+        {view === "reference" && (
+          <span className="tag left">{reference ? "reference" : "no reference yet"}</span>
+        )}
         {box && (
           <i
             className="meter"
@@ -125,5 +127,10 @@ export function Picture() {
 }
 
 function boxOf(from: [number, number], to: [number, number]): Box {
-  return [Math.min(from[0], to[0]), Math.min(from[1], to[1]), Math.max(from[0], to[0]), Math.max(from[1], to[1])];
+  return [
+    Math.min(from[0], to[0]),
+    Math.min(from[1], to[1]),
+    Math.max(from[0], to[0]),
+    Math.max(from[1], to[1]),
+  ];
 }

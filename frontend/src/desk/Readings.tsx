@@ -29,8 +29,10 @@ function Cell({ index }: { index: number }) {
     const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
     if (nudge) go(measured + nudge * (event.shiftKey ? 0.1 : 1));
     else if (step) {
-      const cells = [...(box.current?.closest("table")?.querySelectorAll<HTMLElement>("[data-reading]") ?? [])];
-      cells[cells.findIndex((cell) => cell === box.current) + step]?.focus();
+      const cells = [
+        ...(box.current?.closest("table")?.querySelectorAll<HTMLElement>("[data-reading]") ?? []),
+      ];
+      cells[cells.indexOf(box.current as HTMLElement) + step]?.focus();
     } else if (event.key === "Enter" && aim !== undefined) go(aim);
     else if (/^[\d.,]$/.test(event.key) && !event.ctrlKey && !event.metaKey) setTyping(event.key);
     else return;
@@ -39,13 +41,18 @@ function Cell({ index }: { index: number }) {
   };
   const half = difference === undefined ? 0 : Math.min(Math.abs(difference) / BAR_RANGE, 1) * 50;
   return (
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: a cell of readings is walked and typed into like a grid
     <td
       ref={box}
       tabIndex={0}
       data-reading={index}
       className={`reading${difference !== undefined && Math.abs(difference) > 3 ? " off" : ""}`}
       aria-label={`${NAMES[index]}: ${measured?.toFixed(1) ?? "not measured"}${aim === undefined ? "" : `, aim ${aim.toFixed(1)}`}`}
-      title={miss ? `stays ${signed(-miss.difference, 1)} off: ${miss.reason}` : "type a value, arrows nudge, Enter meets the aim"}
+      title={
+        miss
+          ? `stays ${signed(-miss.difference, 1)} off: ${miss.reason}`
+          : "type a value, arrows nudge, Enter meets the aim"
+      }
       onKeyDown={onKey}
       onDoubleClick={() => aim !== undefined && go(aim)}
     >

@@ -9,8 +9,8 @@ import {
   paradeSpan,
   yLevel,
 } from "../scopes/draw";
-import { drawn, meet, onDrawn, redraw, useDesk } from "./store";
 import { readingName } from "./Readings";
+import { drawn, meet, onDrawn, redraw, useDesk } from "./store";
 
 function marks(): Marks {
   const { shown, referenceReadings, held, point } = useDesk.getState();
@@ -87,7 +87,13 @@ function useGrips(kind: "parade" | "waveform") {
       const { shown, numbers } = useDesk.getState();
       if (!found || !shown || shown.before) return;
       event.currentTarget.setPointerCapture(event.pointerId);
-      hold.current = { readings: shown.readings, numbers, indices: found.indices, startY: y, level: found.level };
+      hold.current = {
+        readings: shown.readings,
+        numbers,
+        indices: found.indices,
+        startY: y,
+        level: found.level,
+      };
       useDesk.setState({ held: found.held });
       redraw();
     },
@@ -95,13 +101,18 @@ function useGrips(kind: "parade" | "waveform") {
       const { x, y, width, height } = where(event);
       const held = hold.current;
       if (!held) {
-        (event.currentTarget as HTMLElement).style.cursor = gripAt(kind, x, y, width, height) ? "ns-resize" : "default";
+        (event.currentTarget as HTMLElement).style.cursor = gripAt(kind, x, y, width, height)
+          ? "ns-resize"
+          : "default";
         return;
       }
       const raw = yLevel(y, height) - yLevel(held.startY, height);
       const by = event.shiftKey ? raw / 10 : raw;
       const aims = new Map(held.indices.map((i) => [i, Math.min(Math.max(held.readings[i] + by, 0), 108)]));
-      const name = held.indices.length > 1 ? readingName(held.indices[0]).replace("red", "all") : readingName(held.indices[0]);
+      const name =
+        held.indices.length > 1
+          ? readingName(held.indices[0]).replace("red", "all")
+          : readingName(held.indices[0]);
       meet(`${name} to ${(held.level + by).toFixed(1)} %`, aims, held);
     },
     onPointerUp: () => {
@@ -118,7 +129,17 @@ function useGrips(kind: "parade" | "waveform") {
   };
 }
 
-function Panel({ name, note, className, children }: { name: string; note: React.ReactNode; className: string; children: React.ReactNode }) {
+function Panel({
+  name,
+  note,
+  className,
+  children,
+}: {
+  name: string;
+  note: React.ReactNode;
+  className: string;
+  children: React.ReactNode;
+}) {
   return (
     <section className={`scope ${className}`} aria-label={name}>
       <header>
@@ -144,7 +165,13 @@ export function Scopes() {
     const point = useDesk.getState().point;
     const hue = ((point?.hue ?? 0) * Math.PI) / 180;
     const chroma = (point?.chroma ?? 0) / 100;
-    drawVectorscope(c, drawn.now, drawn.ghost, gain, point ? { cb: chroma * Math.cos(hue), cr: chroma * Math.sin(hue) } : null);
+    drawVectorscope(
+      c,
+      drawn.now,
+      drawn.ghost,
+      gain,
+      point ? { cb: chroma * Math.cos(hue), cr: chroma * Math.sin(hue) } : null,
+    );
   }, gain);
   const histogram = useScope((c) => drawHistogram(c, drawn.now, drawn.ghost, marks()), null);
   const paradeGrips = useGrips("parade");
@@ -161,7 +188,12 @@ export function Scopes() {
       <Panel
         name="Vectorscope"
         note={
-          <button type="button" className="plain mono" onClick={() => setGain(GAINS[(GAINS.indexOf(gain) + 1) % 3])} title="gain">
+          <button
+            type="button"
+            className="plain mono"
+            onClick={() => setGain(GAINS[(GAINS.indexOf(gain) + 1) % 3])}
+            title="gain"
+          >
             ×{gain}
           </button>
         }

@@ -7,7 +7,10 @@ const LANE = 26;
 function path(points: [number, number][], low: number, high: number, top: number): string {
   const span = Math.max(high - low, 1e-6);
   return points
-    .map(([x, value], i) => `${i ? "L" : "M"}${x.toFixed(1)},${(top + LANE - ((value - low) / span) * LANE).toFixed(1)}`)
+    .map(
+      ([x, value], i) =>
+        `${i ? "L" : "M"}${x.toFixed(1)},${(top + LANE - ((value - low) / span) * LANE).toFixed(1)}`,
+    )
     .join("");
 }
 
@@ -20,9 +23,13 @@ export function TimeLane() {
   const lanes = useMemo(() => {
     const drift = (shot?.drift ?? []) as number[][];
     const x = (index: number) => (index / Math.max(frames - 1, 1)) * WIDTH;
-    const level = drift.map((d): [number, number] => [x(d[0]), 0.2126 * d[2] + 0.7152 * d[5] + 0.0722 * d[8]]);
+    const level = drift.map((d): [number, number] => [
+      x(d[0]),
+      0.2126 * d[2] + 0.7152 * d[5] + 0.0722 * d[8],
+    ]);
     const cast = drift.map((d): [number, number] => [x(d[0]), d[2] - d[8]]);
-    const middle = (points: [number, number][]) => points.reduce((s, p) => s + p[1], 0) / Math.max(points.length, 1);
+    const middle = (points: [number, number][]) =>
+      points.reduce((s, p) => s + p[1], 0) / Math.max(points.length, 1);
     const [l, c] = [middle(level), middle(cast)];
     return { level: path(level, l - 15, l + 15, 6), cast: path(cast, c - 12, c + 12, 6 + LANE + 4) };
   }, [shot, frames]);
@@ -46,6 +53,7 @@ export function TimeLane() {
       <svg
         viewBox={`0 0 ${WIDTH} ${2 * LANE + 14}`}
         preserveAspectRatio="none"
+        // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: the lane is drawn, and is the slider
         role="slider"
         tabIndex={0}
         aria-label="frame"

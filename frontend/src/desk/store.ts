@@ -1,8 +1,8 @@
 /** The desk's state: one shot, one frame, ten numbers, and what the server last showed of them. */
 import { create } from "zustand";
-import { type Kept, type MatchAnswer, put, Refusal, type Shot } from "../shared/api";
 import type { Controls, Densities, Header, Message } from "../scopes/densities";
 import { unpack } from "../scopes/densities";
+import { type Kept, type MatchAnswer, put, Refusal, type Shot } from "../shared/api";
 import { LiveChannel, type NamedPoint } from "./live";
 
 export const IDENTITY = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1];
@@ -151,7 +151,14 @@ export function openShot(shot: Shot, reference: Kept | null) {
 
 /** Take over what the server saved: after undo, balance, match. */
 export function adopt(shot: Shot) {
-  set({ shot, numbers: shot.numbers, base: shot.version_id, savedShot: shot, saving: "saved", before: false });
+  set({
+    shot,
+    numbers: shot.numbers,
+    base: shot.version_id,
+    savedShot: shot,
+    saving: "saved",
+    before: false,
+  });
   show({});
 }
 
@@ -171,7 +178,10 @@ async function loadGhost() {
   redraw();
 }
 
-type Extra = { aim?: { values: number[]; moved: number[] }; turn?: { control: keyof Controls; value: number } };
+type Extra = {
+  aim?: { values: number[]; moved: number[] };
+  turn?: { control: keyof Controls; value: number };
+};
 
 /** Ask for the picture; measured on the preview now and on the full frame when the hand rests. */
 export function show(extra: Extra, from?: number[]) {
@@ -193,7 +203,14 @@ function rested() {
   if (unsaved !== null) void flush();
   if (!shown.full)
     latest = channel.show({
-      shot: shot.id, frame, numbers, meter, before, pivot, full: true, reference: reference?.id ?? null,
+      shot: shot.id,
+      frame,
+      numbers,
+      meter,
+      before,
+      pivot,
+      full: true,
+      reference: reference?.id ?? null,
     });
 }
 
@@ -270,7 +287,11 @@ export function lookAt(at: { x: number; y: number } | null) {
 }
 
 /** Move readings to their aims, the others held where they are. */
-export function meet(change: string, aims: Map<number, number>, from?: { readings: number[]; numbers: number[] }) {
+export function meet(
+  change: string,
+  aims: Map<number, number>,
+  from?: { readings: number[]; numbers: number[] },
+) {
   const readings = from?.readings ?? state().shown?.readings;
   if (!readings) return;
   const values = readings.map((reading, i) => aims.get(i) ?? reading);

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form, Table } from "react-bootstrap";
-import { get, type HandoverRecord, post, Refusal } from "../shared/api";
+import { get, type HandoverRecord, post, type Refusal } from "../shared/api";
 import { useDay } from "../shared/day";
 import { distanceText, StateMark } from "../shared/marks";
 
@@ -27,7 +27,10 @@ export function Handover() {
     setBusy(true);
     setSaid(`Writing ${chosen.length} shots.`);
     try {
-      const record = await post<HandoverRecord>("/handovers", { shots: chosen.map((shot) => shot.id), formats });
+      const record = await post<HandoverRecord>("/handovers", {
+        shots: chosen.map((shot) => shot.id),
+        formats,
+      });
       setSaid(`${record.files.length} files written to ${record.folder}.`);
       await client.invalidateQueries({ queryKey: ["handovers"] });
     } catch (error) {
@@ -35,7 +38,8 @@ export function Handover() {
     }
     setBusy(false);
   };
-  if (day.data && ready.length === 0) return <p className="empty">No shot is measured yet; there is nothing to hand over.</p>;
+  if (day.data && ready.length === 0)
+    return <p className="empty">No shot is measured yet; there is nothing to hand over.</p>;
   return (
     <div className="handover">
       <section aria-label="Shots">
@@ -48,7 +52,9 @@ export function Handover() {
                   <Form.Check
                     aria-label="all shots"
                     checked={chosen.length === ready.length}
-                    onChange={(event) => setLeft(event.target.checked ? new Set() : new Set(ready.map((s) => s.id)))}
+                    onChange={(event) =>
+                      setLeft(event.target.checked ? new Set() : new Set(ready.map((s) => s.id)))
+                    }
                   />
                 </th>
                 <th>shot</th>
@@ -92,7 +98,9 @@ export function Handover() {
             id={`format-${format.id}`}
             checked={formats.includes(format.id)}
             onChange={(event) =>
-              setFormats(event.target.checked ? [...formats, format.id] : formats.filter((f) => f !== format.id))
+              setFormats(
+                event.target.checked ? [...formats, format.id] : formats.filter((f) => f !== format.id),
+              )
             }
             label={
               <>
@@ -102,11 +110,15 @@ export function Handover() {
           />
         ))}
         <p className="second">
-          The ten numbers apply in ACEScct without clamping; each file says so. Every correction of this day is ten
-          numbers, so each format carries all of it.
+          The ten numbers apply in ACEScct without clamping; each file says so. Every correction of this day
+          is ten numbers, so each format carries all of it.
         </p>
-        <Button variant="action" disabled={busy || chosen.length === 0 || formats.length === 0} onClick={() => void write()}>
-          {busy ? "Writing" : `Hand over ${chosen.length} shots`}
+        <Button
+          variant="action"
+          disabled={busy || chosen.length === 0 || formats.length === 0}
+          onClick={() => void write()}
+        >
+          {busy ? "Writing" : `Hand over ${chosen.length} ${chosen.length === 1 ? "shot" : "shots"}`}
         </Button>
         <p role="status">{said}</p>
         <h2>Handed over</h2>
@@ -118,7 +130,12 @@ export function Handover() {
               <details>
                 <summary>{record.files.length} files</summary>
                 {record.files.map((file) => (
-                  <a key={file.name} className="mono" href={`/api/handovers/${record.id}/${file.name}`} download>
+                  <a
+                    key={file.name}
+                    className="mono"
+                    href={`/api/handovers/${record.id}/${file.name}`}
+                    download
+                  >
                     {file.name}
                   </a>
                 ))}

@@ -1,7 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form, Table } from "react-bootstrap";
-import { type Camera, type EncodingChoice, get, type IntakeAnswer, patch, post, Refusal, type Shot } from "../shared/api";
+import {
+  type Camera,
+  type EncodingChoice,
+  get,
+  type IntakeAnswer,
+  patch,
+  post,
+  type Refusal,
+  type Shot,
+} from "../shared/api";
 import { useDay, useDayChanged } from "../shared/day";
 
 interface Clip {
@@ -23,7 +32,15 @@ function rateText(rate: [number, number] | undefined): string {
   return Number.isInteger(value) ? String(value) : value.toFixed(3);
 }
 
-function Row({ shot, camera, onAgain }: { shot: Shot; camera: Camera | undefined; onAgain: (shot: Shot) => void }) {
+function Row({
+  shot,
+  camera,
+  onAgain,
+}: {
+  shot: Shot;
+  camera: Camera | undefined;
+  onAgain: (shot: Shot) => void;
+}) {
   const clip = shot.clip as Clip;
   const state =
     shot.progress === "ready"
@@ -116,11 +133,13 @@ export function Intake() {
         <span role="status" className="second">
           {said ?? (shots.length ? `${done} of ${shots.length} measured` : "")}
         </span>
-        {shots.length > 0 && done < shots.length && <progress max={shots.length} value={done} aria-label="measured" />}
+        {shots.length > 0 && done < shots.length && (
+          <progress max={shots.length} value={done} aria-label="measured" />
+        )}
       </div>
       <div className="cameras">
         {day.data?.cameras.map((camera) => (
-          <label key={camera.id}>
+          <div key={camera.id} className="camera">
             <b className="mono">{camera.letter}</b> {camera.name}
             <Form.Select
               aria-label={`encoding of camera ${camera.letter}`}
@@ -138,13 +157,13 @@ export function Intake() {
                 </option>
               ))}
             </Form.Select>
-          </label>
+          </div>
         ))}
       </div>
       {shots.length === 0 ? (
         <p className="empty">
-          No clips yet. Name a folder or a camera card above and take it in; every clip below it is listed, checked and
-          measured.
+          No clips yet. Name a folder or a camera card above and take it in; every clip below it is listed,
+          checked and measured.
         </p>
       ) : (
         <div className="list">

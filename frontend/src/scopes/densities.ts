@@ -65,6 +65,8 @@ export function unpack(buffer: ArrayBuffer): Message {
       columns: blobs.parade.shape[1],
       pixels: header.pixels,
     },
-    picture: blobs.picture ? new Blob([blobs.picture.data as Uint8Array<ArrayBuffer>], { type: "image/jpeg" }) : null,
+    picture: blobs.picture
+      ? new Blob([blobs.picture.data as Uint8Array<ArrayBuffer>], { type: "image/jpeg" })
+      : null,
   };
 }

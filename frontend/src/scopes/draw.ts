@@ -27,7 +27,11 @@ export const levelY = (percent: number, height: number) => height * (1 - (percen
 export const yLevel = (y: number, height: number) => LOW + (1 - y / height) * (HIGH - LOW);
 
 /** Fit a canvas to its box at the screen's density and clear it; gives width and height in CSS pixels. */
-function begin(canvas: HTMLCanvasElement): { context: CanvasRenderingContext2D; width: number; height: number } {
+function begin(canvas: HTMLCanvasElement): {
+  context: CanvasRenderingContext2D;
+  width: number;
+  height: number;
+} {
   const ratio = window.devicePixelRatio || 1;
   const width = canvas.clientWidth;
   const height = canvas.clientHeight;
@@ -45,7 +49,10 @@ function begin(canvas: HTMLCanvasElement): { context: CanvasRenderingContext2D; 
   return { context, width, height };
 }
 
-const scratch = new Map<string, { canvas: HTMLCanvasElement; image: ImageData; context: CanvasRenderingContext2D }>();
+const scratch = new Map<
+  string,
+  { canvas: HTMLCanvasElement; image: ImageData; context: CanvasRenderingContext2D }
+>();
 
 function scratchImage(width: number, height: number) {
   const key = `${width}x${height}`;
@@ -65,7 +72,8 @@ function scratchImage(width: number, height: number) {
 /** Brightness of a count: soft, so that single pixels are seen and crowds do not burn out. */
 function brightness(full: number): Uint8Array {
   const table = new Uint8Array(1024);
-  for (let i = 1; i < 1024; i++) table[i] = Math.min(255, 70 + 185 * (1 - Math.exp((-i / 1024) * (1024 / full))));
+  for (let i = 1; i < 1024; i++)
+    table[i] = Math.min(255, 70 + 185 * (1 - Math.exp((-i / 1024) * (1024 / full))));
   return table;
 }
 
@@ -96,7 +104,13 @@ function layColumns(
   }
 }
 
-function ruleLevels(context: CanvasRenderingContext2D, left: number, right: number, height: number, named = true) {
+function ruleLevels(
+  context: CanvasRenderingContext2D,
+  left: number,
+  right: number,
+  height: number,
+  named = true,
+) {
   context.fillStyle = LABEL;
   context.textAlign = "right";
   for (const percent of [0, 25, 50, 75, 100]) {
@@ -152,7 +166,12 @@ export function paradeSpan(width: number, c: number): [left: number, right: numb
   return [left, left + each];
 }
 
-export function drawParade(canvas: HTMLCanvasElement, now: Densities | null, ghost: Densities | null, marks: Marks) {
+export function drawParade(
+  canvas: HTMLCanvasElement,
+  now: Densities | null,
+  ghost: Densities | null,
+  marks: Marks,
+) {
   const { context, width, height } = begin(canvas);
   context.imageSmoothingEnabled = true;
   for (let c = 0; c < 3; c++) {
@@ -163,9 +182,29 @@ export function drawParade(canvas: HTMLCanvasElement, now: Densities | null, gho
       const table = brightness(now.pixels / now.columns / 22);
       if (ghost && ghost.columns === now.columns) {
         const ghostTable = brightness(ghost.pixels / ghost.columns / 22);
-        layColumns(image.data, now.columns, 0, ghost.parade, c * now.columns * LEVELS, now.columns, GHOST, ghostTable, 0.5);
+        layColumns(
+          image.data,
+          now.columns,
+          0,
+          ghost.parade,
+          c * now.columns * LEVELS,
+          now.columns,
+          GHOST,
+          ghostTable,
+          0.5,
+        );
       }
-      layColumns(image.data, now.columns, 0, now.parade, c * now.columns * LEVELS, now.columns, TRACE[c], table, 1);
+      layColumns(
+        image.data,
+        now.columns,
+        0,
+        now.parade,
+        c * now.columns * LEVELS,
+        now.columns,
+        TRACE[c],
+        table,
+        1,
+      );
       inner.putImageData(image, 0, 0);
       context.drawImage(piece, left, 0, right - left, height);
     }
@@ -183,7 +222,12 @@ export function drawParade(canvas: HTMLCanvasElement, now: Densities | null, gho
   if (!now) empty(context, width, height);
 }
 
-export function drawWaveform(canvas: HTMLCanvasElement, now: Densities | null, ghost: Densities | null, marks: Marks) {
+export function drawWaveform(
+  canvas: HTMLCanvasElement,
+  now: Densities | null,
+  ghost: Densities | null,
+  marks: Marks,
+) {
   const { context, width, height } = begin(canvas);
   const left = LEFT;
   const right = width - RIGHT;
@@ -191,15 +235,36 @@ export function drawWaveform(canvas: HTMLCanvasElement, now: Densities | null, g
   if (!now) return empty(context, width, height);
   const { canvas: piece, image, context: inner } = scratchImage(now.columns, LEVELS);
   if (ghost && ghost.columns === now.columns)
-    layColumns(image.data, now.columns, 0, ghost.waveform, 0, now.columns, GHOST, brightness(ghost.pixels / ghost.columns / 16), 0.5);
-  layColumns(image.data, now.columns, 0, now.waveform, 0, now.columns, WHITE, brightness(now.pixels / now.columns / 16), 1);
+    layColumns(
+      image.data,
+      now.columns,
+      0,
+      ghost.waveform,
+      0,
+      now.columns,
+      GHOST,
+      brightness(ghost.pixels / ghost.columns / 16),
+      0.5,
+    );
+  layColumns(
+    image.data,
+    now.columns,
+    0,
+    now.waveform,
+    0,
+    now.columns,
+    WHITE,
+    brightness(now.pixels / now.columns / 16),
+    1,
+  );
   inner.putImageData(image, 0, 0);
   context.drawImage(piece, left, 0, right - left, height);
   for (let zone = 0; zone < 3; zone++) {
     const of = (readings: number[]) =>
       0.2126 * readings[zone] + 0.7152 * readings[3 + zone] + 0.0722 * readings[6 + zone];
     if (marks.reference) notch(context, right + 1, levelY(of(marks.reference), height));
-    if (marks.readings) grip(context, left - 2, right, levelY(of(marks.readings), height), marks.held === 10 + zone);
+    if (marks.readings)
+      grip(context, left - 2, right, levelY(of(marks.readings), height), marks.held === 10 + zone);
   }
   if (marks.point) ring(context, left + marks.point.x * (right - left), levelY(marks.point.luma, height));
 }
@@ -325,13 +390,22 @@ function hueColour(index: number): Colour {
     const mix = Math.min(1, size / 0.1);
     const luma = 0.72;
     const channel = (value: number) => Math.max(60, Math.min(255, 255 * (luma + mix * value)));
-    found = [channel(1.5748 * v), channel((-0.2126 * 1.5748 * v - 0.0722 * 1.8556 * u) / 0.7152), channel(1.8556 * u)];
+    found = [
+      channel(1.5748 * v),
+      channel((-0.2126 * 1.5748 * v - 0.0722 * 1.8556 * u) / 0.7152),
+      channel(1.8556 * u),
+    ];
     hueColours.set(index, found);
   }
   return found;
 }
 
-export function drawHistogram(canvas: HTMLCanvasElement, now: Densities | null, ghost: Densities | null, marks: Marks) {
+export function drawHistogram(
+  canvas: HTMLCanvasElement,
+  now: Densities | null,
+  ghost: Densities | null,
+  marks: Marks,
+) {
   const { context, width, height } = begin(canvas);
   if (!now) return empty(context, width, height);
   const bins = now.histogram.length / 4;
@@ -390,14 +464,18 @@ function smoothed(counts: Uint32Array, channel: number, bins: number, pixels: nu
   const out = new Float32Array(bins);
   for (let i = 0; i < bins; i++) {
     const at = channel * bins + i;
-    out[i] = ((counts[at] * 2 + (counts[at - (i > 0 ? 1 : 0)] + counts[at + (i < bins - 1 ? 1 : 0)])) / 4 / pixels) * bins;
+    out[i] =
+      ((counts[at] * 2 + (counts[at - (i > 0 ? 1 : 0)] + counts[at + (i < bins - 1 ? 1 : 0)])) / 4 / pixels) *
+      bins;
   }
   return out;
 }
 
 /** The scale's top: a high percentile, so that one spike does not flatten the rest. */
 function ceiling(shape: Float32Array): number {
-  const sorted = Array.from(shape).filter((v) => v > 0.01).sort((a, b) => a - b);
+  const sorted = Array.from(shape)
+    .filter((v) => v > 0.01)
+    .sort((a, b) => a - b);
   return sorted.length ? Math.max(sorted[Math.floor(sorted.length * 0.97)], 0.5) : 1;
 }
 

@@ -36,7 +36,10 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
   }
   if (!response.ok) {
     const detail = await response.json().catch(() => null);
-    throw new Refusal(detail?.detail ?? `The server answered with fault ${response.status}.`, response.status);
+    throw new Refusal(
+      detail?.detail ?? `The server answered with fault ${response.status}.`,
+      response.status,
+    );
   }
   return (await response.json()) as T;
 }
@@ -47,4 +50,5 @@ export const put = <T>(path: string, body: unknown) => call<T>("PUT", path, body
 export const patch = <T>(path: string, body: unknown) => call<T>("PATCH", path, body);
 
 /** The shot's thumbnail with its correction; changes its address with the version. */
-export const thumbnail = (shot: Shot) => `/api/shots/${shot.id}/thumbnail.jpg?v=${shot.version_id ?? 0}.${shot.progress}`;
+export const thumbnail = (shot: Shot) =>
+  `/api/shots/${shot.id}/thumbnail.jpg?v=${shot.version_id ?? 0}.${shot.progress}`;

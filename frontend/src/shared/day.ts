@@ -10,7 +10,8 @@ export function useDay() {
   return useQuery({
     queryKey: ["day"],
     queryFn: () => get<Day>("/day"),
-    refetchInterval: (query) => (busy(query.state.data) ? 1000 : query.state.status === "error" ? 2000 : false),
+    refetchInterval: (query) =>
+      busy(query.state.data) ? 1000 : query.state.status === "error" ? 2000 : false,
   });
 }
 

@@ -5,8 +5,17 @@ const STATE_WORDS = { new: "new", balanced: "balanced", matched: "matched", chec
 /** The state of a shot as a small square: empty, half, full, framed. */
 export function StateMark({ state }: { state: Shot["state"] }) {
   return (
-    <svg className="state-mark" width="13" height="13" viewBox="0 0 13 13" role="img" aria-label={STATE_WORDS[state]}>
-      {state === "checked" && <rect x="0.5" y="0.5" width="12" height="12" fill="none" stroke="currentColor" />}
+    <svg
+      className="state-mark"
+      width="13"
+      height="13"
+      viewBox="0 0 13 13"
+      role="img"
+      aria-label={STATE_WORDS[state]}
+    >
+      {state === "checked" && (
+        <rect x="0.5" y="0.5" width="12" height="12" fill="none" stroke="currentColor" />
+      )}
       <rect x="2.5" y="2.5" width="8" height="8" fill="none" stroke="currentColor" />
       {state === "balanced" && <rect x="2" y="2" width="4.5" height="9" fill="currentColor" />}
       {(state === "matched" || state === "checked") && (

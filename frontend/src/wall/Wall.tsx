@@ -1,9 +1,9 @@
 import { useState } from "react";
 import { Button, ButtonGroup } from "react-bootstrap";
 import { useNavigate } from "react-router-dom";
-import { type Day, type Kept, post, Refusal, type Shot, thumbnail } from "../shared/api";
+import { type Day, type Kept, post, type Refusal, type Shot, thumbnail } from "../shared/api";
 import { useDay, useDayChanged } from "../shared/day";
-import { distanceText, signed, StateMark } from "../shared/marks";
+import { distanceText, StateMark, signed } from "../shared/marks";
 
 export const TOLERANCE = 4;
 type Order = "shooting order" | "worst first";
@@ -28,7 +28,12 @@ function Card({ shot, day, onReference }: { shot: Shot; day: Day; onReference: (
   const usable = shot.progress === "ready";
   return (
     <li className={`card-shot${off ? " off" : ""}${isReference ? " reference" : ""}`}>
-      <button type="button" disabled={!usable} onClick={() => navigate(`/desk/${shot.id}`)} aria-label={`open ${shot.name}`}>
+      <button
+        type="button"
+        disabled={!usable}
+        onClick={() => navigate(`/desk/${shot.id}`)}
+        aria-label={`open ${shot.name}`}
+      >
         {usable ? (
           <img src={thumbnail(shot)} alt="" loading="lazy" />
         ) : (
@@ -101,7 +106,9 @@ export function Wall() {
             <section key={family.id} aria-label={family.name}>
               <h2>
                 {family.name}
-                <span className="second">{reference ? `reference ${reference.name}` : "no reference yet"}</span>
+                <span className="second">
+                  {reference ? `reference ${reference.name}` : "no reference yet"}
+                </span>
               </h2>
               <ul>
                 {members.map((shot) => (

@@ -20,6 +20,7 @@ from dovrel.core.measure.difference import display_difference
 from dovrel.core.measure.frame import display_of
 from dovrel.demo import cards
 from dovrel.media.picture import read_recorded, shrink, to_picture
+from dovrel.media.stills import read_still
 from dovrel.media.video import probe
 
 METHODS = {"hm": "histogram matching", "mkl": "MKL", "hm-mvgd-hm": "MVGD-HM chain", "reinhard": "Reinhard"}
@@ -55,7 +56,9 @@ def _published(shown: np.ndarray, reference: np.ndarray, truth: np.ndarray) -> d
     for method in METHODS:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
-            moved = ColorMatcher().transfer(src=shown.astype(np.float64), ref=reference.astype(np.float64), method=method)
+            moved = ColorMatcher().transfer(
+                src=shown.astype(np.float64), ref=reference.astype(np.float64), method=method
+            )
         scores[method] = float(display_difference(np.clip(np.nan_to_num(moved), 0, 1), truth).mean())
     return scores
 
@@ -69,8 +72,8 @@ def run_pair(entry: dict, truth_folder: Path, pictures: Path | None = None) -> P
         recorded = shrink(read_recorded(clip.path, frame, probe(clip.path)))
         frames.append(to_picture(recorded, clip.encoding))
     shot, reference = frames
-    code = cv2.imread(str(truth_folder / entry["file"]), cv2.IMREAD_UNCHANGED)[..., ::-1].astype(np.float32)
-    truth = display_of(to_picture(code / (1023 * 64), reference_take.encoding).working, [], table)
+    code = read_still(truth_folder / entry["file"])
+    truth = display_of(to_picture(code * (65535 / (1023 * 64)), reference_take.encoding).working, [], table)
 
     started = time.perf_counter()
     result = match(Evidence(reference.working, shot.working, shot.recorded, table))

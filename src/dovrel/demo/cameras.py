@@ -147,6 +147,7 @@ def ap1_responses(stimuli: np.ndarray) -> np.ndarray:
     """Linear AP1 of spectra (n, wavelengths), by the CIE 1931 observer in the analytic form of
     Wyman, Sloan and Shirley 2013."""
     w = WAVELENGTHS
+
     def lobe(centre: float, below: float, above: float) -> np.ndarray:
         width = np.where(w < centre, below, above)
         return np.exp(-0.5 * ((w - centre) * width) ** 2)

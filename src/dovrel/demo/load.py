@@ -21,9 +21,7 @@ def load_demo(factory: sessionmaker[Session]) -> list[int]:
         session.flush()
         for letter, name in CAMERA_NAMES.items():
             session.add(
-                Camera(
-                    production_id=production.id, letter=letter, name=name, encoding=CAMERA_ENCODINGS[letter]
-                )
+                Camera(production_id=production.id, letter=letter, name=name, encoding=CAMERA_ENCODINGS[letter])
             )
         session.flush()
         paths, _ = clips_below(CARDS)

@@ -194,4 +194,4 @@ def main(renders: Path, cards: Path, truth: Path, only: str = "") -> None:
 
 
 if __name__ == "__main__":
-    main(*(Path(argument) for argument in sys.argv[1:4]), *sys.argv[4:5])
+    main(Path(sys.argv[1]), Path(sys.argv[2]), Path(sys.argv[3]), *sys.argv[4:5])

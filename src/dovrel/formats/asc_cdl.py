@@ -100,6 +100,7 @@ def read(path: Path) -> list[NamedCorrection]:
         root = parse(path).getroot()
     except Exception as error:
         raise ValueError(f"{path.name}: not a readable XML file ({error})") from error
+    assert root is not None
     found = [element for element in root.iter() if _local(element.tag) == "ColorCorrection"]
     if not found:
         raise ValueError(f"{path.name}: there is no ColorCorrection in it")
@@ -119,7 +120,5 @@ def _parse(path: Path, element: ElementTree.Element) -> NamedCorrection:
             if len(numbers) != len(values[tag]):
                 raise ValueError(f"{path.name}: {tag} of '{name}' needs {len(values[tag])} numbers")
             values[tag] = numbers
-    numbers = TenNumbers.from_array(
-        [*values["Slope"], *values["Offset"], *values["Power"], *values["Saturation"]]
-    )
+    numbers = TenNumbers.from_array([*values["Slope"], *values["Offset"], *values["Power"], *values["Saturation"]])
     return NamedCorrection(name, numbers)

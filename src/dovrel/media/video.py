@@ -193,9 +193,7 @@ _LEAD_INS = (3, 48, 10**9)
 behind a key picture refer to what came before it; starting a little earlier decodes them whole."""
 
 
-def _from(
-    container: av.container.InputContainer, first: int, info: ClipInfo
-) -> Iterator[tuple[int, av.VideoFrame]]:
+def _from(container: av.container.InputContainer, first: int, info: ClipInfo) -> Iterator[tuple[int, av.VideoFrame]]:
     """Decoded frames with their numbers, from `first` on."""
     stream = container.streams.video[0]
     stream.thread_type = "AUTO"

@@ -52,5 +52,6 @@ def to_rgb(planes: np.ndarray, bits: int, matrix: str, full_range: bool) -> np.n
         levels = (16 * eight, 219 * eight, 128 * eight, 224 * eight)
     kr, kb = LUMA_COEFFICIENTS[matrix]
     out = np.empty(planes.shape, np.uint16)
-    _convert(planes, *(np.float32(level) for level in levels), np.float32(kr), np.float32(kb), out)
+    low, span, middle, reach = (np.float32(level) for level in levels)
+    _convert(planes, low, span, middle, reach, np.float32(kr), np.float32(kb), out)
     return out

@@ -109,10 +109,7 @@ class Desk:
         if request.aim:
             solution = self._solve(request, picture.packed, numbers, meter, source)
             numbers = solution.numbers
-            missed = [
-                {"reading": m.reading, "difference": m.difference, "reason": m.reason}
-                for m in solution.missed
-            ]
+            missed = [{"reading": m.reading, "difference": m.difference, "reason": m.reason} for m in solution.missed]
         shown = IDENTITY if request.before else numbers
         measured = render(picture.packed, [shown], table, meter, self._percentiles)
         self._remember(self._key(request, shown), measured.readings)
@@ -148,9 +145,7 @@ class Desk:
         while len(self._measured) > KEPT_READINGS:
             self._measured.popitem(last=False)
 
-    def _solve(
-        self, request: Show, packed: np.ndarray, numbers: TenNumbers, meter: Meter, source: Source
-    ) -> Solution:
+    def _solve(self, request: Show, packed: np.ndarray, numbers: TenNumbers, meter: Meter, source: Source) -> Solution:
         """Solve on a sample; what the sample reads beside the whole is taken off the aims."""
         assert request.aim
         table = tables.output_table(source.output)
@@ -229,7 +224,9 @@ async def live(socket: WebSocket) -> None:
             try:
                 request = _parse(text)
             except (ValueError, ValidationError) as error:
-                await socket.send_text(json.dumps({"kind": "fault", "detail": f"request not understood: {error}"[:400]}))
+                await socket.send_text(
+                    json.dumps({"kind": "fault", "detail": f"request not understood: {error}"[:400]})
+                )
                 continue
             newest[request.kind] = request
             arrived.set()

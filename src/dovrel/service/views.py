@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import cast
 
 from dovrel.core.colour.cdl import IDENTITY
-from dovrel.service.schemas import ShotOut, VersionOut
+from dovrel.service.schemas import ShotOut, State, VersionOut
 from dovrel.store.models import Shot, Version
 
 
@@ -22,7 +23,7 @@ def shot_out(shot: Shot) -> ShotOut:
         checksum=shot.checksum,
         fault=shot.fault,
         progress=shot.progress,
-        state=shot.state,
+        state=cast(State, shot.state),
         measured=shot.measured,
         drift=shot.drift,
         distance=shot.distance,

@@ -49,9 +49,7 @@ class Cluster:
         command = [*arguments]
         if self._as_root:
             command = ["runuser", "-u", _ACCOUNT, "--", *command]
-        return subprocess.run(
-            command, check=check, text=True, capture_output=True, cwd="/", stdin=subprocess.DEVNULL
-        )
+        return subprocess.run(command, check=check, text=True, capture_output=True, cwd="/", stdin=subprocess.DEVNULL)
 
     def start(self) -> str:
         """Create the cluster if absent, start it, create the database; returns its address.
@@ -112,6 +110,4 @@ class Cluster:
 
     def stop(self) -> None:
         """Stop the server in an orderly way; saved work is safe either way."""
-        self._run(
-            str(_binaries() / "pg_ctl"), "-D", str(self.data), "-m", "fast", "-w", "stop", check=False
-        )
+        self._run(str(_binaries() / "pg_ctl"), "-D", str(self.data), "-m", "fast", "-w", "stop", check=False)

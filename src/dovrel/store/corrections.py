@@ -97,7 +97,5 @@ def redo(session: Session, shot: Shot) -> bool:
 def versions(session: Session, shot: Shot, limit: int = 200) -> list[Version]:
     """The shot's versions, newest first."""
     return list(
-        session.scalars(
-            select(Version).where(Version.shot_id == shot.id).order_by(Version.id.desc()).limit(limit)
-        )
+        session.scalars(select(Version).where(Version.shot_id == shot.id).order_by(Version.id.desc()).limit(limit))
     )

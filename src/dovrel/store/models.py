@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
-from typing import Any
+from typing import Any, ClassVar
 
 from sqlalchemy import ForeignKey, MetaData, String
 from sqlalchemy.dialects.postgresql import JSONB
@@ -23,7 +23,7 @@ class Base(DeclarativeBase):
             "pk": "pk_%(table_name)s",
         }
     )
-    type_annotation_map = {dict[str, Any]: JSONB, list[Any]: JSONB}
+    type_annotation_map: ClassVar = {dict[str, Any]: JSONB, list[Any]: JSONB}
 
 
 class Production(Base):

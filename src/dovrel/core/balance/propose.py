@@ -76,9 +76,7 @@ def propose(
         by_skin = whites.skin(sample, found[0])
         if by_skin:
             found.append(by_skin)
-    found.append(
-        whites.White("as-shot", "white as recorded", white.NEUTRAL_CCT, 0.0, 0.15, "the white is left alone")
-    )
+    found.append(whites.White("as-shot", "white as recorded", white.NEUTRAL_CCT, 0.0, 0.15, "the white is left alone"))
     proposals = []
     for light in found:
         numbers = balance_numbers(light.warmth, light.tint, stops, kept_cast)

@@ -42,7 +42,7 @@ def _lights() -> np.ndarray:
     rows = []
     for mired in np.arange(95.0, 420.0, 12.0):
         for tint in np.arange(-30.0, 31.0, 6.0):
-            gains = white.gains_for_white(white.scene_white_uv(1e6 / mired, tint))
+            gains = white.gains_for_white(white.scene_white_uv(float(1e6 / mired), float(tint)))
             stops = np.log2(gains)
             rows.append([stops[1] - stops[0], stops[1] - stops[2], mired, tint])
     return np.array(rows)
@@ -125,9 +125,7 @@ def skin(working: np.ndarray, near: White) -> White | None:
     if member.mean() < 0.004:
         return None
     off = SKIN_LOG_CHROMA - np.median(chroma[member], axis=0)
-    warmth, tint = white.white_of(
-        white.offset_for(near.warmth, near.tint) + np.array([off[0], 0.0, off[1]]) * STOP
-    )
+    warmth, tint = white.white_of(white.offset_for(near.warmth, near.tint) + np.array([off[0], 0.0, off[1]]) * STOP)
     share = float(member.mean())
     return White(
         "skin",

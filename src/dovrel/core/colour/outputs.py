@@ -34,9 +34,7 @@ OUTPUTS: dict[str, Output] = {
             "Rec.1886 Rec.709 - Display",
             "ACES 2.0 - SDR 100 nits (Rec.709)",
         ),
-        Output(
-            "p3-d65", "SDR P3-D65, 100 cd/m²", 100.0, "P3-D65 - Display", "ACES 2.0 - SDR 100 nits (P3 D65)"
-        ),
+        Output("p3-d65", "SDR P3-D65, 100 cd/m²", 100.0, "P3-D65 - Display", "ACES 2.0 - SDR 100 nits (P3 D65)"),
         Output(
             "pq-1000",
             "Rec.2100 PQ, 1000 cd/m²",

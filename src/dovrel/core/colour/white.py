@@ -42,12 +42,8 @@ ACES_WHITE_UV = _uv_from_xy(ACES_WHITE_XY)
 def planckian_uv(cct: float) -> np.ndarray:
     """CIE 1960 uv of the Planckian radiator at `cct` kelvin (Krystek 1985), 1000..25000 K."""
     t = cct
-    u = (0.860117757 + 1.54118254e-4 * t + 1.28641212e-7 * t * t) / (
-        1 + 8.42420235e-4 * t + 7.08145163e-7 * t * t
-    )
-    v = (0.317398726 + 4.22806245e-5 * t + 4.20481691e-8 * t * t) / (
-        1 - 2.89741816e-5 * t + 1.61456053e-7 * t * t
-    )
+    u = (0.860117757 + 1.54118254e-4 * t + 1.28641212e-7 * t * t) / (1 + 8.42420235e-4 * t + 7.08145163e-7 * t * t)
+    v = (0.317398726 + 4.22806245e-5 * t + 4.20481691e-8 * t * t) / (1 - 2.89741816e-5 * t + 1.61456053e-7 * t * t)
     return np.array([u, v])
 
 

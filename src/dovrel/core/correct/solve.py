@@ -30,7 +30,7 @@ from dovrel.core.measure.readings import (
 TOLERANCE = 0.2
 """A reading within this many percent of its aim counts as met."""
 
-SAMPLE_PIXELS = 6000
+SAMPLE_PIXELS = 10000
 _ROOT_LIMITS = (0.12, 8.0)
 _LEAST_GAP = 2e-4
 _LEAST_LEVEL = 1e-3
@@ -87,7 +87,7 @@ def _channel_numbers(source: np.ndarray, target: np.ndarray) -> tuple[float, flo
     elif gap(high) >= 0:
         log_q = high
     else:
-        log_q = brentq(gap, low, high, xtol=1e-10)
+        log_q = float(np.asarray(brentq(gap, low, high, xtol=1e-10)))
     q = float(np.exp(log_q))
     slope = (t2**q - t0**q) / (s2 - s0)
     return float(slope), float(t0**q - slope * s0), 1.0 / q

@@ -81,9 +81,7 @@ def correspond(reference: Features, shot: Features) -> Correspondences:
     in_reference, in_shot = reference.points[first[keep]], shot.points[keep]
     pixels = np.array([SEARCH_WIDTH, SEARCH_WIDTH / reference.aspect])
     shot_pixels = np.array([SEARCH_WIDTH, SEARCH_WIDTH / shot.aspect])
-    _, inliers = cv2.findFundamentalMat(
-        in_reference * pixels, in_shot * shot_pixels, cv2.USAC_MAGSAC, 2.0, 0.999, 5000
-    )
+    _, inliers = cv2.findFundamentalMat(in_reference * pixels, in_shot * shot_pixels, cv2.USAC_MAGSAC, 2.0, 0.999, 5000)
     if inliers is None:
         return NONE
     inlier = inliers.ravel().astype(bool)
@@ -107,9 +105,7 @@ def denser(found: Correspondences, reference: np.ndarray, shot: np.ndarray) -> C
     height, width = shot.shape[:2]
     size = np.array([width, height], np.float32)
     reference_size = np.array([reference.shape[1], reference.shape[0]], np.float32)
-    homography, inliers = cv2.findHomography(
-        found.reference * reference_size, found.shot * size, cv2.USAC_MAGSAC, 2.5
-    )
+    homography, inliers = cv2.findHomography(found.reference * reference_size, found.shot * size, cv2.USAC_MAGSAC, 2.5)
     if homography is None or inliers.mean() < 0.6:
         return found
     warped = cv2.warpPerspective(
@@ -122,7 +118,7 @@ def denser(found: Correspondences, reference: np.ndarray, shot: np.ndarray) -> C
     pixel = (grid * size).astype(int)
     covered = (warped[pixel[:, 1], pixel[:, 0]] >= 0).all(axis=1)
     keep = covered & (agreement[pixel[:, 1], pixel[:, 0]] > 0.85)
-    back = cv2.perspectiveTransform((grid[keep] * size)[None], np.linalg.inv(homography))[0] / reference_size
+    back = cv2.perspectiveTransform((grid[keep] * size)[None], np.linalg.inv(np.asarray(homography, np.float64)))[0] / reference_size
     inside = ((back > 0.01) & (back < 0.99)).all(axis=1)
     return Correspondences(
         np.concatenate([found.reference, back[inside].astype(np.float32)]),

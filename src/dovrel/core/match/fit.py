@@ -60,7 +60,9 @@ def differences(pairs: Pairs, numbers: TenNumbers, table: Table) -> np.ndarray:
     return ciede2000(lab_of_display(shown), lab_of_display(pairs.reference))
 
 
-def fit(pairs: Pairs, start: TenNumbers, prior: TenNumbers, prior_weight: float, trust: float, table: Table) -> TenNumbers:
+def fit(
+    pairs: Pairs, start: TenNumbers, prior: TenNumbers, prior_weight: float, trust: float, table: Table
+) -> TenNumbers:
     """Robust least squares over the pairs, in L*a*b* with chroma weighted as CIE94 does.
 
     Parameters

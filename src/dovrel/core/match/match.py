@@ -164,9 +164,7 @@ def match(evidence: Evidence, *, start: TenNumbers = IDENTITY, strength: float =
     aims = evidence.reference_readings()
     left = aims - evidence.readings(numbers)
     notes.extend(_clipping_notes(evidence.shot, aims))
-    return Match(
-        numbers, before, evidence.distance(numbers), left, sureness, basis, tuple(notes), len(evidence.points)
-    )
+    return Match(numbers, before, evidence.distance(numbers), left, sureness, basis, tuple(notes), len(evidence.points))
 
 
 def _near(
@@ -180,9 +178,7 @@ def _near(
     """The distributions laid on each other: only to bring the pictures near."""
     aims = readings_of_display(reference_display, percentiles)
     sample = take_sample(shot.working, 2500)
-    solution = solve(
-        sample, start, aims, table, output_id=output_id, percentiles=percentiles, iterations=6
-    )
+    solution = solve(sample, start, aims, table, output_id=output_id, percentiles=percentiles, iterations=6)
     return solution.numbers
 
 
@@ -206,13 +202,9 @@ def _by_light(reference: np.ndarray, shot: _Side, table: Table, notes: list[str]
     return TenNumbers(offset=(float(offset[0]), float(offset[1]), float(offset[2])))
 
 
-def _points(
-    reference_display: np.ndarray, shot: _Side, near: TenNumbers, table: Table
-) -> correspond.Correspondences:
+def _points(reference_display: np.ndarray, shot: _Side, near: TenNumbers, table: Table) -> correspond.Correspondences:
     shown = np.clip(display_of(shot.working, [near], table), 0, 1)
-    found = correspond.correspond(
-        correspond.find_features(reference_display), correspond.find_features(shown)
-    )
+    found = correspond.correspond(correspond.find_features(reference_display), correspond.find_features(shown))
     return correspond.denser(found, np.clip(reference_display, 0, 1), shown)
 
 

@@ -29,9 +29,7 @@ def lab_of_display(display: np.ndarray) -> np.ndarray:
     relative = (linear @ REC709_TO_XYZ.T) / D65_WHITE
     cut = (6 / 29) ** 3
     f = np.where(relative > cut, np.cbrt(relative), relative / (3 * (6 / 29) ** 2) + 4 / 29)
-    return np.stack(
-        [116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], axis=-1
-    )
+    return np.stack([116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], axis=-1)
 
 
 def ciede2000(lab_a: np.ndarray, lab_b: np.ndarray) -> np.ndarray:
@@ -77,9 +75,7 @@ def ciede2000(lab_a: np.ndarray, lab_b: np.ndarray) -> np.ndarray:
     s_c = 1 + 0.045 * c_mean
     s_h = 1 + 0.015 * c_mean * t
     term_l, term_c, term_h = delta_l / s_l, delta_c / s_c, delta_h / s_h
-    return np.sqrt(
-        np.maximum(term_l**2 + term_c**2 + term_h**2 - np.sin(2 * rotation) * weight_c * term_c * term_h, 0)
-    )
+    return np.sqrt(np.maximum(term_l**2 + term_c**2 + term_h**2 - np.sin(2 * rotation) * weight_c * term_c * term_h, 0))
 
 
 def display_difference(display_a: np.ndarray, display_b: np.ndarray) -> np.ndarray:

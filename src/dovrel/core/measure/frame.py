@@ -29,9 +29,7 @@ class Meter:
 
     def __post_init__(self) -> None:
         edges = (self.left, self.top, self.right, self.bottom)
-        if not np.isfinite(edges).all() or not (
-            0 <= self.left < self.right <= 1 and 0 <= self.top < self.bottom <= 1
-        ):
+        if not np.isfinite(edges).all() or not (0 <= self.left < self.right <= 1 and 0 <= self.top < self.bottom <= 1):
             raise ValueError("a meter's box must lie on the picture and have an area")
 
     def pixels(self, width: int, height: int) -> tuple[int, int, int, int]:

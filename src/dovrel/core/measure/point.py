@@ -6,7 +6,7 @@ import numpy as np
 
 from dovrel.core.colour.cdl import TenNumbers, apply
 from dovrel.core.colour.tables import Table
-from dovrel.core.colour.working import AP1_LUMA, STOP, from_linear, MID_GREY, to_linear
+from dovrel.core.colour.working import AP1_LUMA, MID_GREY, STOP, from_linear, to_linear
 from dovrel.core.measure import kernels
 from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import chroma_plane, luma

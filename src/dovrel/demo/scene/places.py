@@ -135,9 +135,7 @@ class Builder:
         self.add(shape)
 
     def figure(self, pose: str, at, turn: float, skin: str, clothes: dict[str, dict], scale=1.0) -> None:
-        to_world = (
-            mi.ScalarTransform4f().translate([at[0], at[1], 0.0]).rotate([0, 0, 1], turn).scale(scale)
-        )
+        to_world = mi.ScalarTransform4f().translate([at[0], at[1], 0.0]).rotate([0, 0, 1], turn).scale(scale)
         materials = {
             "head": sheen(skin, 0.5),
             "hands": sheen(skin, 0.5),
@@ -312,13 +310,17 @@ def yard(build: Builder, view: View, light: str, *, open_door: bool = False) -> 
         build.box((x, y, z), (x + 0.62, y + 0.5, z + 0.48), crate, turn=6 * i)
     for i in range(6):
         build.box((4.72, 3.24, 0.98 + 0.02 * i), (5.14, 3.56, 0.996 + 0.02 * i), matte("paper"), turn=3 * (i % 3))
-    build.drum((0.55, 3.4, 0), 0.32, 0.86, mixed(textures.wood(61), matte("wood_light"), matte("wood_dark")), matte("iron"))
+    build.drum(
+        (0.55, 3.4, 0), 0.32, 0.86, mixed(textures.wood(61), matte("wood_light"), matte("wood_dark")), matte("iron")
+    )
     build.drum((1.15, 3.55, 0), 0.24, 0.34, sheen("brick", 0.5), matte("ink"))
     rng = np.random.default_rng(8)
     for _ in range(46):
         offset = rng.normal(0, (0.17, 0.12, 0.13))
         build.ball((1.15 + offset[0], 3.5 + offset[1], 0.62 + offset[2]), 0.05 + 0.03 * rng.random(), matte("leaf"))
-    build.add({"type": "cylinder", "p0": [-0.6, 3.0, 2.14], "p1": [2.4, 3.3, 2.20], "radius": 0.008, "bsdf": matte("iron")})
+    build.add(
+        {"type": "cylinder", "p0": [-0.6, 3.0, 2.14], "p1": [2.4, 3.3, 2.20], "radius": 0.008, "bsdf": matte("iron")}
+    )
     for i, name in enumerate(("paper", "paper_aged", "paper", "shirt_blue", "paper")):
         build.plane((0.0 + 0.46 * i, 3.06 + 0.05 * i, 1.82), 0.18, 0.31,
                     [([1, 0, 0], 86 + 3 * (i % 3)), ([0, 0, 1], 9 * (i % 3) - 6)], matte(name))  # fmt: skip

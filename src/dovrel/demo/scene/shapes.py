@@ -28,9 +28,7 @@ def capsule(start, end, radius_start: float, radius_end: float) -> Field:
         axis = end - start
         along = np.clip(((points - start) @ axis) / (axis @ axis), 0.0, 1.0)
         nearest = start + along[..., None] * axis
-        return np.linalg.norm(points - nearest, axis=-1) - (
-            radius_start + along * (radius_end - radius_start)
-        )
+        return np.linalg.norm(points - nearest, axis=-1) - (radius_start + along * (radius_end - radius_start))
 
     return field
 
@@ -140,7 +138,7 @@ def figure(pose: str) -> dict[str, tuple[Field, tuple, tuple]]:
         capsule((0.085, 0, 0.06), (0.078, 0, 0.88), 0.068, 0.098),
         blend=0.03,
     )
-    low, high = (-0.50, -0.55, 0.0), (0.50, 0.30, 1.80)
+    low = (-0.50, -0.55, 0.0)
     return {
         "head": (head, (-0.15, -0.17, 1.38), (0.15, 0.15, 1.79)),
         "hair": (hair, (-0.15, -0.17, 1.45), (0.15, 0.18, 1.80)),

@@ -23,9 +23,7 @@ def _bump(centre: float, width: float) -> Curve:
 def _skin(melanin: float, blood: float) -> Curve:
     """Skin after the shape of published reflectances: melanin slope, haemoglobin dips."""
     base = 0.74 * np.exp(-melanin * (WAVELENGTHS / 500.0) ** -3.3)
-    dips = 1.0 - blood * (
-        0.75 * _bump(418, 24) + 0.52 * _bump(542, 15) + 0.55 * _bump(577, 11) + 0.25 * _bump(500, 40)
-    )
+    dips = 1.0 - blood * (0.75 * _bump(418, 24) + 0.52 * _bump(542, 15) + 0.55 * _bump(577, 11) + 0.25 * _bump(500, 40))
     return base * dips
 
 

@@ -11,9 +11,7 @@ def _noise(shape: tuple[int, int], scale: tuple[float, float], seed: int, octave
     total = np.zeros(shape, np.float32)
     for octave in range(octaves):
         cells = tuple(max(2, int(s * 2**octave)) for s in scale)
-        total += cv2.resize(
-            rng.random(cells, np.float32), shape[::-1], interpolation=cv2.INTER_CUBIC
-        ) / 2**octave
+        total += cv2.resize(rng.random(cells, np.float32), shape[::-1], interpolation=cv2.INTER_CUBIC) / 2**octave
     return (total - total.min()) / (np.ptp(total) + 1e-6)
 
 

@@ -86,9 +86,7 @@ def balance(shot_id: int, order: BalanceIn, context: ContextDep) -> BalanceOut:
     chosen = next((c for c in candidates if c.id == order.candidate), candidates[0])
     with context.session() as session:
         shot = corrections.locked(session, shot_id)
-        corrections.save(
-            session, shot, chosen.numbers, f"balance by {chosen.name}", base=order.base, state="balanced"
-        )
+        corrections.save(session, shot, chosen.numbers, f"balance by {chosen.name}", base=order.base, state="balanced")
         return BalanceOut(
             applied=chosen.id,
             candidates=[CandidateOut.model_validate(c) for c in candidates],

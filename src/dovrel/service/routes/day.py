@@ -10,11 +10,11 @@ from sqlalchemy import select
 
 from dovrel.core.colour import encodings, tables
 from dovrel.core.measure.frame import render
+from dovrel.jobs.first_measure import write_thumbnail
+from dovrel.jobs.intake import clips_below, list_clip
 from dovrel.jobs.queue import app as queue
 from dovrel.jobs.tasks import first_measure
 from dovrel.service.context import ContextDep, the_production, the_shot
-from dovrel.jobs.first_measure import write_thumbnail
-from dovrel.jobs.intake import clips_below, list_clip
 from dovrel.service.frames import source_of
 from dovrel.service.schemas import (
     CameraChange,

@@ -74,9 +74,7 @@ def hand_over(order: HandoverIn, context: ContextDep) -> HandoverOut:
                     [asc_cdl.NamedCorrection(s.name, corrections.numbers_of(s), viewing) for s in members],
                 )
                 files.append(HandedFile(name=path.name, format="ccc", shot=family, version_id=None))
-        row = Handover(
-            production_id=production.id, folder=str(folder), files=[file.model_dump() for file in files]
-        )
+        row = Handover(production_id=production.id, folder=str(folder), files=[file.model_dump() for file in files])
         session.add(row)
         session.flush()
         return HandoverOut.model_validate(row)
