@@ -41,9 +41,9 @@ function Cell({ index }: { index: number }) {
   };
   const half = difference === undefined ? 0 : Math.min(Math.abs(difference) / BAR_RANGE, 1) * 50;
   return (
-    // biome-ignore lint/a11y/noNoninteractiveTabindex: a cell of readings is walked and typed into like a grid
     <td
       ref={box}
+      // biome-ignore lint/a11y/noNoninteractiveTabindex: a cell of readings is walked and typed into like a grid
       tabIndex={0}
       data-reading={index}
       className={`reading${difference !== undefined && Math.abs(difference) > 3 ? " off" : ""}`}

@@ -1,0 +1,78 @@
+"""Make the pictures of docs/screenshots from the demo: start `./dovrel demo --data NEW`, then run
+this with its address. The day is worked on as the README's tour says."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+FOLDER = Path(__file__).parent / "screenshots"
+QUIET = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
+FAMILY = ("12A-2", "12A-3", "12B-1", "12B-3", "12C-2", "12C-4")
+
+
+def rested(page: Page) -> None:
+    page.get_by_text("full frame").wait_for(timeout=30000)
+    page.wait_for_timeout(700)
+
+
+def open_shot(page: Page, address: str, name: str) -> None:
+    shots = page.request.get(f"{address}/api/day").json()["shots"]
+    page.goto(f"{address}/desk/{next(s['id'] for s in shots if s['name'] == name)}")
+    rested(page)
+
+
+def press(page: Page, key: str, until: str) -> None:
+    page.keyboard.press(key)
+    page.locator(until).wait_for(timeout=60000)
+    rested(page)
+
+
+def main(address: str) -> None:
+    FOLDER.mkdir(exist_ok=True)
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+
+        def keep(name: str) -> None:
+            page.screenshot(path=FOLDER / f"{name}.png")
+
+        page.goto(f"{address}/intake")
+        page.get_by_text("12C-4").wait_for()
+        page.wait_for_timeout(500)
+        keep("intake")
+        open_shot(page, address, "12C-2")
+        keep("desk-as-recorded")
+        open_shot(page, address, "12A-1")
+        press(page, "b", ".family button.current [aria-label=balanced]")
+        press(page, "r", "text=this is the reference")
+        keep("desk-balanced")
+        for name in FAMILY:
+            open_shot(page, address, name)
+            press(page, "m", ".report")
+            if name == "12C-2":
+                page.keyboard.press("v")
+                page.keyboard.press("v")
+                page.keyboard.press("v")
+                page.wait_for_timeout(800)
+                keep("desk-matched")
+                page.keyboard.press("v")
+                page.keyboard.press("n")
+                page.wait_for_timeout(500)
+                keep("desk-ten-numbers")
+                page.keyboard.press("n")
+        page.goto(f"{address}/wall")
+        page.get_by_text("12C-4").wait_for()
+        page.wait_for_timeout(2500)
+        keep("wall")
+        page.goto(f"{address}/handover")
+        page.get_by_role("button", name="Hand over").click()
+        page.get_by_text("files written").wait_for(timeout=60000)
+        keep("handover")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1])
