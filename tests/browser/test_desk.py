@@ -158,6 +158,10 @@ def test_balance_reference_match_by_keys(desk, shot_named):
     expect(page.locator(".report")).to_contain_text("Sureness", timeout=30000)
     settled(page)
     assert float(page.get_by_test_id("distance").inner_text()) < 6
+    # A long report must not push the panels over each other.
+    assert page.locator(".work").bounding_box()["width"] == pytest.approx(
+        page.locator(".panel").bounding_box()["width"], abs=2
+    )
     neutral = picture_mean(page)
     assert neutral[2] < neutral[0] * 1.15
     assert shot_named("12C-2")["state"] == "matched"
