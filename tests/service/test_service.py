@@ -16,8 +16,9 @@ from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import readings_of_display
 from dovrel.demo import cards
 from dovrel.formats import asc_cdl
-from dovrel.media.picture import read_recorded, to_picture
+from dovrel.media.picture import read_recorded, shrink, to_picture
 from dovrel.media.video import checksum, probe
+from dovrel.service.frames import FrameStore, Source
 
 IDENTITY = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1]
 
@@ -134,7 +135,7 @@ def test_the_newest_request_is_answered_last(live, shot_named):
 
 
 def test_versions_undo_and_redo(api, shot_named):
-    shot = shot_named("21B-1")
+    shot = shot_named("14B-2")
     url = f"/shots/{shot['id']}"
     base = shot["version_id"]
     versions = []
@@ -143,8 +144,8 @@ def test_versions_undo_and_redo(api, shot_named):
         saved = api.put(f"{url}/correction", json={"numbers": numbers, "change": f"step {step}", "base": base}).json()
         base = saved["version_id"]
         versions.append(base)
-    assert shot_named("21B-1")["numbers"][3] == 0.02
-    assert shot_named("21B-1")["state"] == "balanced"
+    assert shot_named("14B-2")["numbers"][3] == 0.02
+    assert shot_named("14B-2")["state"] == "balanced"
     assert api.post(f"{url}/undo").json()["version_id"] == versions[0]
     assert api.post(f"{url}/undo").json()["numbers"] == IDENTITY
     assert api.post(f"{url}/undo").json()["numbers"] == IDENTITY
@@ -173,8 +174,8 @@ def test_impossible_numbers_are_refused(api, shot_named, numbers):
 
 
 def test_balance_reference_match_and_hand_over(api, shot_named, tmp_path):
-    reference, shot = shot_named("12A-1"), shot_named("12C-2")
-    no_reference = api.post(f"/shots/{shot_named('22A-1')['id']}/match", json={"frame": 0, "base": None})
+    reference, shot = shot_named("12A-1"), shot_named("12A-2")
+    no_reference = api.post(f"/shots/{shot_named('23A-1')['id']}/match", json={"frame": 0, "base": None})
     assert no_reference.status_code == 400
     assert "no reference" in no_reference.json()["detail"]
 
@@ -187,18 +188,18 @@ def test_balance_reference_match_and_hand_over(api, shot_named, tmp_path):
     assert "is its family's reference" in itself.json()["detail"]
 
     matched = api.post(f"/shots/{shot['id']}/match", json={"frame": 36, "base": shot["version_id"]}).json()
-    assert matched["after"] < 0.35 * matched["before"]
+    assert matched["after"] < 0.5 * matched["before"]
     assert matched["shot"]["state"] == "matched"
     assert matched["shot"]["distance"] == pytest.approx(matched["after"])
 
     ids = [reference["id"], shot["id"]]
     record = api.post("/handovers", json={"shots": ids, "formats": ["cdl", "cc", "ccc", "cube"]}).json()
-    assert {f["name"] for f in record["files"]} >= {"12C-2.cdl", "12C-2.cc", "12C-2.cube", "Shop_window_light.ccc"}
-    path = tmp_path / "12C-2.cdl"
-    path.write_bytes(api.get(f"/handovers/{record['id']}/12C-2.cdl").content)
+    assert {f["name"] for f in record["files"]} >= {"12A-2.cdl", "12A-2.cc", "12A-2.cube", "Shop_window_light.ccc"}
+    path = tmp_path / "12A-2.cdl"
+    path.write_bytes(api.get(f"/handovers/{record['id']}/12A-2.cdl").content)
     ElementTree.parse(path)
     numbers = asc_cdl.read(path)[0].numbers
-    clip = cards.find("12C-2")
+    clip = cards.find("12A-2")
     working = to_picture(read_recorded(clip.path, 36, probe(clip.path)), clip.encoding).working[::4, ::4]
     kept_numbers = TenNumbers.from_array(matched["shot"]["numbers"])
     difference = outputs.to_display(cdl.apply(working, numbers)) - outputs.to_display(cdl.apply(working, kept_numbers))
@@ -295,3 +296,24 @@ def test_kept_scopes_and_pictures(api, shot_named):
 
 def test_output_tables_are_baked_once():
     assert tables.output_table() is tables.output_table()
+
+
+def test_previews_of_large_clips_come_from_their_proxy(tmp_path):
+    """The proxy's picture is what is shown small; the full frame is the recording's own."""
+    clip = cards.find("12B-1")
+    info = probe(clip.path)
+    other = cards.find("12A-3").path
+    source = Source(1, clip.path, info, clip.encoding, proxy=other)
+    store = FrameStore()
+    preview, full = store.preview(source, 3), store.full(source, 3)
+    from_proxy = to_picture(shrink(read_recorded(other, 3, probe(other))), clip.encoding)
+    assert np.array_equal(preview.packed, from_proxy.packed)
+    assert np.array_equal(full.packed, to_picture(read_recorded(clip.path, 3, info), clip.encoding).packed)
+
+
+def test_frames_are_forgotten_beyond_their_bound():
+    clip = cards.find("12C-2")
+    source = Source(1, clip.path, probe(clip.path), clip.encoding)
+    store = FrameStore(max_bytes=1)
+    assert np.array_equal(store.preview(source, 5).packed, store.preview(source, 5).packed)
+    assert len(store._frames) == 1

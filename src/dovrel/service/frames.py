@@ -12,7 +12,7 @@ import numpy as np
 
 from dovrel.core.colour.outputs import DEFAULT_OUTPUT
 from dovrel.media.picture import PREVIEW_WIDTH, Picture, shrink, to_picture
-from dovrel.media.video import ClipInfo, read_frames
+from dovrel.media.video import ClipInfo, probe, read_frames
 from dovrel.store.models import Shot
 
 MAX_BYTES = 160 * 1024 * 1024
@@ -28,6 +28,7 @@ class Source:
     info: ClipInfo
     encoding: str
     output: str = DEFAULT_OUTPUT
+    proxy: Path | None = None
 
     def _key(self) -> tuple:
         return (self.shot_id, self.path, self.encoding, self.output)
@@ -59,7 +60,8 @@ def source_of(shot: Shot) -> Source:
         tags=clip["tags"],
         warnings=tuple(clip["warnings"]),
     )
-    return Source(shot.id, Path(shot.path), info, shot.camera.encoding, shot.production.output)
+    proxy = Path(shot.proxy) if shot.proxy and Path(shot.proxy).is_file() else None
+    return Source(shot.id, Path(shot.path), info, shot.camera.encoding, shot.production.output, proxy)
 
 
 class FrameStore:
@@ -96,7 +98,10 @@ class FrameStore:
                 return found
             ahead = 1 if width == source.info.width else min(READ_AHEAD, source.info.frames - frame)
             first: Picture | None = None
-            for index, code in enumerate(read_frames(source.path, frame, ahead, source.info)):
+            path, info = source.path, source.info
+            if source.proxy and width < info.width:
+                path, info = source.proxy, probe(source.proxy)
+            for index, code in enumerate(read_frames(path, frame, ahead, info)):
                 recorded = shrink(code.astype(np.float32) / np.float32(65535), width)
                 picture = to_picture(recorded, source.encoding, source.output)
                 # Recorded values are kept at half the bytes; 11 bits are enough to see clipping.

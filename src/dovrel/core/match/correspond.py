@@ -118,7 +118,10 @@ def denser(found: Correspondences, reference: np.ndarray, shot: np.ndarray) -> C
     pixel = (grid * size).astype(int)
     covered = (warped[pixel[:, 1], pixel[:, 0]] >= 0).all(axis=1)
     keep = covered & (agreement[pixel[:, 1], pixel[:, 0]] > 0.85)
-    back = cv2.perspectiveTransform((grid[keep] * size)[None], np.linalg.inv(np.asarray(homography, np.float64)))[0] / reference_size
+    back = (
+        cv2.perspectiveTransform((grid[keep] * size)[None], np.linalg.inv(np.asarray(homography, np.float64)))[0]
+        / reference_size
+    )
     inside = ((back > 0.01) & (back < 0.99)).all(axis=1)
     return Correspondences(
         np.concatenate([found.reference, back[inside].astype(np.float32)]),
