@@ -57,6 +57,9 @@ class Running:
             folders += self._load_demo(url)
         environment = {
             **os.environ,
+            # Large blocks go back to the system when freed, and threads share two heaps.
+            "MALLOC_MMAP_THRESHOLD_": str(1 << 20),
+            "MALLOC_ARENA_MAX": "2",
             "DOVREL_DATABASE": url,
             "DOVREL_DATA": str(self.data),
             "DOVREL_MEDIA": os.pathsep.join(map(str, folders)),

@@ -286,7 +286,7 @@ export function Desk({ shotId }: { shotId: number }) {
               active={showNumbers}
               onClick={() => useDesk.setState({ showNumbers: !showNumbers })}
             >
-              Ten numbers
+              Numbers
             </Button>
             <Distance />
           </div>
