@@ -225,16 +225,6 @@ def test_stepping_shows_other_frames(desk):
     assert picture_mean(page) != pytest.approx(first, abs=2)
 
 
-def test_a_lost_connection_is_said_and_mended(desk):
-    page = desk("21C-1")
-    page.context.set_offline(True)
-    page.evaluate("() => { window.dispatchEvent(new Event('offline')); }")
-    page.context.set_offline(False)
-    page.get_by_role("spinbutton", name="Exposure").focus()
-    page.keyboard.press("ArrowUp")
-    expect(page.get_by_test_id("status")).to_have_text("all saved", timeout=15000)
-
-
 def test_keys_are_shown_in_place(desk):
     page = desk("21A-1")
     page.keyboard.press("?")
