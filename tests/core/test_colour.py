@@ -207,12 +207,3 @@ def test_lab_of_display_agrees_with_colour_science(rng):
     xyz = colour.RGB_to_XYZ(display**2.4, "ITU-R BT.709")
     d65 = colour.CCS_ILLUMINANTS["CIE 1931 2 Degree Standard Observer"]["D65"]
     assert np.allclose(lab_of_display(display), colour.XYZ_to_Lab(xyz, d65), atol=0.02)
-
-
-def test_scaling_a_correction():
-    numbers = cdl.TenNumbers((1.44, 1, 1), (0.2, 0, 0), (0.81, 1, 1), 1.21)
-    half = cdl.scaled(numbers, 0.5)
-    assert half.slope[0] == pytest.approx(1.2)
-    assert half.offset[0] == pytest.approx(0.1)
-    assert half.saturation == pytest.approx(1.1)
-    assert cdl.scaled(numbers, 0.0) == cdl.IDENTITY

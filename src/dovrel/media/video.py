@@ -47,10 +47,6 @@ class ClipInfo:
     tags: dict[str, str]
     warnings: tuple[str, ...]
 
-    @property
-    def seconds(self) -> float:
-        return float(self.frames / self.rate)
-
 
 @contextmanager
 def _opened(path: Path) -> Iterator[av.container.InputContainer]:

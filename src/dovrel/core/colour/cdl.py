@@ -79,13 +79,3 @@ def apply(working: np.ndarray, numbers: TenNumbers) -> np.ndarray:
     value = np.where(value > 0, np.abs(value) ** np.asarray(numbers.power), value)
     luma = (value @ REC709_LUMA)[..., None]
     return luma + numbers.saturation * (value - luma)
-
-
-def scaled(numbers: TenNumbers, strength: float) -> TenNumbers:
-    """The correction at part strength: 0 gives none, 1 all; slopes, powers and saturation
-    are interpolated geometrically so that a half and its double undo each other."""
-    n = numbers.as_array()
-    multiplicative = np.r_[0:3, 6:10]
-    n[multiplicative] = np.maximum(n[multiplicative], 1e-6) ** strength
-    n[3:6] *= strength
-    return TenNumbers.from_array(n)

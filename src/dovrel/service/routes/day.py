@@ -12,7 +12,6 @@ from dovrel.core.colour import encodings, tables
 from dovrel.core.measure.frame import render
 from dovrel.jobs.first_measure import write_thumbnail
 from dovrel.jobs.intake import clips_below, list_clip
-from dovrel.jobs.queue import app as queue
 from dovrel.jobs.tasks import first_measure
 from dovrel.service.context import ContextDep, the_production, the_shot
 from dovrel.service.frames import source_of
@@ -86,7 +85,7 @@ async def take_in(order: IntakeIn, context: ContextDep) -> IntakeOut:
 
 async def _measure_again(shot_ids: list[int]) -> None:
     for shot_id in shot_ids:
-        await queue.tasks["first-measure"].defer_async(shot_id=shot_id)
+        await first_measure.defer_async(shot_id=shot_id)
 
 
 @router.patch("/shots/{shot_id}")
