@@ -204,8 +204,10 @@ def worker(
 ) -> None:
     """Work off background tasks until stopped."""
     os.environ["DOVREL_DATABASE"], os.environ["DOVREL_DATA"] = database, str(data)
+    from dovrel.core.colour import tables
     from dovrel.jobs.worker import work
 
+    tables.keep_in(data / "tables")
     work(database)
 
 

@@ -10,13 +10,12 @@ from rich.console import Console
 from rich.table import Table as RichTable
 
 from dovrel.core.balance import propose
-from dovrel.core.colour import cdl, encodings, outputs, tables
+from dovrel.core.colour import cdl, encodings, outputs, tables, whole
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.correct.solve import reading_name
 from dovrel.core.match import Evidence, match
 from dovrel.core.measure.frame import render
-from dovrel.formats import asc_cdl
-from dovrel.formats import cube as cube_format
+from dovrel.formats import asc_cdl, cube
 from dovrel.media.limits import STILL_SUFFIXES
 from dovrel.media.picture import Picture, read_recorded, shrink, to_picture
 from dovrel.media.stills import write_still
@@ -188,7 +187,9 @@ def write_results(source: Input, numbers: TenNumbers, output: str, targets: Targ
         else:
             raise ValueError(f"{targets.cdl.name}: a CDL file ends in .cdl, .cc or .ccc")
     if targets.cube:
-        cube_format.write(targets.cube, cube_format.bake(source.encoding_id, [numbers], output), source.file.stem)
+        small = shrink(read_recorded(source.file, source.frame)).reshape(-1, 3)
+        nodes = whole.bake(source.encoding_id, [numbers], output, colours=small[:: max(1, len(small) // 20000)])
+        cube.write(targets.cube, nodes, source.file.stem)
     if targets.picture:
         recorded = read_recorded(source.file, source.frame)
         working = encodings.to_working(recorded, source.encoding_id, output)

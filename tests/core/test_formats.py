@@ -4,9 +4,10 @@ import numpy as np
 import PyOpenColorIO as ocio
 import pytest
 
-from dovrel.core.colour import cdl, encodings, outputs
+from dovrel.core.colour import cdl, encodings, outputs, tables, whole
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.measure.difference import display_difference
+from dovrel.core.measure.frame import display_of
 from dovrel.demo.cards import CAMERA_ENCODINGS
 from dovrel.formats import asc_cdl, cube
 
@@ -69,14 +70,34 @@ def test_cube_files_reproduce_the_picture(tmp_path, demo_frame, name, camera):
     encoding = CAMERA_ENCODINGS[camera]
     path = tmp_path / "shot.cube"
     numbers = TenNumbers((1.05, 1.0, 0.97), (-0.01, 0.0, 0.01), (1.0, 1.02, 1.0), 1.05)
-    cube.write(path, cube.bake(encoding, [numbers]), 'a "title"')
+    seen = demo_frame(name, 40).recorded.reshape(-1, 3)[::7]
+    cube.write(path, whole.bake(encoding, [numbers], colours=seen), 'a "title"')
     recorded = demo_frame(name).recorded
     transform = ocio.FileTransform(str(path), interpolation=ocio.INTERP_TETRAHEDRAL)
     read = outputs.run(ocio.Config.CreateRaw().getProcessor(transform).getDefaultCPUProcessor(), recorded)
     exact = outputs.to_display(cdl.apply(encodings.to_working(recorded, encoding), numbers))
     difference = display_difference(read, exact)
-    assert difference.mean() <= 0.13
+    assert difference.mean() <= 0.06
+    assert np.percentile(difference, 99) <= 0.3
+
+
+def test_a_table_without_known_colours_is_within_half_a_difference(demo_frame):
+    recorded = demo_frame("22A-1").recorded
+    nodes = whole.bake(CAMERA_ENCODINGS["A"], [NUMBERS])
+    exact = outputs.to_display(cdl.apply(encodings.to_working(recorded, CAMERA_ENCODINGS["A"]), NUMBERS))
+    difference = display_difference(display_of(recorded, [], tables.Table(nodes, 0.0, 1.0)), exact)
     assert np.percentile(difference, 99) <= 0.5
+
+
+def test_weights_are_tetrahedral_interpolation(rng):
+    nodes = rng.random((5, 5, 5, 3)).astype(np.float32)
+    points = np.vstack([rng.random((400, 3)), [[0, 0, 0], [1, 1, 1], [0.5, 0.5, 0.5], [1, 0, 0.25]]]).astype(np.float32)
+    lut = ocio.Lut3DTransform(gridSize=5)
+    lut.setInterpolation(ocio.INTERP_TETRAHEDRAL)
+    lut.setData(nodes.ravel())
+    theirs = outputs.run(ocio.Config.CreateRaw().getProcessor(lut).getDefaultCPUProcessor(), points)
+    ours = whole.tetrahedral_weights(points, 5) @ nodes.reshape(-1, 3)
+    assert np.abs(ours - theirs).max() < 1e-5
 
 
 def test_cube_order_is_red_fastest(tmp_path):

@@ -13,7 +13,7 @@ import simplejpeg
 from rich.console import Console
 from rich.table import Table as RichTable
 
-from dovrel.core.colour import tables
+from dovrel.core.colour import tables, whole
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.correct.solve import solve, take_sample
 from dovrel.core.measure import kernels
@@ -76,7 +76,7 @@ def _ffmpeg_milliseconds(recorded: np.ndarray, encoding: str) -> float:
     """
     with tempfile.TemporaryDirectory() as folder:
         table = Path(folder, "correction.cube")
-        cube.write(table, cube.bake(encoding, _corrections(1)), "bench")
+        cube.write(table, whole.bake(encoding, _corrections(1)), "bench")
         raw = Path(folder, "frames.rgb")
         frame = np.ascontiguousarray((recorded * 65535 + 0.5).astype("<u2")).tobytes()
 

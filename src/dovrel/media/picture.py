@@ -11,7 +11,7 @@ import numpy as np
 from dovrel.core.colour import encodings, tables
 from dovrel.core.colour.outputs import DEFAULT_OUTPUT
 from dovrel.core.measure import kernels
-from dovrel.core.measure.frame import table_arguments
+from dovrel.core.measure.frame import pack_display
 from dovrel.media.limits import STILL_SUFFIXES
 from dovrel.media.stills import read_still
 from dovrel.media.video import ClipInfo, probe, read_frame
@@ -42,7 +42,7 @@ def shrink(recorded: np.ndarray, width: int = PREVIEW_WIDTH) -> np.ndarray:
 def to_picture(recorded: np.ndarray, encoding: str, output: str = DEFAULT_OUTPUT) -> Picture:
     """Bring recorded code values (H, W, 3) into the working space.
 
-    Display-referred encodings go through a baked table; log ones through the exact transform.
+    Display-referred encodings go through baked tables; log ones through the exact transform.
 
     Raises
     ------
@@ -51,11 +51,9 @@ def to_picture(recorded: np.ndarray, encoding: str, output: str = DEFAULT_OUTPUT
     """
     recorded = np.ascontiguousarray(recorded, np.float32)
     if encodings.is_display_referred(encoding):
-        flat = recorded.reshape(-1, 3)
-        packed = np.empty(flat.shape, np.uint16)
-        table = tables.display_input_table(encoding, output)
-        kernels.look_up_codes(flat, *table_arguments(table), packed)
-        return Picture(recorded, packed.reshape(recorded.shape))
+        display = encodings.to_output_code(recorded, encoding, output)
+        packed = pack_display(display, tables.inverse_table(output), tables.output_table(output))
+        return Picture(recorded, packed)
     return Picture(recorded, kernels.pack(encodings.to_working(recorded, encoding, output)))
 
 

@@ -12,7 +12,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 
-from dovrel.core.colour import encodings, tables
+from dovrel.core.colour import tables
 from dovrel.core.measure.frame import warm_up
 from dovrel.jobs.queue import app as queue
 from dovrel.jobs.queue import connector
@@ -28,13 +28,8 @@ from dovrel.store.database import engine_for, sessions
 def _warm(context: Context) -> None:
     """Compile kernels and bake tables before the first desk asks for them."""
     with context.session() as session:
-        production = the_production(session)
-        output = production.output
-        used = {camera.encoding for camera in production.cameras} | {"rec709"}
-    warm_up(tables.output_table(output))
-    for encoding in used:
-        if encodings.is_display_referred(encoding):
-            tables.display_input_table(encoding, output)
+        output = the_production(session).output
+    warm_up(tables.output_table(output), tables.inverse_table(output))
 
 
 def create_app(settings: Settings) -> FastAPI:
@@ -45,6 +40,7 @@ def create_app(settings: Settings) -> FastAPI:
         os.environ["DOVREL_DATABASE"], os.environ["DOVREL_DATA"] = settings.database, str(settings.data)
         engine = engine_for(settings.database)
         app.state.context = Context(settings, sessions(engine))
+        tables.keep_in(settings.data / "tables")
         await asyncio.to_thread(_warm, app.state.context)
         with queue.replace_connector(connector(settings.database)):
             async with queue.open_async():

@@ -106,8 +106,12 @@ def _space_processor(source: str, target: str) -> ocio.CPUProcessor:
     return outputs.config().getProcessor(transform).getDefaultCPUProcessor()
 
 
-def _as_output_code(code: np.ndarray, encoding_id: str, output: outputs.Output) -> np.ndarray:
-    """Display-referred code values → the production's own display code values."""
+def to_output_code(code: np.ndarray, encoding_id: str, output_id: str) -> np.ndarray:
+    """Display-referred code values (..., 3) → the production's own display values.
+
+    BT.709 and sRGB pictures are taken as made on a BT.1886 monitor; HLG and PQ as BT.2100.
+    """
+    output = outputs.find(output_id)
     if output.id == "pq-1000" and encoding_id != "pq":
         source = _BRIDGES.get(encoding_id, "Rec.1886 Rec.709 - Display")
         return outputs.run(_space_processor(source, "Rec.2100-PQ - Display"), code)
@@ -143,7 +147,7 @@ def to_working(
     """
     output = outputs.find(output_id)
     if is_display_referred(encoding_id):
-        return outputs.from_display(_as_output_code(code, encoding_id, output), output_id, refine)
+        return outputs.from_display(to_output_code(code, encoding_id, output_id), output_id, refine)
     if encoding_id.startswith("file:"):
         working = outputs.run(_file_processor(encoding_id[5:]), code)
     else:

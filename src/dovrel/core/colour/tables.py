@@ -1,23 +1,34 @@
 """Baked three-dimensional tables, applied by tetrahedral interpolation.
 
-Two are kept: an output table (working → display) that the live path uses, and an input table
-(code values → working) for sources whose exact transform is slow.
+Two are kept for each output: an output table (working → display) that the live path uses, and
+its inverse (display → working) by which display-referred sources come in. Baking takes
+seconds, so tables are kept on disk where :func:`keep_in` says.
 """
 
 from __future__ import annotations
 
+import hashlib
+import os
+import tempfile
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
+from pathlib import Path
 
 import numpy as np
+import PyOpenColorIO as ocio
 
-from dovrel.core.colour import encodings, outputs
+from dovrel.core.colour import outputs
 
 OUTPUT_SIZE = 65
 WORKING_DOMAIN = (0.045, 0.905)
 """Working values the output table spans; beyond it the output is black or peak white."""
 
-INPUT_SIZE = 65
+INVERSE_SIZE = 65
+INVERSE_ROUNDS = 2
+"""Rounds of :func:`outputs.from_display` for the inverse table's nodes."""
+
+_kept_in: Path | None = None
 
 
 @dataclass(frozen=True)
@@ -50,12 +61,40 @@ def output_table(output_id: str = outputs.DEFAULT_OUTPUT) -> Table:
     over -0.125..1.125.
     """
     low, high = WORKING_DOMAIN if outputs.find(output_id).display else (-0.125, 1.125)
-    nodes = outputs.to_display(lattice(OUTPUT_SIZE, low, high), output_id)
-    return Table(np.ascontiguousarray(nodes, np.float32), low, high)
+    recipe = f"output {output_id} {OUTPUT_SIZE} {low} {high}"
+    nodes = _kept(recipe, lambda: outputs.to_display(lattice(OUTPUT_SIZE, low, high), output_id))
+    return Table(nodes, low, high)
 
 
 @lru_cache(maxsize=4)
-def display_input_table(encoding_id: str, output_id: str = outputs.DEFAULT_OUTPUT) -> Table:
-    """A display-referred encoding's way into the working space as a table over 0..1."""
-    nodes = encodings.to_working(lattice(INPUT_SIZE, 0.0, 1.0), encoding_id, output_id, refine=2)
-    return Table(np.ascontiguousarray(nodes, np.float32), 0.0, 1.0)
+def inverse_table(output_id: str = outputs.DEFAULT_OUTPUT) -> Table:
+    """The output transform's inverse as a table over display values 0..1."""
+    recipe = f"inverse {output_id} {INVERSE_SIZE} {INVERSE_ROUNDS}"
+    display = lattice(INVERSE_SIZE, 0.0, 1.0)
+    nodes = _kept(recipe, lambda: outputs.from_display(display, output_id, INVERSE_ROUNDS))
+    return Table(nodes, 0.0, 1.0)
+
+
+def keep_in(folder: Path | None) -> None:
+    """Keep baked tables in `folder` from now on and take them from there; nowhere if None."""
+    global _kept_in
+    _kept_in = folder
+    if folder:
+        folder.mkdir(parents=True, exist_ok=True)
+
+
+def _kept(recipe: str, bake: Callable[[], np.ndarray]) -> np.ndarray:
+    """Nodes baked by a recipe, from disk if they are there and whole."""
+    if _kept_in is None:
+        return np.ascontiguousarray(bake(), np.float32)
+    whole_recipe = f"{recipe} {outputs.CONFIG_NAME} {ocio.__version__}"
+    path = _kept_in / f"{hashlib.sha256(whole_recipe.encode()).hexdigest()[:24]}.npy"
+    try:
+        return np.load(path)
+    except (OSError, ValueError, EOFError):
+        nodes = np.ascontiguousarray(bake(), np.float32)
+    # Written aside and moved into place, so that a reader never meets half a table.
+    with tempfile.NamedTemporaryFile(dir=_kept_in, suffix=".part", delete=False) as aside:
+        np.save(aside, nodes)
+    os.replace(aside.name, path)
+    return nodes

@@ -174,9 +174,32 @@ def display_of(working: np.ndarray, levels: Sequence[TenNumbers], table: Table) 
     return out.reshape(np.shape(working))
 
 
-def warm_up(table: Table) -> None:
+INVERSE_ROUNDS = 3
+
+
+def pack_display(display: np.ndarray, inverse: Table, table: Table) -> np.ndarray:
+    """Display values → packed working values which `table` shows as those display values again.
+
+    Parameters
+    ----------
+    display : float array (..., 3), taken as 0..1
+    inverse, table : the output's inverse and the output (see :mod:`dovrel.core.colour.tables`)
+
+    Returns
+    -------
+    uint16 array (..., 3), as of :func:`kernels.pack`
+    """
+    flat = np.clip(np.nan_to_num(np.ascontiguousarray(display, np.float32)), 0, 1).reshape(-1, 3)
+    packed = np.empty(flat.shape, np.uint16)
+    inverse_size = inverse.nodes.shape[0]
+    kernels.display_to_packed(flat, inverse.flat, inverse_size, *table_arguments(table), INVERSE_ROUNDS, packed)
+    return packed.reshape(np.shape(display))
+
+
+def warm_up(table: Table, inverse: Table | None = None) -> None:
     """Compile or load every kernel, so that the first frame is as fast as the next."""
     tiny = np.zeros((4, 4, 3), np.uint16)
     render(tiny, [TenNumbers(saturation=0.9)], table)
     display_of(kernels.unpack(tiny), [], table)
-    kernels.look_up_codes(np.zeros((1, 3), np.float32), *table_arguments(table), np.empty((1, 3), np.uint16))
+    if inverse is not None:
+        pack_display(np.zeros((1, 3), np.float32), inverse, table)

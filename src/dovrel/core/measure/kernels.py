@@ -80,15 +80,27 @@ def _correct(r, g, b, curves, saturations):
 def _look_up(r, g, b, nodes, size, low, step):
     """Tetrahedral interpolation in a cubic table (six tetrahedra about the grey diagonal).
 
-    `nodes` is flat, four floats a node (the fourth unused), red slowest. Indices are unsigned,
-    which spares the check for negative ones.
+    `nodes` is flat, four floats a node (the fourth unused), red slowest. Values beyond the
+    table give its edge.
     """
     top = np.float32(size - 1)
     r = min(max((r - low) * step, np.float32(0)), top)
     g = min(max((g - low) * step, np.float32(0)), top)
     b = min(max((b - low) * step, np.float32(0)), top)
+    return _interpolate(r, g, b, nodes, size)
+
+
+@njit(inline="always")
+def _interpolate(r, g, b, nodes, size):
+    """Interpolate at a position in nodes; a little beyond the table the outermost cell goes on.
+
+    Indices are unsigned, which spares the check for negative ones.
+    """
     limit = np.uint32(size - 2)
-    i, j, k = min(np.uint32(r), limit), min(np.uint32(g), limit), min(np.uint32(b), limit)
+    zero = np.float32(0)
+    i = min(np.uint32(max(r, zero)), limit)
+    j = min(np.uint32(max(g, zero)), limit)
+    k = min(np.uint32(max(b, zero)), limit)
     x, y, z = r - np.float32(i), g - np.float32(j), b - np.float32(k)
     along_b = np.uint32(4)
     along_g = np.uint32(4 * size)
@@ -234,13 +246,31 @@ def display_of(working, curves, saturations, nodes, size, low, step, out):
 
 
 @njit(nogil=True, cache=True, fastmath=True)
-def look_up_codes(codes, nodes, size, low, step, out):
-    """Apply a table to float32 values (N, 3) and pack the result: uint16 (N, 3)."""
-    for n in range(codes.shape[0]):
-        r, g, b = _look_up(codes[n, 0], codes[n, 1], codes[n, 2], nodes, size, low, step)
-        out[n, 0] = int(min(max((r - PACK_LOW) * PACK_SCALE + 0.5, 0.0), 65535.0))
-        out[n, 1] = int(min(max((g - PACK_LOW) * PACK_SCALE + 0.5, 0.0), 65535.0))
-        out[n, 2] = int(min(max((b - PACK_LOW) * PACK_SCALE + 0.5, 0.0), 65535.0))
+def display_to_packed(display, inverse, inverse_size, nodes, size, low, step, rounds, out):
+    """Display values (N, 3) → packed working values uint16 (N, 3) that show as them again.
+
+    `inverse` spans display values 0..1; `nodes`, `size`, `low` and `step` are the output table.
+
+    The inverse table gives a first answer; what the output table makes of it beside what was
+    asked is handed back, `rounds` times. At the gamut's faces that leads a little beyond the
+    inverse table, which is continued there.
+    """
+    reach = np.float32(0.08)
+    lowest, highest = -reach, np.float32(1) + reach
+    span = np.float32(inverse_size - 1)
+    for n in range(display.shape[0]):
+        r0, g0, b0 = display[n, 0], display[n, 1], display[n, 2]
+        r, g, b = r0, g0, b0
+        for _ in range(rounds):
+            x, y, z = _interpolate(r * span, g * span, b * span, inverse, inverse_size)
+            x, y, z = _look_up(x, y, z, nodes, size, low, step)
+            r = min(max(r + (r0 - x), lowest), highest)
+            g = min(max(g + (g0 - y), lowest), highest)
+            b = min(max(b + (b0 - z), lowest), highest)
+        x, y, z = _interpolate(r * span, g * span, b * span, inverse, inverse_size)
+        out[n, 0] = int(min(max((x - PACK_LOW) * PACK_SCALE + 0.5, 0.0), 65535.0))
+        out[n, 1] = int(min(max((y - PACK_LOW) * PACK_SCALE + 0.5, 0.0), 65535.0))
+        out[n, 2] = int(min(max((z - PACK_LOW) * PACK_SCALE + 0.5, 0.0), 65535.0))
 
 
 @njit(nogil=True, cache=True)

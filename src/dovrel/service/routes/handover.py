@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 
+import numpy as np
 from fastapi import APIRouter
 from fastapi.responses import FileResponse
 from sqlalchemy import select
 
-from dovrel.core.colour import outputs
+from dovrel.core.colour import outputs, whole
 from dovrel.formats import asc_cdl, cube
 from dovrel.service.context import ContextDep, the_production, the_shot
+from dovrel.service.frames import FrameStore, source_of
 from dovrel.service.schemas import HandedFile, HandoverIn, HandoverOut
 from dovrel.store import corrections
 from dovrel.store.models import Handover, Shot
@@ -25,7 +28,25 @@ def safe_name(name: str) -> str:
     return re.sub(r"[^\w.-]+", "_", name, flags=re.ASCII).strip("._") or "shot"
 
 
-def _write_shot(folder: Path, shot: Shot, stem: str, formats: list[str], output: str) -> list[HandedFile]:
+COLOURS_A_FRAME = 6000
+
+
+def recorded_colours(shot: Shot, frames: FrameStore) -> np.ndarray:
+    """Recorded colours from the shot's start, middle and end, float32 (N, 3)."""
+    source = source_of(shot)
+    last = source.info.frames - 1
+    pixels = [frames.preview(source, frame).recorded.reshape(-1, 3) for frame in sorted({0, last // 2, last})]
+    return np.concatenate([p[:: max(1, len(p) // COLOURS_A_FRAME)] for p in pixels]).astype(np.float32)
+
+
+def _write_shot(
+    folder: Path,
+    shot: Shot,
+    stem: str,
+    formats: list[str],
+    output: str,
+    colours: Callable[[Shot], np.ndarray],
+) -> list[HandedFile]:
     correction = asc_cdl.NamedCorrection(shot.name, corrections.numbers_of(shot), outputs.find(output).name)
     written = []
     for kind in formats:
@@ -35,7 +56,7 @@ def _write_shot(folder: Path, shot: Shot, stem: str, formats: list[str], output:
         elif kind == "cc":
             asc_cdl.write_cc(path, correction)
         elif kind == "cube":
-            nodes = cube.bake(shot.camera.encoding, [correction.numbers], output)
+            nodes = whole.bake(shot.camera.encoding, [correction.numbers], output, colours=colours(shot))
             cube.write(path, nodes, f"{shot.name}: recorded to {outputs.find(output).name}")
         else:
             continue
@@ -61,7 +82,14 @@ def hand_over(order: HandoverIn, context: ContextDep) -> HandoverOut:
             stem = safe_name(shot.name)
             stem = stem if stem not in used else f"{stem}_{shot.id}"
             used.add(stem)
-            files += _write_shot(folder, shot, stem, list(order.formats), production.output)
+            files += _write_shot(
+                folder,
+                shot,
+                stem,
+                list(order.formats),
+                production.output,
+                lambda shot: recorded_colours(shot, context.frames),
+            )
         if "ccc" in order.formats:
             by_family: dict[str, list[Shot]] = {}
             for shot in shots:
