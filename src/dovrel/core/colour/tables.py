@@ -8,7 +8,6 @@ seconds, so tables are kept on disk where :func:`keep_in` says.
 from __future__ import annotations
 
 import hashlib
-import os
 import tempfile
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -96,5 +95,5 @@ def _kept(recipe: str, bake: Callable[[], np.ndarray]) -> np.ndarray:
     # Written aside and moved into place, so that a reader never meets half a table.
     with tempfile.NamedTemporaryFile(dir=_kept_in, suffix=".part", delete=False) as aside:
         np.save(aside, nodes)
-    os.replace(aside.name, path)
+    Path(aside.name).replace(path)
     return nodes
