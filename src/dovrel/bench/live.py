@@ -5,6 +5,7 @@ from __future__ import annotations
 import subprocess
 import tempfile
 import time
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
@@ -16,14 +17,14 @@ from rich.table import Table as RichTable
 from dovrel.core.colour import tables, whole
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.correct.solve import solve, take_sample
-from dovrel.core.measure import kernels
-from dovrel.core.measure.frame import bake_levels, render, warm_up
+from dovrel.core.measure import codes, lattice, limits
+from dovrel.core.measure.frame import bake_levels, develop, measure, picture_of, render, table_arguments, warm_up
 from dovrel.demo import cards
 from dovrel.formats import cube
 from dovrel.media.picture import Picture, read_recorded, shrink, to_picture
 from dovrel.media.video import probe
-from dovrel.service.live import JPEG_QUALITY
-from dovrel.service.packing import pack_measured
+from dovrel.service.desk import JPEG_QUALITY
+from dovrel.service.packing import pack, pack_scopes
 
 SIZE = (960, 540)
 SHOT = "12A-1"
@@ -52,21 +53,58 @@ def _corrections(count: int) -> list[TenNumbers]:
     ]
 
 
-def _update(picture: Picture, numbers: TenNumbers, table: tables.Table, stages: dict[str, list[float]]) -> None:
+STAGES = (
+    "correction baked",
+    "picture developed",
+    "8-bit picture",
+    "picture encoded",
+    "limits flagged",
+    "scopes and readings",
+    "message packed",
+)
+_encoders = ThreadPoolExecutor(1)
+
+
+def _jpeg(picture: np.ndarray) -> bytes:
+    return simplejpeg.encode_jpeg(picture, JPEG_QUALITY, colorsubsampling="444", fastdct=True)
+
+
+def _update(
+    picture: Picture,
+    located: lattice.Located,
+    numbers: TenNumbers,
+    table: tables.Table,
+    stages: dict[str, list[float]],
+) -> None:
+    """One update as the desk makes it, its parts timed one after another, then as it is made."""
+    marks = [time.perf_counter()]
+
+    def mark() -> None:
+        marks.append(time.perf_counter())
+
+    words = lattice.bake(located.nodes, *bake_levels([numbers]), table_arguments(table))
+    mark()
+    display = lattice.develop_located(located, words)
+    mark()
+    shown = picture_of(display)
+    mark()
+    jpeg = _jpeg(shown)
+    mark()
+    limits.flag(display, picture.flags)
+    mark()
+    scopes, readings = measure(display)
+    mark()
+    pack({"readings": readings.tolist()}, {**pack_scopes(scopes), "picture": jpeg})
+    mark()
+    for name, seconds in zip(STAGES, np.diff(marks), strict=True):
+        stages[name].append(float(seconds))
     started = time.perf_counter()
-    bake_levels([numbers])
-    baked = time.perf_counter()
-    measured = render(picture.packed, [numbers], table)
-    rendered = time.perf_counter()
-    jpeg = simplejpeg.encode_jpeg(measured.picture, JPEG_QUALITY, colorsubsampling="444", fastdct=True)
-    encoded = time.perf_counter()
-    pack_measured({"readings": measured.readings.tolist()}, measured, jpeg)
-    packed = time.perf_counter()
-    stages["render and measure"].append(rendered - baked)
-    stages["of which tables"].append(baked - started)
-    stages["picture encoded"].append(encoded - rendered)
-    stages["message packed"].append(packed - encoded)
-    stages["whole update"].append(packed - baked)
+    display = develop(picture.packed, [numbers], table, located)
+    limits.flag(display, picture.flags)
+    encoding = _encoders.submit(_jpeg, picture_of(display))
+    scopes, readings = measure(display)
+    pack({"readings": readings.tolist()}, {**pack_scopes(scopes), "picture": encoding.result()})
+    stages["whole update"].append(time.perf_counter() - started)
 
 
 def _ffmpeg_milliseconds(recorded: np.ndarray, encoding: str) -> float:
@@ -101,17 +139,15 @@ def run(runs: int) -> dict:
     table = tables.output_table()
     warm_up(table)
     picture = _source()
-    stages: dict[str, list[float]] = {
-        name: []
-        for name in ("whole update", "render and measure", "of which tables", "picture encoded", "message packed")
-    }
+    located = lattice.locate(picture.packed)
+    stages: dict[str, list[float]] = {name: [] for name in ("whole update", *STAGES)}
     for numbers in _corrections(10):
-        _update(picture, numbers, table, {name: [] for name in stages})
+        _update(picture, located, numbers, table, {name: [] for name in stages})
     others = []
     for part in np.array_split(np.arange(runs), 3):
         others.append(_ffmpeg_milliseconds(picture.recorded, clip.encoding))
         for numbers in _corrections(len(part)):
-            _update(picture, numbers, table, stages)
+            _update(picture, located, numbers, table, stages)
     whole = 1000 * np.array(stages["whole update"])
     return {
         "width": SIZE[0],
@@ -122,15 +158,26 @@ def run(runs: int) -> dict:
         "ffmpeg_ms": float(np.median(others)),
         "ffmpeg_ratio": float(np.median(whole) / np.median(others)),
         "stages_ms": {name: float(1000 * np.median(values)) for name, values in stages.items()},
+        "locate_ms": _locate_milliseconds(picture),
         "solve_ms": _solve_milliseconds(picture, table),
         "full_4k_ms": _full_milliseconds(picture, table),
         "resident_mb": psutil.Process().memory_info().rss / 1e6,
     }
 
 
+def _locate_milliseconds(picture: Picture) -> float:
+    """What a frame costs once, before the first drag on it."""
+    times = []
+    for _ in range(5):
+        started = time.perf_counter()
+        lattice.locate(picture.packed)
+        times.append(time.perf_counter() - started)
+    return float(1000 * np.median(times))
+
+
 def _solve_milliseconds(picture: Picture, table: tables.Table) -> float:
     """One step of a dragged grip: red highs a little higher, the rest held."""
-    sample = kernels.unpack(take_sample(picture.packed))
+    sample = codes.unpack(take_sample(picture.packed))
     aims = render(picture.packed, [], table).readings
     times = []
     for step in np.linspace(0.2, 6, 25):
@@ -161,6 +208,7 @@ def print_table(console: Console, result: dict) -> None:
     table.add_row("95th percentile of the whole", f"{result['p95_ms']:.1f}")
     table.add_row("FFmpeg's filters, same work", f"{result['ffmpeg_ms']:.1f}")
     table.add_row("ours / FFmpeg's", f"{result['ffmpeg_ratio']:.2f}")
+    table.add_row("a frame located, once", f"{result['locate_ms']:.1f}")
     table.add_row("one solve of ten aims", f"{result['solve_ms']:.1f}")
     table.add_row("one 3840×2160 measure", f"{result['full_4k_ms']:.0f}")
     table.add_row("resident memory, MB", f"{result['resident_mb']:.0f}")

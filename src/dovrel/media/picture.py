@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 
 import cv2
@@ -10,7 +11,7 @@ import numpy as np
 
 from dovrel.core.colour import encodings, tables
 from dovrel.core.colour.outputs import DEFAULT_OUTPUT
-from dovrel.core.measure import kernels
+from dovrel.core.measure import codes, limits
 from dovrel.core.measure.frame import pack_display
 from dovrel.media.limits import STILL_SUFFIXES
 from dovrel.media.stills import read_still
@@ -26,9 +27,14 @@ class Picture:
     recorded: np.ndarray
     packed: np.ndarray
 
+    @cached_property
+    def flags(self) -> np.ndarray:
+        """What the recording clipped or crushed: uint8 (H, W), see :mod:`dovrel.core.measure.limits`."""
+        return limits.recorded_flags(self.recorded)
+
     @property
     def working(self) -> np.ndarray:
-        return kernels.unpack(self.packed)
+        return codes.unpack(self.packed)
 
 
 def shrink(recorded: np.ndarray, width: int = PREVIEW_WIDTH) -> np.ndarray:
@@ -54,7 +60,7 @@ def to_picture(recorded: np.ndarray, encoding: str, output: str = DEFAULT_OUTPUT
         display = encodings.to_output_code(recorded, encoding, output)
         packed = pack_display(display, tables.inverse_table(output), tables.output_table(output))
         return Picture(recorded, packed)
-    return Picture(recorded, kernels.pack(encodings.to_working(recorded, encoding, output)))
+    return Picture(recorded, codes.pack(encodings.to_working(recorded, encoding, output)))
 
 
 def read_recorded(path: Path, frame: int = 0, info: ClipInfo | None = None) -> np.ndarray:

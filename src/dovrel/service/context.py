@@ -6,6 +6,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import replace
 from typing import Annotated
 
 from fastapi import Depends, Request
@@ -15,6 +16,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from dovrel.core.colour import cdl, tables
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.match import Evidence
+from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.core.measure.readings import Percentiles
 from dovrel.service.frames import FrameStore, Source, source_of
 from dovrel.service.settings import Settings
@@ -36,32 +38,48 @@ class Context:
         with self.sessions.begin() as session:
             yield session
 
-    def evidence(self, source: Source, frame: int, kept: KeptFrame, percentiles: Percentiles) -> Evidence:
-        """What a shot's frame and a kept frame share; gathered once for each pair."""
+    def evidence(
+        self,
+        source: Source,
+        frame: int,
+        kept: KeptFrame,
+        percentiles: Percentiles,
+        meters: tuple[Meter, Meter] = (WHOLE, WHOLE),
+    ) -> Evidence:
+        """What a shot's frame and a kept frame share; gathered once for each pair.
+
+        `meters` are the reference's and the shot's.
+        """
         reference = source_of(kept.shot)
-        key = (source, frame, kept.id)
+        key = (source, frame, kept.id, meters)
         with self._gathering:
             if key in self._evidence:
                 self._evidence.move_to_end(key)
                 return self._evidence[key]
             there = self.frames.preview(reference, kept.frame)
             here = self.frames.preview(source, frame)
+            table = tables.output_table(source.output)
+            corrected = TenNumbers.from_array(kept.numbers)
             found = Evidence(
-                cdl.apply(there.working, TenNumbers.from_array(kept.numbers)),
+                cdl.apply(there.working, corrected),
                 here.working,
                 here.recorded,
-                tables.output_table(source.output),
+                table,
                 output_id=source.output,
                 percentiles=percentiles,
+                reference_mask=replace(meters[0], numbers=corrected).mask(there.packed, table),
+                shot_mask=meters[1].mask(here.packed, table),
             )
             self._evidence[key] = found
             while len(self._evidence) > KEPT_COMPARISONS:
                 self._evidence.popitem(last=False)
             return found
 
-    def gathered(self, source: Source, frame: int, kept_id: int) -> Evidence | None:
+    def gathered(
+        self, source: Source, frame: int, kept_id: int, meters: tuple[Meter, Meter] = (WHOLE, WHOLE)
+    ) -> Evidence | None:
         """The comparison of a pair, if it has been gathered already."""
-        return self._evidence.get((source, frame, kept_id))
+        return self._evidence.get((source, frame, kept_id, meters))
 
 
 def context_of(request: Request) -> Context:

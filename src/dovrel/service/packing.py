@@ -12,8 +12,9 @@ import struct
 
 import numpy as np
 
-from dovrel.core.measure.frame import Measured
+from dovrel.core.measure.counting import Scopes
 
+HISTOGRAM_BINS = 640
 _TYPES = {"uint8": "u1", "uint16": "u2", "uint32": "u4"}
 
 
@@ -37,15 +38,11 @@ def pack(header: dict, blobs: dict[str, np.ndarray | bytes]) -> bytes:
     return b"".join([struct.pack("<I", len(text)), text, *parts])
 
 
-def pack_measured(header: dict, measured: Measured, picture: bytes | None) -> bytes:
-    """A measured frame as one message; `picture` is its JPEG."""
-    scopes = measured.scopes
-    blobs: dict[str, np.ndarray | bytes] = {
-        "parade": _narrow(scopes.parade),
-        "waveform": _narrow(scopes.waveform),
-        "vector": scopes.vector,
-        "histogram": scopes.histogram(),
+def pack_scopes(scopes: Scopes, prefix: str = "") -> dict[str, np.ndarray | bytes]:
+    """The densities of a measured frame as named blobs."""
+    return {
+        f"{prefix}parade": _narrow(scopes.parade),
+        f"{prefix}waveform": _narrow(scopes.waveform),
+        f"{prefix}vector": scopes.vector,
+        f"{prefix}histogram": scopes.fine.reshape(3, HISTOGRAM_BINS, -1).sum(axis=2, dtype=np.uint32),
     }
-    if picture is not None:
-        blobs["picture"] = picture
-    return pack({**header, "pixels": scopes.pixels}, blobs)

@@ -7,9 +7,12 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
-from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.measure.meter import Meter
 
 Numbers = Annotated[list[float], Field(min_length=10, max_length=10)]
+Part = Annotated[float, Field(ge=0, le=1)]
+"""A place in parts of the picture's width or height."""
 State = Literal["new", "balanced", "matched", "checked"]
 
 
@@ -121,11 +124,23 @@ class IntakeOut(BaseModel):
     ignored: int
 
 
+class MeterIn(BaseModel):
+    """What is measured: see :class:`dovrel.core.measure.meter.Meter`."""
+
+    kind: Literal["box", "outline", "skin", "neutrals"]
+    points: Annotated[list[tuple[Part, Part]], Field(max_length=400)] = []
+    numbers: Numbers | None = None
+
+    def meter(self) -> Meter:
+        numbers = TenNumbers.from_array(self.numbers) if self.numbers else IDENTITY
+        return Meter(self.kind, tuple(self.points), numbers)
+
+
 class BalanceIn(BaseModel):
     frame: int = Field(ge=0)
     base: int | None = None
     candidate: str | None = None
-    meter: tuple[float, float, float, float] | None = None
+    meter: MeterIn | None = None
     kept_cast: float = Field(default=0.12, ge=0, le=1)
 
 
@@ -152,6 +167,8 @@ class MatchIn(BaseModel):
     frame: int = Field(ge=0)
     base: int | None = None
     strength: float = Field(default=1.0, ge=0, le=1)
+    meter: MeterIn | None = None
+    reference_meter: MeterIn | None = None
 
 
 class MatchOut(BaseModel):
@@ -168,6 +185,10 @@ class MatchOut(BaseModel):
 class KeepIn(BaseModel):
     frame: int = Field(ge=0)
     as_reference: bool = True
+
+
+class KeptScopesIn(BaseModel):
+    meter: MeterIn | None = None
 
 
 class HandoverIn(BaseModel):

@@ -19,7 +19,7 @@ import PyOpenColorIO as ocio
 
 from dovrel.core.colour import outputs
 
-OUTPUT_SIZE = 65
+OUTPUT_SIZE = 97
 WORKING_DOMAIN = (0.045, 0.905)
 """Working values the output table spans; beyond it the output is black or peak white."""
 

@@ -37,6 +37,10 @@ class Correspondences:
     def __len__(self) -> int:
         return len(self.reference)
 
+    def where(self, chosen: np.ndarray) -> Correspondences:
+        """Those of a mask (n,)."""
+        return Correspondences(self.reference[chosen], self.shot[chosen])
+
 
 NONE = Correspondences(np.empty((0, 2), np.float32), np.empty((0, 2), np.float32))
 

@@ -56,10 +56,36 @@ class Match:
 
 @dataclass(frozen=True)
 class _Side:
-    """A picture at work size: working values and what is recorded, both (H, W, 3)."""
+    """A picture at work size.
+
+    Attributes
+    ----------
+    working, recorded : float32 (H, W, 3); a reference's recording is not looked at
+    metered : bool (H, W), the pixels that count
+    """
 
     working: np.ndarray
     recorded: np.ndarray
+    metered: np.ndarray
+
+    def inside(self, points: np.ndarray) -> np.ndarray:
+        """Which points (n, 2), in parts of width and height, lie on metered pixels."""
+        height, width = self.metered.shape
+        x = np.clip((points[:, 0] * width).astype(int), 0, width - 1)
+        y = np.clip((points[:, 1] * height).astype(int), 0, height - 1)
+        return self.metered[y, x]
+
+
+def _side(working: np.ndarray, recorded: np.ndarray, mask: np.ndarray | None) -> _Side:
+    small = shrink(working)
+    height, width = small.shape[:2]
+    if mask is None:
+        metered = np.ones((height, width), bool)
+    else:
+        metered = cv2.resize(mask, (width, height), interpolation=cv2.INTER_NEAREST) != 0
+    if not metered.any():
+        raise ValueError("nothing was measured: the meter holds no pixels")
+    return _Side(small, shrink(recorded), metered)
 
 
 def shrink(image: np.ndarray, width: int = WORK_WIDTH) -> np.ndarray:
@@ -88,31 +114,42 @@ class Evidence:
         start: TenNumbers = IDENTITY,
         output_id: str = outputs.DEFAULT_OUTPUT,
         percentiles: Percentiles = DEFAULT_PERCENTILES,
+        reference_mask: np.ndarray | None = None,
+        shot_mask: np.ndarray | None = None,
     ) -> None:
-        """Parameters as of :func:`match`."""
+        """Parameters as of :func:`match`; masks uint8 (H, W) of the metered pixels, all if None.
+
+        Raises
+        ------
+        ValueError
+            If a mask leaves nothing.
+        """
         self.table = table
         self.percentiles = percentiles
-        self.reference = shrink(reference_working)
-        self.shot = _Side(shrink(shot_working), shrink(shot_recorded))
-        self.reference_display = display_of(self.reference, [], table)
-        self.near = _near(self.reference_display, self.shot, start, table, output_id, percentiles)
-        self.points = _points(self.reference_display, self.shot, self.near, table)
+        self.reference = _side(reference_working, reference_working, reference_mask)
+        self.shot = _side(shot_working, shot_recorded, shot_mask)
+        self.reference_display = display_of(self.reference.working, [], table)
+        metered = self.reference_display[self.reference.metered]
+        self.near = _near(metered, self.shot, start, table, output_id, percentiles)
+        found = _points(self.reference_display, self.shot, self.near, table)
+        self.points = found.where(self.reference.inside(found.reference) & self.shot.inside(found.shot))
         self.pairs = _pairs(self.points, self.reference_display, self.shot)
-        self._palette = None if self.pairs else shared.palette(self.reference_display)
+        self._palette = None if self.pairs else shared.palette(metered)
 
     def distance(self, numbers: TenNumbers) -> float:
         """Mean CIEDE2000 over what the two share, with the shot under `numbers`."""
         if self.pairs is not None:
             return float(np.average(differences(self.pairs, numbers, self.table), weights=self.pairs.weight))
         assert self._palette is not None
-        shown = display_of(self.shot.working, [numbers], self.table)
+        shown = display_of(self.shot.working[self.shot.metered], [numbers], self.table)
         return shared.shared_distance(self._palette, shared.palette(shown))
 
     def reference_readings(self) -> np.ndarray:
-        return readings_of_display(self.reference_display, self.percentiles)
+        return readings_of_display(self.reference_display[self.reference.metered], self.percentiles)
 
     def readings(self, numbers: TenNumbers) -> np.ndarray:
-        return readings_of_display(display_of(self.shot.working, [numbers], self.table), self.percentiles)
+        metered = self.shot.working[self.shot.metered]
+        return readings_of_display(display_of(metered, [numbers], self.table), self.percentiles)
 
 
 def match(evidence: Evidence, *, start: TenNumbers = IDENTITY, strength: float = 1.0) -> Match:
@@ -168,7 +205,7 @@ def match(evidence: Evidence, *, start: TenNumbers = IDENTITY, strength: float =
 
 
 def _near(
-    reference_display: np.ndarray,
+    reference_metered: np.ndarray,
     shot: _Side,
     start: TenNumbers,
     table: Table,
@@ -176,17 +213,17 @@ def _near(
     percentiles: Percentiles,
 ) -> TenNumbers:
     """The distributions laid on each other: only to bring the pictures near."""
-    aims = readings_of_display(reference_display, percentiles)
-    sample = take_sample(shot.working, 2500)
+    aims = readings_of_display(reference_metered, percentiles)
+    sample = take_sample(shot.working[shot.metered], 2500)
     solution = solve(sample, start, aims, table, output_id=output_id, percentiles=percentiles, iterations=6)
     return solution.numbers
 
 
-def _by_light(reference: np.ndarray, shot: _Side, table: Table, notes: list[str]) -> TenNumbers:
+def _by_light(reference: _Side, shot: _Side, table: Table, notes: list[str]) -> TenNumbers:
     """Bring the shot's neutrals and its middle to where the reference has them."""
-    reference_sample = take_sample(reference, 12000)
-    usable = usable_pixels(shot.recorded)
-    if usable.mean() < 0.01:
+    reference_sample = take_sample(reference.working[reference.metered], 12000)
+    usable = usable_pixels(shot.recorded) & shot.metered
+    if usable.sum() < 0.01 * shot.metered.sum():
         notes.append("nearly all of the shot is clipped or black in the recording")
         return IDENTITY
     shot_sample = take_sample(shot.working[usable], 12000)
@@ -252,7 +289,7 @@ def _fit_to_points(
 def _clipping_notes(shot: _Side, aims: np.ndarray) -> list[str]:
     notes = []
     for channel in range(3):
-        clipped = float((shot.recorded[..., channel] >= CLIPPED_AT).mean())
+        clipped = float((shot.recorded[shot.metered, channel] >= CLIPPED_AT).mean())
         if clipped > 0.01:
             index = channel * 3 + 2
             notes.append(

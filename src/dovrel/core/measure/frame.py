@@ -1,75 +1,41 @@
-"""Rendering and measuring one frame: what the live loop, the wall and the command line call."""
+"""Developing and measuring one frame: what the live loop, the wall and the command line call."""
 
 from __future__ import annotations
 
+import threading
+from collections import OrderedDict
 from collections.abc import Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
+from numba import njit
 
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.colour.tables import Table
-from dovrel.core.measure import kernels
-from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles, readings_of_counts
+from dovrel.core.measure import codes, kernels, lattice
+from dovrel.core.measure.counting import Scopes, count
+from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles, readings_of_scopes
+from dovrel.core.measure.threads import in_parts
 
-WAVE_COLUMNS = 320
-THREADS = 2
-_pool = ThreadPoolExecutor(THREADS, thread_name_prefix="measure")
+DIRECT_PIXELS = 200_000
+"""Smaller frames are developed pixel by pixel; for larger ones a whole lattice is quicker to bake."""
 
-
-@dataclass(frozen=True)
-class Meter:
-    """A box on the picture in parts of its width and height, 0..1. The whole by default."""
-
-    left: float = 0.0
-    top: float = 0.0
-    right: float = 1.0
-    bottom: float = 1.0
-
-    def __post_init__(self) -> None:
-        edges = (self.left, self.top, self.right, self.bottom)
-        if not np.isfinite(edges).all() or not (0 <= self.left < self.right <= 1 and 0 <= self.top < self.bottom <= 1):
-            raise ValueError("a meter's box must lie on the picture and have an area")
-
-    def pixels(self, width: int, height: int) -> tuple[int, int, int, int]:
-        """x0, y0, x1, y1, at least one pixel."""
-        x0 = min(int(self.left * width), width - 1)
-        y0 = min(int(self.top * height), height - 1)
-        return x0, y0, max(round(self.right * width), x0 + 1), max(round(self.bottom * height), y0 + 1)
-
-
-WHOLE = Meter()
-
-
-@dataclass(frozen=True)
-class Scopes:
-    """Exact counts; the sum over each scope (over each channel of the parade) is `pixels`.
-
-    Attributes
-    ----------
-    parade : uint32 (3, columns, 256), R′G′B′ by column and level, -7 % at 0 to 109 % at 255
-    waveform : uint32 (columns, 256), Y′
-    vector : uint32 (256, 256), Cr downwards from +0.625, Cb rightwards from -0.625
-    fine : uint32 (4, 5120), R′G′B′Y′ at 4096 bins per 100 % from -12.5 %
-    pixels : number of pixels measured
-    """
-
-    parade: np.ndarray
-    waveform: np.ndarray
-    vector: np.ndarray
-    fine: np.ndarray
-    pixels: int
-
-    def histogram(self, bins: int = 320) -> np.ndarray:
-        """R′G′B′Y′ counts, uint32 (4, bins); `bins` divides 5120."""
-        return self.fine.reshape(4, bins, -1).sum(axis=2, dtype=np.uint32)
+KEPT_LATTICES = 3
 
 
 @dataclass(frozen=True)
 class Measured:
-    """A rendered frame: the 8-bit picture, its scopes and its ten readings in percent."""
+    """A developed frame.
 
+    Attributes
+    ----------
+    display : uint16 (3, H, W), display codes
+    picture : uint8 (H, W, 3)
+    scopes : counts over the meter
+    readings : float64 (10,), percent
+    """
+
+    display: np.ndarray
     picture: np.ndarray
     scopes: Scopes
     readings: np.ndarray
@@ -99,71 +65,108 @@ def table_arguments(table: Table) -> tuple[np.ndarray, int, np.float32, np.float
     return table.flat, size, np.float32(table.low), np.float32((size - 1) / (table.high - table.low))
 
 
-def render(
-    source: np.ndarray,
+class _Lattices:
+    """The whole lattices baked last: a clip played under one correction bakes once."""
+
+    def __init__(self) -> None:
+        self._words: OrderedDict[tuple, np.ndarray] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def words(self, grid: lattice.Lattice, levels: Sequence[TenNumbers], table: Table) -> np.ndarray:
+        key = (grid, tuple(levels), id(table.flat))
+        with self._lock:
+            if key in self._words:
+                self._words.move_to_end(key)
+                return self._words[key]
+        baked = lattice.bake(grid.nodes(), *bake_levels(levels), table_arguments(table))
+        with self._lock:
+            self._words[key] = baked
+            while len(self._words) > KEPT_LATTICES:
+                self._words.popitem(last=False)
+        return baked
+
+
+_lattices = _Lattices()
+
+
+def develop(
+    packed: np.ndarray,
     levels: Sequence[TenNumbers],
     table: Table,
-    meter: Meter = WHOLE,
-    percentiles: Percentiles = DEFAULT_PERCENTILES,
-) -> Measured:
-    """Correct, output and measure one frame.
+    located: lattice.Located | None = None,
+) -> np.ndarray:
+    """Correct and output a frame: display codes uint16 (3, H, W).
 
     Parameters
     ----------
-    source : uint16 (H, W, 3), packed working values (:func:`kernels.pack`)
+    packed : uint16 (H, W, 3), working codes (:func:`codes.pack`)
     levels : the ten numbers of each level, in order
     table : the output table
-    meter : what is measured; the picture is always rendered whole
+    located : the same frame in its lattice, if it is to be developed again and again
 
     Raises
     ------
     ValueError
         If the frame is empty or not (H, W, 3).
     """
-    if source.ndim != 3 or source.shape[2] != 3 or 0 in source.shape:
-        raise ValueError(f"a frame must be height × width × 3, not {source.shape}")
-    height, width = source.shape[:2]
-    columns = min(WAVE_COLUMNS, width)
-    curves, saturations = bake_levels(levels)
-    nodes, size, low, step = table_arguments(table)
-    box = np.array(meter.pixels(width, height), np.int64)
-    picture = np.empty((height, width, 3), np.uint8)
-    parade = np.zeros((3, columns, kernels.WAVE_LEVELS), np.uint32)
-    waveform = np.zeros((columns, kernels.WAVE_LEVELS), np.uint32)
-    vectors = np.zeros((THREADS, kernels.VECTOR_SIZE, kernels.VECTOR_SIZE), np.uint32)
-    fines = np.zeros((THREADS, 4, kernels.FINE_BINS), np.uint32)
-    sums = np.zeros((THREADS, 2), np.float64)
-    edges = np.linspace(0, columns, THREADS + 1).astype(int)
+    if packed.ndim != 3 or packed.shape[2] != 3 or 0 in packed.shape:
+        raise ValueError(f"a frame must be height × width × 3, not {packed.shape}")
+    if located is not None:
+        words = lattice.bake(located.nodes, *bake_levels(levels), table_arguments(table))
+        return lattice.develop_located(located, words)
+    if packed.shape[0] * packed.shape[1] > DIRECT_PIXELS:
+        grid = lattice.wide_lattice(packed)
+        return lattice.develop(packed, grid, _lattices.words(grid, levels, table))
+    shown = display_of(codes.unpack(packed), levels, table)
+    return np.ascontiguousarray(codes.encode_display(shown).transpose(2, 0, 1))
 
-    def part(thread: int) -> None:
-        kernels.render_and_measure(
-            source,
-            curves,
-            saturations,
-            nodes,
-            size,
-            low,
-            step,
-            edges[thread],
-            edges[thread + 1],
-            columns,
-            box,
-            picture,
-            parade,
-            waveform,
-            vectors[thread],
-            fines[thread],
-            sums[thread],
-        )
 
-    others = [_pool.submit(part, thread) for thread in range(1, THREADS)]
-    part(0)
-    for other in others:
-        other.result()
-    squared, pixels = sums.sum(axis=0)
-    fine = fines.sum(axis=0, dtype=np.uint32)
-    scopes = Scopes(parade, waveform, vectors.sum(axis=0, dtype=np.uint32), fine, int(pixels))
-    return Measured(picture, scopes, readings_of_counts(fine, squared / pixels, percentiles))
+def measure(
+    display: np.ndarray, mask: np.ndarray | None = None, percentiles: Percentiles = DEFAULT_PERCENTILES
+) -> tuple[Scopes, np.ndarray]:
+    """Scopes and the ten readings of display codes (3, H, W), where `mask` (H, W) is not zero.
+
+    Raises
+    ------
+    ValueError
+        If the mask leaves nothing to measure.
+    """
+    scopes = count(display, mask)
+    return scopes, readings_of_scopes(scopes, percentiles)
+
+
+def render(
+    packed: np.ndarray,
+    levels: Sequence[TenNumbers],
+    table: Table,
+    mask: np.ndarray | None = None,
+    percentiles: Percentiles = DEFAULT_PERCENTILES,
+    located: lattice.Located | None = None,
+) -> Measured:
+    """Develop, picture and measure one frame; parameters as of :func:`develop` and :func:`measure`."""
+    display = develop(packed, levels, table, located)
+    scopes, readings = measure(display, mask, percentiles)
+    return Measured(display, picture_of(display), scopes, readings)
+
+
+_BYTES = np.clip(255 * codes.decode_display(np.arange(8, 65536, 16).astype(np.uint16)) + 0.5, 0, 255).astype(np.uint8)
+
+
+def picture_of(display: np.ndarray) -> np.ndarray:
+    """Display codes (3, H, W) → 8-bit picture (H, W, 3)."""
+    picture = np.empty((*display.shape[1:], 3), np.uint8)
+    in_parts(display.shape[1], lambda first, last: _to_bytes(display, _BYTES, first, last, picture))
+    return picture
+
+
+@njit(nogil=True, cache=True)
+def _to_bytes(display, table, first, last, picture):
+    four = np.uint16(4)
+    for y in range(first, last):
+        for x in range(display.shape[2]):
+            picture[y, x, 0] = table[display[0, y, x] >> four]
+            picture[y, x, 1] = table[display[1, y, x] >> four]
+            picture[y, x, 2] = table[display[2, y, x] >> four]
 
 
 def display_of(working: np.ndarray, levels: Sequence[TenNumbers], table: Table) -> np.ndarray:
@@ -199,7 +202,9 @@ def pack_display(display: np.ndarray, inverse: Table, table: Table) -> np.ndarra
 def warm_up(table: Table, inverse: Table | None = None) -> None:
     """Compile or load every kernel, so that the first frame is as fast as the next."""
     tiny = np.zeros((4, 4, 3), np.uint16)
-    render(tiny, [TenNumbers(saturation=0.9)], table)
-    display_of(kernels.unpack(tiny), [], table)
+    levels = [TenNumbers(saturation=0.9)]
+    render(tiny, levels, table, located=lattice.locate(tiny), mask=np.ones((4, 4), np.uint8))
+    lattice.develop(tiny, grid := lattice.wide_lattice(tiny, 3), _lattices.words(grid, levels, table))
+    display_of(codes.unpack(tiny), [], table)
     if inverse is not None:
         pack_display(np.zeros((1, 3), np.float32), inverse, table)

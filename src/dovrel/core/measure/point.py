@@ -7,7 +7,7 @@ import numpy as np
 from dovrel.core.colour.cdl import TenNumbers, apply
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import AP1_LUMA, MID_GREY, STOP, from_linear, to_linear
-from dovrel.core.measure import kernels
+from dovrel.core.measure import codes
 from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import chroma_plane, luma
 
@@ -23,7 +23,7 @@ def name_point(packed: np.ndarray, x: float, y: float, numbers: TenNumbers, tabl
     height, width = packed.shape[:2]
     column, row = min(int(x * width), width - 1), min(int(y * height), height - 1)
     near = packed[max(row - 1, 0) : row + 2, max(column - 1, 0) : column + 2].reshape(-1, 3)
-    working = kernels.unpack(near)
+    working = codes.unpack(near)
     display = display_of(working, [numbers], table).mean(axis=0, dtype=np.float64)
     cb, cr = chroma_plane(display)
     luminance = max(float((to_linear(apply(working, numbers)) @ AP1_LUMA).mean()), 1e-6)

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dovrel.core.measure import kernels
+from dovrel.core.measure import codes
+from dovrel.core.measure.counting import Scopes
 
 CHANNELS = ("red", "green", "blue")
 ZONES = ("lows", "mids", "highs")
@@ -48,28 +49,27 @@ def percentile_of_counts(counts: np.ndarray, percent: float) -> float:
     index = min(index, len(counts) - 1)
     before = cumulative[index - 1] if index else 0
     within = (rank - before) / max(int(counts[index]), 1)
-    return (index + within) / kernels.FINE_PER_UNIT + kernels.FINE_LOW
+    code = (index + within) * (65536 / codes.FINE_BINS) - 0.5
+    return code / codes.DISPLAY_SCALE + codes.DISPLAY_LOW
 
 
-def readings_of_counts(
-    fine: np.ndarray, mean_squared_chroma: float, percentiles: Percentiles = DEFAULT_PERCENTILES
-) -> np.ndarray:
+def readings_of_scopes(scopes: Scopes, percentiles: Percentiles = DEFAULT_PERCENTILES) -> np.ndarray:
     """The ten readings in percent, float64 (10,).
 
     Order: red lows, mids, highs; green; blue; saturation (RMS chroma: distance from the centre
     of the BT.709 Cb/Cr plane, in percent).
 
-    Parameters
-    ----------
-    fine : integer array (3 or 4, FINE_BINS)
-    mean_squared_chroma : mean of Cb² + Cr² over the meter
+    Raises
+    ------
+    ValueError
+        If nothing was counted.
     """
     readings = [
-        100.0 * percentile_of_counts(fine[channel], percent)
+        100.0 * percentile_of_counts(scopes.fine[channel], percent)
         for channel in range(3)
         for percent in percentiles.as_tuple()
     ]
-    return np.array([*readings, 100.0 * np.sqrt(mean_squared_chroma)])
+    return np.array([*readings, 100.0 * np.sqrt(scopes.mean_squared_chroma)])
 
 
 def readings_of_display(display: np.ndarray, percentiles: Percentiles = DEFAULT_PERCENTILES) -> np.ndarray:
@@ -91,8 +91,8 @@ def chroma_plane(display: np.ndarray) -> np.ndarray:
     y = luma(display)
     return np.stack(
         [
-            (display[..., 2] - y) / kernels.CB_DIVISOR,
-            (display[..., 0] - y) / kernels.CR_DIVISOR,
+            (display[..., 2] - y) / codes.CB_DIVISOR,
+            (display[..., 0] - y) / codes.CR_DIVISOR,
         ],
         axis=-1,
     )

@@ -9,7 +9,7 @@ from dovrel.core.balance import propose
 from dovrel.core.colour import tables
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.match import match
-from dovrel.core.measure.frame import WHOLE, Meter
+from dovrel.core.measure.meter import WHOLE
 from dovrel.service.context import ContextDep, percentiles_of, the_shot
 from dovrel.service.frames import source_of
 from dovrel.service.schemas import (
@@ -75,12 +75,13 @@ def balance(shot_id: int, order: BalanceIn, context: ContextDep) -> BalanceOut:
     with context.session() as session:
         source = source_of(the_shot(session, shot_id))
     picture = context.frames.preview(source, order.frame)
-    meter = Meter(*order.meter) if order.meter else WHOLE
-    x0, y0, x1, y1 = meter.pixels(picture.packed.shape[1], picture.packed.shape[0])
+    table = tables.output_table(source.output)
+    mask = (order.meter.meter() if order.meter else WHOLE).mask(picture.packed, table)
+    working, recorded = picture.working, picture.recorded.astype(np.float32)
     candidates = propose(
-        picture.working[y0:y1, x0:x1],
-        picture.recorded[y0:y1, x0:x1].astype(np.float32),
-        tables.output_table(source.output),
+        working if mask is None else working[mask != 0],
+        recorded if mask is None else recorded[mask != 0],
+        table,
         order.kept_cast,
     )
     chosen = next((c for c in candidates if c.id == order.candidate), candidates[0])
@@ -106,7 +107,11 @@ def match_to_reference(shot_id: int, order: MatchIn, context: ContextDep) -> Mat
             raise ValueError(f"{shot.name} is its family's reference; match the other shots to it")
         source, percentiles = source_of(shot), percentiles_of(shot.production)
         start = corrections.numbers_of(shot)
-        evidence = context.evidence(source, order.frame, kept, percentiles)
+        meters = (
+            order.reference_meter.meter() if order.reference_meter else WHOLE,
+            order.meter.meter() if order.meter else WHOLE,
+        )
+        evidence = context.evidence(source, order.frame, kept, percentiles, meters)
     result = match(evidence, start=start, strength=order.strength)
     with context.session() as session:
         shot = corrections.locked(session, shot_id)

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import simplejpeg
 from fastapi import APIRouter, Response
 
 from dovrel.core.colour import tables
 from dovrel.core.colour.cdl import TenNumbers
-from dovrel.core.measure.frame import WHOLE, Measured, Meter, render
+from dovrel.core.measure.frame import Measured, render
+from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.service.context import Context, ContextDep, percentiles_of, the_shot
 from dovrel.service.frames import source_of
-from dovrel.service.packing import pack_measured
-from dovrel.service.schemas import KeepIn, KeptOut
+from dovrel.service.packing import pack, pack_scopes
+from dovrel.service.schemas import KeepIn, KeptOut, KeptScopesIn
 from dovrel.store import corrections
 from dovrel.store.models import KeptFrame
 
@@ -55,8 +58,10 @@ def _measured(context: Context, kept_id: int, meter: Meter) -> Measured:
         source, percentiles = source_of(kept.shot), percentiles_of(kept.shot.production)
         numbers = TenNumbers.from_array(kept.numbers)
         frame = kept.frame
-    picture = context.frames.preview(source, frame)
-    return render(picture.packed, [numbers], tables.output_table(source.output), meter, percentiles)
+    picture, table = context.frames.preview(source, frame), tables.output_table(source.output)
+    # What was skin or neutral in the kept frame is judged under its own correction.
+    mask = replace(meter, numbers=numbers).mask(picture.packed, table)
+    return render(picture.packed, [numbers], table, mask, percentiles)
 
 
 @router.get("/kept/{kept_id}/picture.jpg")
@@ -66,18 +71,9 @@ def read_picture(kept_id: int, context: ContextDep) -> Response:
     return Response(simplejpeg.encode_jpeg(picture, 90, colorsubsampling="444"), media_type="image/jpeg")
 
 
-@router.get("/kept/{kept_id}/scopes")
-def read_scopes(
-    kept_id: int,
-    context: ContextDep,
-    left: float = 0.0,
-    top: float = 0.0,
-    right: float = 1.0,
-    bottom: float = 1.0,
-) -> Response:
-    """Densities and readings of a kept frame, packed as on the live channel, within a box."""
-    measured = _measured(context, kept_id, Meter(left, top, right, bottom))
-    return Response(
-        pack_measured({"readings": measured.readings.tolist()}, measured, picture=None),
-        media_type="application/octet-stream",
-    )
+@router.post("/kept/{kept_id}/scopes")
+def read_scopes(kept_id: int, context: ContextDep, order: KeptScopesIn) -> Response:
+    """Densities and readings of a kept frame, packed as on the live channel, within its meter."""
+    measured = _measured(context, kept_id, order.meter.meter() if order.meter else WHOLE)
+    header = {"readings": measured.readings.tolist(), "pixels": measured.scopes.pixels}
+    return Response(pack(header, pack_scopes(measured.scopes)), media_type="application/octet-stream")

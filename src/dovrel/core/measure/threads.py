@@ -1,0 +1,18 @@
+"""Two halves of a picture on two threads; the kernels release the interpreter lock."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+
+THREADS = 2
+_pool = ThreadPoolExecutor(THREADS, thread_name_prefix="measure")
+
+
+def in_parts(length: int, work: Callable[[int, int], None]) -> None:
+    """Call ``work(first, last)`` on parts of 0..length at the same time; returns when all are done."""
+    edges = [length * part // THREADS for part in range(THREADS + 1)]
+    others = [_pool.submit(work, edges[part], edges[part + 1]) for part in range(1, THREADS)]
+    work(edges[0], edges[1])
+    for other in others:
+        other.result()

@@ -1,0 +1,320 @@
+"""What one open desk is shown: requests as the page sends them, and their answers."""
+
+from __future__ import annotations
+
+import json
+from collections import OrderedDict
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import asdict
+from typing import Annotated, Literal
+
+import numpy as np
+import simplejpeg
+from pydantic import BaseModel, Field
+
+from dovrel.core.colour import controls, tables
+from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.correct.solve import Solution, solve, take_sample
+from dovrel.core.measure import codes, counting, familiar, lattice, limits, marking
+from dovrel.core.measure.brush import Brush, LevelBrush, PlaneBrush, brushed
+from dovrel.core.measure.frame import develop, display_of, measure, picture_of
+from dovrel.core.measure.meter import WHOLE
+from dovrel.core.measure.point import name_point
+from dovrel.core.measure.readings import readings_of_display
+from dovrel.media.picture import Picture
+from dovrel.service.context import Context, percentiles_of, the_shot
+from dovrel.service.frames import Source, source_of
+from dovrel.service.packing import pack, pack_scopes
+from dovrel.service.schemas import MeterIn, Numbers, Part
+
+JPEG_QUALITY = 88
+KEPT_READINGS = 32
+KEPT_MASKS = 4
+_DRAGGED_WEIGHT = 3.0
+_encoders = ThreadPoolExecutor(1, thread_name_prefix="jpeg")
+
+Percent = Annotated[float, Field(ge=-70, le=170)]
+Mark = Literal["none", "clipping", "legality", "false colour", "skin", "foliage", "sky", "neutrals"]
+
+
+class Aim(BaseModel):
+    """Readings to meet: the ten aims, and which of them were moved by hand."""
+
+    values: Numbers
+    moved: list[Annotated[int, Field(ge=0, le=9)]]
+
+
+class Turn(BaseModel):
+    """One control set to a value; the ten numbers follow."""
+
+    control: Literal["exposure", "warmth", "tint", "contrast", "saturation"]
+    value: Annotated[float, Field(ge=-1e6, le=1e6)]
+
+
+class LevelRange(BaseModel):
+    """A range brushed on waveform, parade or histogram."""
+
+    kind: Literal["level"]
+    signal: Literal["red", "green", "blue", "luma"]
+    low: Percent
+    high: Percent
+    left: Part = 0.0
+    right: Part = 1.0
+
+    def brush(self) -> Brush:
+        return LevelBrush(self.signal, self.low, self.high, self.left, self.right)
+
+
+class PlaneRange(BaseModel):
+    """A rectangle brushed on the vectorscope."""
+
+    kind: Literal["plane"]
+    cb: tuple[Percent, Percent]
+    cr: tuple[Percent, Percent]
+
+    def brush(self) -> Brush:
+        return PlaneBrush(self.cb, self.cr)
+
+
+class Extra(BaseModel):
+    """Scopes that are counted only where they are open."""
+
+    chroma: bool = False
+    cast: bool = False
+    familiar: bool = False
+    vector_levels: tuple[Percent, Percent] | None = None
+
+
+class Show(BaseModel):
+    """What the page wants to see."""
+
+    kind: Literal["show"] = "show"
+    number: int
+    shot: int
+    frame: Annotated[int, Field(ge=0)]
+    numbers: Numbers
+    pivot: Annotated[float, Field(ge=0.05, le=0.9)] = 0.4135884
+    aim: Aim | None = None
+    turn: Turn | None = None
+    meter: MeterIn | None = None
+    brushes: Annotated[list[LevelRange | PlaneRange], Field(max_length=6)] = []
+    mark: Mark = "none"
+    extra: Extra = Extra()
+    before: bool = False
+    full: bool = False
+    reference: int | None = None
+    reference_meter: MeterIn | None = None
+
+
+class Point(BaseModel):
+    """A point of the picture to be named, in parts of its width and height."""
+
+    kind: Literal["point"]
+    number: int
+    shot: int
+    frame: Annotated[int, Field(ge=0)]
+    numbers: Numbers
+    x: Part
+    y: Part
+
+
+class Desk:
+    """What one open desk is looking at; caches only, so it may be forgotten at any time."""
+
+    def __init__(self, context: Context) -> None:
+        self.context = context
+        self._source: Source | None = None
+        self._measured: OrderedDict[tuple, np.ndarray] = OrderedDict()
+        self._masks: OrderedDict[tuple, np.ndarray | None] = OrderedDict()
+        self._last: tuple | None = None
+        self._located: lattice.Located | None = None
+
+    def source(self, shot_id: int) -> Source:
+        if self._source is None or self._source.shot_id != shot_id:
+            with self.context.session() as session:
+                shot = the_shot(session, shot_id)
+                self._source = source_of(shot)
+                self._percentiles = percentiles_of(shot.production)
+        return self._source
+
+    def forget(self) -> None:
+        self._source = None
+
+    def show(self, request: Show) -> bytes:
+        """Solve or turn as asked, develop, measure, mark and pack."""
+        source = self.source(request.shot)
+        frames = self.context.frames
+        picture = (frames.full if request.full else frames.preview)(source, request.frame)
+        table = tables.output_table(source.output)
+        mask = self._mask(request, picture, table)
+        numbers = TenNumbers.from_array(request.numbers)
+        missed: list[dict] = []
+        if request.turn:
+            numbers = turned(numbers, request.turn, request.pivot)
+        if request.aim:
+            solution = self._solve(request, picture.packed, mask, numbers, source)
+            numbers = solution.numbers
+            missed = [asdict(one) for one in solution.missed]
+        shown = IDENTITY if request.before else numbers
+        display = develop(picture.packed, [shown], table, self._locate(request, picture))
+        brushes = [one.brush() for one in request.brushes]
+        inside = brushed(display, brushes, mask) if brushes else None
+        flags, found_limits = limits.flag(display, picture.flags, mask)
+        jpeg = self._encoded(request, picture, display, shown, flags, inside)
+        scopes, readings = measure(display, mask, self._percentiles)
+        self._remember(self._key(request, shown), readings)
+        blobs = _extra_blobs(request.extra, display, mask)
+        if inside is not None:
+            blobs |= pack_scopes(counting.count(display, inside), "brushed ")
+        header = {
+            "number": request.number,
+            "shot": request.shot,
+            "frame": request.frame,
+            "numbers": numbers.as_array().tolist(),
+            "readings": readings.tolist(),
+            "controls": asdict(controls.read(numbers, request.pivot)),
+            "missed": missed,
+            "full": request.full,
+            "before": request.before,
+            "width": display.shape[2],
+            "height": display.shape[1],
+            "pixels": scopes.pixels,
+            "brushed": int(inside.sum()) if inside is not None else None,
+            "limits": asdict(found_limits),
+            "familiar": _survey(display) if request.extra.familiar else None,
+            "distance": self._distance(request, source, shown),
+        }
+        blobs = pack_scopes(scopes) | blobs
+        return pack(header, {**blobs, "picture": jpeg.result()})
+
+    def _locate(self, request: Show, picture: Picture) -> lattice.Located | None:
+        """The frame in its lattice from the second time on that it is asked for."""
+        if request.full:
+            return None
+        this = (request.shot, request.frame)
+        if this != self._last:
+            self._last, self._located = this, None
+        elif self._located is None:
+            self._located = lattice.locate(picture.packed)
+        return self._located
+
+    def _mask(self, request: Show, picture: Picture, table: tables.Table) -> np.ndarray | None:
+        if request.meter is None:
+            return None
+        meter = request.meter.meter()
+        key = (request.shot, request.frame, request.full, meter)
+        if key not in self._masks:
+            self._masks[key] = meter.mask(picture.packed, table)
+            while len(self._masks) > KEPT_MASKS:
+                self._masks.popitem(last=False)
+        return self._masks[key]
+
+    def _encoded(
+        self,
+        request: Show,
+        picture: Picture,
+        display: np.ndarray,
+        numbers: TenNumbers,
+        flags: np.ndarray,
+        inside: np.ndarray | None,
+    ) -> Future[bytes]:
+        """The picture with its marks as a JPEG, made while the scopes are counted."""
+        shown = marking.false_colour(picture.packed, [numbers]) if request.mark == "false colour" else None
+        shown = picture_of(display) if shown is None else shown
+        if request.mark == "clipping":
+            shown = marking.clipping(shown, flags)
+        elif request.mark == "legality":
+            shown = marking.legality(shown, flags)
+        elif request.mark in familiar.ZONES:
+            shown = marking.only(shown, familiar.find(display, request.mark))
+        if inside is not None:
+            shown = marking.only(shown, inside)
+        return _encoders.submit(
+            simplejpeg.encode_jpeg, np.ascontiguousarray(shown), JPEG_QUALITY, colorsubsampling="444", fastdct=True
+        )
+
+    def _key(self, request: Show, numbers: TenNumbers) -> tuple:
+        meter = request.meter.meter() if request.meter else None
+        return (request.shot, request.frame, meter, numbers)
+
+    def _remember(self, key: tuple, readings: np.ndarray) -> None:
+        self._measured[key] = readings
+        while len(self._measured) > KEPT_READINGS:
+            self._measured.popitem(last=False)
+
+    def _solve(
+        self, request: Show, packed: np.ndarray, mask: np.ndarray | None, numbers: TenNumbers, source: Source
+    ) -> Solution:
+        """Solve on a sample; what the sample reads beside the whole is taken off the aims."""
+        assert request.aim
+        table = tables.output_table(source.output)
+        sample = codes.unpack(take_sample(packed if mask is None else packed[mask != 0]))
+        aims = np.array(request.aim.values)
+        whole = self._measured.get(self._key(request, numbers))
+        if whole is not None:
+            aims = aims - whole + readings_of_display(display_of(sample, [numbers], table), self._percentiles)
+        weights = np.ones(10)
+        weights[request.aim.moved] = _DRAGGED_WEIGHT
+        return solve(
+            sample,
+            numbers,
+            aims,
+            table,
+            output_id=source.output,
+            percentiles=self._percentiles,
+            weights=weights,
+        )
+
+    def _distance(self, request: Show, source: Source, numbers: TenNumbers) -> float | None:
+        """Distance to the reference, if its comparison has been gathered already."""
+        if request.reference is None:
+            return None
+        meters = (
+            request.reference_meter.meter() if request.reference_meter else WHOLE,
+            request.meter.meter() if request.meter else WHOLE,
+        )
+        evidence = self.context.gathered(source, request.frame, request.reference, meters)
+        return evidence.distance(numbers) if evidence else None
+
+    def point(self, request: Point) -> str:
+        """Name the colour at a point, the mean of 3 × 3 preview pixels."""
+        source = self.source(request.shot)
+        picture = self.context.frames.preview(source, request.frame)
+        named = name_point(
+            picture.packed,
+            request.x,
+            request.y,
+            TenNumbers.from_array(request.numbers),
+            tables.output_table(source.output),
+        )
+        return json.dumps({"kind": "point", "number": request.number, **named})
+
+
+def turned(numbers: TenNumbers, turn: Turn, pivot: float) -> TenNumbers:
+    """The ten numbers with one control at a new value, within its limits."""
+    now = controls.read(numbers, pivot)
+    if turn.control == "exposure":
+        return controls.set_exposure(numbers, float(np.clip(turn.value, -12, 12)), pivot)
+    if turn.control == "warmth":
+        return controls.set_white(numbers, float(np.clip(turn.value, 2001, 24900)), now.tint, pivot)
+    if turn.control == "tint":
+        return controls.set_white(numbers, now.warmth, float(np.clip(turn.value, -60, 60)), pivot)
+    if turn.control == "contrast":
+        return controls.set_contrast(numbers, float(np.clip(turn.value, 0.05, 8)), pivot)
+    return controls.set_saturation(numbers, float(np.clip(turn.value, 0, 4)))
+
+
+def _extra_blobs(extra: Extra, display: np.ndarray, mask: np.ndarray | None) -> dict[str, np.ndarray | bytes]:
+    blobs: dict[str, np.ndarray | bytes] = {}
+    if extra.chroma:
+        blobs["chroma"] = counting.count_chroma(display, mask)
+    if extra.cast:
+        blobs["cast"] = counting.count_cast(display, mask)
+    if extra.vector_levels:
+        blobs["limited vector"] = counting.count_vector(display, *extra.vector_levels, mask)
+    return blobs
+
+
+def _survey(display: np.ndarray) -> list[dict]:
+    """Familiar colours; figures of those that are not there are left out."""
+    return [{name: value for name, value in asdict(one).items() if value == value} for one in familiar.survey(display)]
