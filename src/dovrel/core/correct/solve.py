@@ -9,32 +9,43 @@ quasi-Newton iteration (Broyden 1965) on a sample of the meter's pixels.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import contextlib
+import math
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
-from scipy.optimize import brentq
+from numba import njit
+from scipy.optimize import least_squares
 
 from dovrel.core.colour import outputs
-from dovrel.core.colour.cdl import REC709_LUMA, TenNumbers
+from dovrel.core.colour.cdl import IDENTITY, REC709_LUMA, TenNumbers
 from dovrel.core.colour.tables import Table
-from dovrel.core.measure.frame import display_of
-from dovrel.core.measure.readings import (
-    CHANNELS,
-    DEFAULT_PERCENTILES,
-    ZONES,
-    Percentiles,
-    readings_of_display,
-)
+from dovrel.core.measure.readings import CHANNELS, DEFAULT_PERCENTILES, ZONES, Percentiles
+from dovrel.core.measure.sampled import Sample
 
 TOLERANCE = 0.2
 """A reading within this many percent of its aim counts as met."""
 
-SAMPLE_PIXELS = 10000
+SAMPLE_PIXELS = 6000
 _ROOT_LIMITS = (0.12, 8.0)
 _LEAST_GAP = 2e-4
 _LEAST_LEVEL = 1e-3
-_LARGEST_STEP = 0.12
+_LARGEST_STEP = 0.15
+_STEPS = np.array([0.003] * 9 + [0.02])
+"""Differences over which derivatives are taken: stations, then the logarithm of saturation."""
+_NEAR = 60.0
+"""A start within this of the aims, squared hundredths of a level, is searched from first."""
+_ENOUGH = TOLERANCE / 2
+"""A further search is made only for an answer worse than this."""
+_CLOSE_STEPS = 45
+_BLACK, _WHITE = 0.1, 99.9
+"""Readings beyond these, in percent, have run into the output's ends."""
+_SATURATIONS = (1.0, 1.5, 0.6, 0.4, 2.2)
+"""Saturations that searches start from: a wrong one can hold a search in a hollow of its own."""
+_MET = 0.03
+"""A search ends when every reading is within this many percent."""
 
 
 @dataclass(frozen=True)
@@ -73,24 +84,26 @@ def _channel_numbers(source: np.ndarray, target: np.ndarray) -> tuple[float, flo
 
     With q = 1 / power, target^q is linear in the source: one root in q.
     """
-    s0, s1, s2 = source
-    t0, t1, t2 = target
-    share = (s1 - s0) / (s2 - s0)
+    slope, offset, power = _three_points(source, target)
+    return slope, offset, power
 
-    def gap(log_q: float) -> float:
-        q = np.exp(log_q)
-        return (t1**q - t0**q) / (t2**q - t0**q) - share
 
-    low, high = np.log(_ROOT_LIMITS[0]), np.log(_ROOT_LIMITS[1])
-    if gap(low) <= 0:
-        log_q = low
-    elif gap(high) >= 0:
-        log_q = high
-    else:
-        log_q = float(np.asarray(brentq(gap, low, high, xtol=1e-10)))
-    q = float(np.exp(log_q))
-    slope = (t2**q - t0**q) / (s2 - s0)
-    return float(slope), float(t0**q - slope * s0), 1.0 / q
+@njit(nogil=True, cache=True)
+def _three_points(source, target):
+    share = (source[1] - source[0]) / (source[2] - source[0])
+    low, high = math.log(_ROOT_LIMITS[0]), math.log(_ROOT_LIMITS[1])
+    # The middle's place between the ends falls as q rises; halving the interval cannot fail.
+    for _ in range(44):
+        q = math.exp((low + high) / 2)
+        t0, t1, t2 = target[0] ** q, target[1] ** q, target[2] ** q
+        if t1 - t0 > share * (t2 - t0):
+            low = (low + high) / 2
+        else:
+            high = (low + high) / 2
+    q = math.exp((low + high) / 2)
+    first = target[0] ** q
+    slope = (target[2] ** q - first) / (source[2] - source[0])
+    return slope, first - slope * source[0], 1.0 / q
 
 
 def _rising(stations: np.ndarray) -> np.ndarray:
@@ -101,6 +114,14 @@ def _rising(stations: np.ndarray) -> np.ndarray:
     return stations
 
 
+class _Answer(NamedTuple):
+    """Ten numbers, the readings they give, and the corrected working levels behind the nine."""
+
+    numbers: TenNumbers
+    readings: np.ndarray
+    levels: np.ndarray
+
+
 class _Problem:
     def __init__(
         self,
@@ -109,9 +130,8 @@ class _Problem:
         table: Table,
         percentiles: Percentiles,
     ) -> None:
-        self.sample = sample
+        self.sample = Sample(sample, table, percentiles)
         self.after = after
-        self.table = table
         self.percentiles = percentiles
         source = np.percentile(sample.astype(np.float64), percentiles.as_tuple(), axis=0).T
         self.source = _rising(source)
@@ -127,9 +147,11 @@ class _Problem:
         stations = np.maximum(value, _LEAST_LEVEL) ** np.asarray(numbers.power)[:, None]
         return np.r_[stations.ravel(), np.log(max(numbers.saturation, 0.01))]
 
-    def readings(self, numbers: TenNumbers) -> np.ndarray:
-        display = display_of(self.sample, [numbers, *self.after], self.table)
-        return readings_of_display(display, self.percentiles)
+    def of(self, numbers: TenNumbers) -> _Answer:
+        return _Answer(numbers, *self.sample.read([numbers, *self.after]))
+
+    def at(self, unknowns: np.ndarray) -> _Answer:
+        return self.of(self.numbers(unknowns))
 
 
 def _direct_start(problem: _Problem, aims: np.ndarray, output_id: str, saturation: float) -> np.ndarray:
@@ -146,7 +168,7 @@ def _reason(index: int, aim: float, problem: _Problem, ends: tuple[float, float]
         channel, zone = divmod(index, 3)
         if aim < 0.3 or aim > 99.7:
             return "the output ends there"
-        values = problem.sample[:, channel]
+        values = problem.sample.working[:, channel]
         if zone == 2 and np.mean(values >= ends[1]) > (100 - problem.percentiles.highs) / 100:
             return "the highs are clipped in the recording"
         if zone == 0 and np.mean(values <= ends[0]) > problem.percentiles.lows / 100:
@@ -156,6 +178,129 @@ def _reason(index: int, aim: float, problem: _Problem, ends: tuple[float, float]
             return "the recording holds hardly any range in this channel"
         return "the aims contradict each other within the output's range"
     return "the output holds no more colour, or the picture has none to strengthen"
+
+
+class _Best:
+    """The best answer so far, by the weighted sum of squared differences in percent."""
+
+    def __init__(self, aims: np.ndarray, weight: np.ndarray) -> None:
+        self.aims, self.weight = aims, weight
+        self.numbers, self.readings = IDENTITY, np.full(10, np.inf)
+        self.cost = np.inf
+
+    def offer(self, answer: _Answer) -> None:
+        """Take an answer if it is better."""
+        cost = float((((answer.readings - self.aims) * self.weight) ** 2).sum())
+        if cost < self.cost:
+            self.numbers, self.readings, self.cost = answer.numbers, answer.readings, cost
+
+    @property
+    def worst(self) -> float:
+        """The largest difference of a reading that counts, percent."""
+        return float(np.abs((self.readings - self.aims) * (self.weight > 0)).max())
+
+
+Residual = Callable[[_Answer], np.ndarray]
+
+
+class _Evenly:
+    """How far readings are from their aims, as working levels of the greys that give them.
+
+    Towards black and white the output flattens out; in this measure a step of a station moves
+    its reading about equally everywhere, and a search from far off goes nearly straight. A
+    reading that has run into black or white is told by how far the level behind it went on.
+    """
+
+    def __init__(self, table: Table, aims: np.ndarray) -> None:
+        diagonal = np.arange(table.nodes.shape[0])
+        shown = 100 * table.nodes[diagonal, diagonal, diagonal].mean(axis=1).astype(np.float64)
+        self._shown = np.maximum.accumulate(shown + np.arange(len(shown)) * 1e-6)
+        self._working = np.linspace(table.low, table.high, len(shown))
+        self._black, self._white = np.interp([_BLACK, _WHITE], self._shown, self._working)
+        self._inside = (aims[:9] > _BLACK) & (aims[:9] < _WHITE)
+        self._aimed = self._even(aims)
+
+    def _even(self, readings: np.ndarray) -> np.ndarray:
+        levels = np.interp(np.clip(readings[:9], _BLACK, _WHITE), self._shown, self._working)
+        return 100 * np.r_[levels, 0.1 * np.log(max(readings[9], 0.1))]
+
+    def __call__(self, answer: _Answer) -> np.ndarray:
+        beyond = np.minimum(answer.levels - self._black, 0) + np.maximum(answer.levels - self._white, 0)
+        value = self._even(answer.readings) - self._aimed
+        value[:9] += 100 * np.where(self._inside, beyond, 0)
+        return value
+
+
+def _descend(problem: _Problem, unknowns: np.ndarray, residual: Residual, best: _Best, iterations: int) -> None:
+    """Damped quasi-Newton from `unknowns` towards the aims, offering every answer to `best`."""
+    answer = problem.at(unknowns)
+    best.offer(answer)
+    weight = best.weight
+    value = residual(answer)
+    jacobian: np.ndarray | None = None
+    fresh = False
+    damping = 1e-4
+    for _ in range(iterations):
+        if best.worst < _MET:
+            return
+        current = float(((value * weight) ** 2).sum())
+        if jacobian is None:
+            jacobian = np.empty((10, 10))
+            for column in range(10):
+                moved = unknowns.copy()
+                moved[column] += _STEPS[column]
+                jacobian[:, column] = (residual(problem.at(moved)) - value) / _STEPS[column]
+            fresh = True
+        weighted = jacobian * weight[:, None]
+        normal = weighted.T @ weighted
+        ridge = damping * np.diag(np.maximum(np.diag(normal), 1e-3 * np.diag(normal).max() + 1e-9))
+        change = np.linalg.solve(normal + ridge, weighted.T @ (-value * weight))
+        change *= min(1.0, _LARGEST_STEP / max(np.abs(change[:9]).max(), 1e-12))
+        change[9] = np.clip(change[9], -0.5, 0.5)
+        answer = problem.at(unknowns + change)
+        best.offer(answer)
+        trial = residual(answer)
+        reached = float(((trial * weight) ** 2).sum())
+        if reached < current:
+            gain = trial - value - jacobian @ change
+            unknowns, value = unknowns + change, trial
+            if reached > 0.5 * current:
+                jacobian = None
+            else:
+                jacobian = jacobian + np.outer(gain, change) / max(change @ change, 1e-12)
+                fresh = False
+            damping = max(damping * 0.2, 1e-6)
+        elif fresh:
+            damping = max(damping * 10, 1e-3)
+            if damping > 1e5:
+                return
+        else:
+            jacobian = None
+
+
+def _search_closely(problem: _Problem, unknowns: np.ndarray, residual: Residual, best: _Best) -> None:
+    """Trust-region least squares with central differences: slow, for the hard cases.
+
+    Branch, Coleman and Li 1999, as in SciPy.
+    """
+
+    def value(at: np.ndarray) -> np.ndarray:
+        answer = problem.at(at)
+        best.offer(answer)
+        if best.worst < _ENOUGH:
+            raise StopIteration
+        return residual(answer) * best.weight
+
+    def derivatives(at: np.ndarray) -> np.ndarray:
+        columns = []
+        for column in range(10):
+            step = np.zeros(10)
+            step[column] = _STEPS[column]
+            columns.append((value(at + step) - value(at - step)) / (2 * _STEPS[column]))
+        return np.stack(columns, axis=1)
+
+    with contextlib.suppress(StopIteration):
+        least_squares(value, unknowns, derivatives, method="trf", x_scale="jac", max_nfev=_CLOSE_STEPS)
 
 
 def solve(
@@ -168,7 +313,8 @@ def solve(
     after: Sequence[TenNumbers] = (),
     percentiles: Percentiles = DEFAULT_PERCENTILES,
     weights: np.ndarray | None = None,
-    iterations: int = 14,
+    iterations: int = 24,
+    thorough: bool = True,
 ) -> Solution:
     """Find the ten numbers that put the ten readings on their aims.
 
@@ -180,6 +326,8 @@ def solve(
     table, output_id : the output
     after : corrections of later levels
     weights : (10,), importance of each reading when not all can be met; 1 by default
+    iterations : steps of one search at most
+    thorough : search again from elsewhere, and in another measure, if the first search fails
 
     Returns
     -------
@@ -195,61 +343,36 @@ def solve(
     aims = np.asarray(aims, np.float64)
     if aims.shape != (10,) or not np.isfinite(aims).all():
         raise ValueError("ten finite aims are needed")
-    if not len(sample):
-        raise ValueError("nothing was measured: the meter holds no pixels")
     problem = _Problem(sample, after, table, percentiles)
     weight = np.ones(10) if weights is None else np.asarray(weights, np.float64)
+    best = _Best(aims, weight)
+    best.offer(problem.of(start))
+    evenly = _Evenly(table, aims)
 
-    def cost(readings: np.ndarray) -> float:
-        return float((((readings - aims) * weight) ** 2).sum())
+    def in_percent(answer: _Answer) -> np.ndarray:
+        return answer.readings - aims
 
-    best_numbers, best_readings = start, problem.readings(start)
-    best_cost = cost(best_readings)
-    candidates = [problem.unknowns(start), _direct_start(problem, aims, output_id, start.saturation)]
-    tried = [(cost(problem.readings(problem.numbers(c))), i) for i, c in enumerate(candidates)]
-    unknowns = candidates[min(tried)[1]]
-    numbers = problem.numbers(unknowns)
-    readings = problem.readings(numbers)
-    jacobian: np.ndarray | None = None
-    fresh = False
-    damping = 1e-6
-    for _ in range(iterations):
-        current = cost(readings)
-        if current < best_cost:
-            best_numbers, best_readings, best_cost = numbers, readings, current
-        if np.abs((readings - aims) * (weight > 0)).max() < 0.03:
+    def apart(unknowns: np.ndarray) -> float:
+        answer = problem.at(unknowns)
+        best.offer(answer)
+        return float(((evenly(answer) * weight) ** 2).sum())
+
+    saturations = _SATURATIONS if thorough else _SATURATIONS[:1]
+    direct = [_direct_start(problem, aims, output_id, saturation) for saturation in saturations]
+    here = problem.unknowns(start)
+    starts = [here, *direct] if apart(here) < min(apart(direct[0]), _NEAR) else [*direct, here]
+    for unknowns in starts[: 3 if thorough else 1]:
+        _descend(problem, unknowns, evenly, best, iterations)
+        if best.worst > _ENOUGH and thorough:
+            _descend(problem, problem.unknowns(best.numbers), in_percent, best, iterations)
+        if best.worst < _ENOUGH:
             break
-        if jacobian is None:
-            jacobian = np.empty((10, 10))
-            for column in range(10):
-                step = 0.004 if column < 9 else 0.02
-                moved = unknowns.copy()
-                moved[column] += step
-                jacobian[:, column] = (problem.readings(problem.numbers(moved)) - readings) / step
-            fresh = True
-        weighted = jacobian * weight[:, None]
-        normal = weighted.T @ weighted
-        ridge = damping * np.diag(np.maximum(np.diag(normal), 1e-3 * np.diag(normal).max()))
-        change = np.linalg.solve(normal + ridge, weighted.T @ ((aims - readings) * weight))
-        change *= min(1.0, _LARGEST_STEP / max(np.abs(change[:9]).max(), 1e-12))
-        change[9] = np.clip(change[9], -0.5, 0.5)
-        trial = unknowns + change
-        trial_numbers = problem.numbers(trial)
-        trial_readings = problem.readings(trial_numbers)
-        if cost(trial_readings) < current:
-            gain = trial_readings - readings - jacobian @ change
-            jacobian = jacobian + np.outer(gain, change) / max(change @ change, 1e-12)
-            fresh = fresh and cost(trial_readings) < 0.25 * current
-            unknowns, numbers, readings = trial, trial_numbers, trial_readings
-            damping = max(damping * 0.2, 1e-7)
-        elif fresh:
-            damping = max(damping * 20, 1e-3)
-            if damping > 1e4:
+    if best.worst > _ENOUGH and thorough:
+        for unknowns in (problem.unknowns(best.numbers), *starts):
+            _search_closely(problem, unknowns, in_percent, best)
+            if best.worst < _ENOUGH:
                 break
-        else:
-            jacobian = None
-    if cost(readings) < best_cost:
-        best_numbers, best_readings = numbers, readings
+    best_numbers, best_readings = best.numbers, best.readings
     ends = (float(sample.min()) + 1e-3, float(sample.max()) - 1e-3)
     missed = tuple(
         Missed(i, float(aims[i] - best_readings[i]), _reason(i, aims[i], problem, ends))

@@ -215,7 +215,9 @@ def _near(
     """The distributions laid on each other: only to bring the pictures near."""
     aims = readings_of_display(reference_metered, percentiles)
     sample = take_sample(shot.working[shot.metered], 2500)
-    solution = solve(sample, start, aims, table, output_id=output_id, percentiles=percentiles, iterations=6)
+    solution = solve(
+        sample, start, aims, table, output_id=output_id, percentiles=percentiles, iterations=6, thorough=False
+    )
     return solution.numbers
 
 

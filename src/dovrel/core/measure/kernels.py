@@ -9,7 +9,7 @@ from numba import njit
 
 from dovrel.core.measure.codes import PACK_LOW, PACK_SCALE
 
-CURVE_SIZE = 8192
+CURVE_SIZE = 2048
 CURVE_LOW = -0.5
 CURVE_SPAN = 2.5
 _CURVE_STEP = np.float32((CURVE_SIZE - 1) / CURVE_SPAN)

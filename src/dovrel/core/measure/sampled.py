@@ -1,0 +1,116 @@
+"""The ten readings of a sample of pixels, quickly enough to be asked for dozens of times a solve."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numba import njit
+
+from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.colour.tables import Table
+from dovrel.core.measure import codes
+from dovrel.core.measure.frame import bake_levels, table_arguments
+from dovrel.core.measure.kernels import correct, look_up
+from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles
+
+_STATION_LOW = -1.0
+_STATION_SCALE = 65535 / 4.0
+"""Corrected working values are ranked over -1..3."""
+
+
+class Sample:
+    """Pixels whose readings are asked for under one correction after another.
+
+    Parameters
+    ----------
+    working : float array (N, 3), not empty
+    table : the output
+
+    Raises
+    ------
+    ValueError
+        If there are no pixels.
+    """
+
+    def __init__(self, working: np.ndarray, table: Table, percentiles: Percentiles = DEFAULT_PERCENTILES) -> None:
+        if not len(working):
+            raise ValueError("nothing was measured: the meter holds no pixels")
+        self.working = np.ascontiguousarray(working, np.float32)
+        self._table = table_arguments(table)
+        self._ranks = np.array(percentiles.as_tuple()) / 100 * (len(working) - 1)
+        self._codes = np.empty((6, len(working)), np.uint16)
+
+    def readings(self, levels: Sequence[TenNumbers]) -> np.ndarray:
+        """The ten readings under corrections applied in order, percent, float64 (10,).
+
+        Percentiles are those of sorting, linear between neighbours, of values rounded to
+        0.002 %.
+        """
+        return self.read(levels)[0]
+
+    def read(self, levels: Sequence[TenNumbers]) -> tuple[np.ndarray, np.ndarray]:
+        """The ten readings, and the same nine percentiles of the corrected working values (9,).
+
+        The second go on beyond black and white, where the output, and so a reading, stops.
+        """
+        readings, stations = np.empty(10), np.empty(9)
+        curves, saturations = bake_levels(levels)
+        nodes, size, low, step = self._table
+        _read(self.working, curves, saturations, nodes, size, low, step, self._ranks, self._codes, readings, stations)
+        return readings, stations
+
+
+@njit(nogil=True, cache=True, fastmath=True)
+def _read(working, curves, saturations, nodes, size, low, step, ranks, held, readings, stations):
+    scale, start = np.float32(codes.DISPLAY_SCALE), np.float32(codes.DISPLAY_LOW)
+    pack_scale, pack_low = np.float32(_STATION_SCALE), np.float32(_STATION_LOW)
+    zero, most, half = np.float32(0), np.float32(65535), np.float32(0.5)
+    squared = 0.0
+    for n in range(working.shape[0]):
+        r, g, b = correct(working[n, 0], working[n, 1], working[n, 2], curves, saturations)
+        held[3, n] = np.uint16(min(max((r - pack_low) * pack_scale + half, zero), most))
+        held[4, n] = np.uint16(min(max((g - pack_low) * pack_scale + half, zero), most))
+        held[5, n] = np.uint16(min(max((b - pack_low) * pack_scale + half, zero), most))
+        r, g, b = look_up(r, g, b, nodes, size, low, step)
+        luma = np.float32(0.2126) * r + np.float32(0.7152) * g + np.float32(0.0722) * b
+        cb = (b - luma) * np.float32(1 / codes.CB_DIVISOR)
+        cr = (r - luma) * np.float32(1 / codes.CR_DIVISOR)
+        squared += cb * cb + cr * cr
+        held[0, n] = np.uint16(min(max((r - start) * scale + half, zero), most))
+        held[1, n] = np.uint16(min(max((g - start) * scale + half, zero), most))
+        held[2, n] = np.uint16(min(max((b - start) * scale + half, zero), most))
+    readings[9] = 100 * np.sqrt(squared / working.shape[0])
+    for row in range(6):
+        coarse = np.zeros(256, np.int64)
+        for n in range(held.shape[1]):
+            coarse[held[row, n] >> np.uint16(8)] += 1
+        for zone in range(3):
+            below = int(ranks[zone])
+            part = ranks[zone] - below
+            value = float(_order_statistic(held[row], coarse, below))
+            if part > 0:
+                above = float(_order_statistic(held[row], coarse, below + 1))
+                value += part * (above - value)
+            if row < 3:
+                readings[3 * row + zone] = 100 * (value / codes.DISPLAY_SCALE + codes.DISPLAY_LOW)
+            else:
+                stations[3 * (row - 3) + zone] = value / _STATION_SCALE + _STATION_LOW
+
+
+@njit(nogil=True, cache=True)
+def _order_statistic(values, coarse, rank):
+    """The value of a rank, by its upper and then its lower eight bits."""
+    upper, before = 0, 0
+    while before + coarse[upper] <= rank:
+        before += coarse[upper]
+        upper += 1
+    fine = np.zeros(256, np.int64)
+    for n in range(values.size):
+        if values[n] >> np.uint16(8) == upper:
+            fine[values[n] & np.uint16(255)] += 1
+    lower = 0
+    while before + fine[lower] <= rank:
+        before += fine[lower]
+        lower += 1
+    return 256 * upper + lower
