@@ -153,7 +153,7 @@ export interface paths {
         };
         /**
          * Read Thumbnail
-         * @description The shot as recorded, through its encoding and the output.
+         * @description The shot's middle frame with its current correction, made when first asked for.
          */
         get: operations["read_thumbnail_api_shots__shot_id__thumbnail_jpg_get"];
         put?: never;
@@ -331,13 +331,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        get?: never;
+        put?: never;
         /**
          * Read Scopes
-         * @description Densities and readings of a kept frame, packed as on the live channel, within a box.
+         * @description Densities and readings of a kept frame, packed as on the live channel, within its meter.
          */
-        get: operations["read_scopes_api_kept__kept_id__scopes_get"];
-        put?: never;
-        post?: never;
+        post: operations["read_scopes_api_kept__kept_id__scopes_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -400,13 +400,7 @@ export interface components {
             base?: number | null;
             /** Candidate */
             candidate?: string | null;
-            /** Meter */
-            meter?: [
-                number,
-                number,
-                number,
-                number
-            ] | null;
+            meter?: components["schemas"]["MeterIn"] | null;
             /**
              * Kept Cast
              * @default 0.12
@@ -568,6 +562,10 @@ export interface components {
              */
             kept_at: string;
         };
+        /** KeptScopesIn */
+        KeptScopesIn: {
+            meter?: components["schemas"]["MeterIn"] | null;
+        };
         /** MatchIn */
         MatchIn: {
             /** Frame */
@@ -579,6 +577,8 @@ export interface components {
              * @default 1
              */
             strength: number;
+            meter?: components["schemas"]["MeterIn"] | null;
+            reference_meter?: components["schemas"]["MeterIn"] | null;
         };
         /** MatchOut */
         MatchOut: {
@@ -597,6 +597,27 @@ export interface components {
             /** Correspondences */
             correspondences: number;
             shot: components["schemas"]["ShotOut"];
+        };
+        /**
+         * MeterIn
+         * @description What is measured: see :class:`dovrel.core.measure.meter.Meter`.
+         */
+        MeterIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "box" | "outline" | "skin" | "neutrals";
+            /**
+             * Points
+             * @default []
+             */
+            points: [
+                number,
+                number
+            ][];
+            /** Numbers */
+            numbers?: number[] | null;
         };
         /** ProductionOut */
         ProductionOut: {
@@ -1194,21 +1215,20 @@ export interface operations {
             };
         };
     };
-    read_scopes_api_kept__kept_id__scopes_get: {
+    read_scopes_api_kept__kept_id__scopes_post: {
         parameters: {
-            query?: {
-                left?: number;
-                top?: number;
-                right?: number;
-                bottom?: number;
-            };
+            query?: never;
             header?: never;
             path: {
                 kept_id: number;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptScopesIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

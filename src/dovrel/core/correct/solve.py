@@ -13,7 +13,7 @@ import contextlib
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import NamedTuple
+from typing import Any, NamedTuple, cast
 
 import numpy as np
 from numba import njit
@@ -300,7 +300,7 @@ def _search_closely(problem: _Problem, unknowns: np.ndarray, residual: Residual,
         return np.stack(columns, axis=1)
 
     with contextlib.suppress(StopIteration):
-        least_squares(value, unknowns, derivatives, method="trf", x_scale="jac", max_nfev=_CLOSE_STEPS)
+        least_squares(value, unknowns, cast(Any, derivatives), method="trf", x_scale="jac", max_nfev=_CLOSE_STEPS)
 
 
 def solve(
