@@ -11,6 +11,7 @@ from pathlib import Path
 
 import av
 import av.error
+import cv2
 import numpy as np
 from av.video.reformatter import ColorRange
 
@@ -139,29 +140,41 @@ def _matrix_name(frame: av.VideoFrame) -> str:
     return _MATRIX_NAMES.get(int(frame.colorspace), "BT.709" if frame.height >= 720 else "BT.601")
 
 
-def to_rgb(frame: av.VideoFrame) -> np.ndarray:
-    """A decoded frame as full-range R′G′B′ code values, uint16 (H, W, 3)."""
+def to_rgb(frame: av.VideoFrame, size: tuple[int, int] | None = None) -> np.ndarray:
+    """A decoded frame as full-range R′G′B′ code values, uint16 (H, W, 3).
+
+    `size` (width, height) scales it down on the way, by area means.
+    """
+    width, height = size or (frame.width, frame.height)
+    interpolation = "AREA" if size else "BICUBIC"
     if frame.format.name in ("gray", "gray10le", "gray12le", "gray16le"):
         grey = frame.to_ndarray().astype(np.float64)
         top = 2 ** frame.format.components[0].bits - 1
-        return np.repeat(np.round(grey / top * 65535).astype(np.uint16)[..., None], 3, axis=2)
+        codes = np.round(grey / top * 65535).astype(np.uint16)
+        codes = cv2.resize(codes, size, interpolation=cv2.INTER_AREA) if size else codes
+        return np.repeat(codes[..., None], 3, axis=2)
     bits = frame.format.components[0].bits
     if frame.format.is_rgb:
         if bits == 8:
-            return frame.reformat(format="rgb24").to_ndarray().astype(np.uint16) * np.uint16(257)
-        return frame.reformat(format="rgb48le").to_ndarray()
+            small = frame.reformat(width, height, "rgb24", interpolation=interpolation)
+            return small.to_ndarray().astype(np.uint16) * np.uint16(257)
+        return frame.reformat(width, height, "rgb48le", interpolation=interpolation).to_ndarray()
     # One range for both sides, so that samples are only shifted up and chroma spread out.
     planes = frame.reformat(
-        format="yuv444p16le",
+        width,
+        height,
+        "yuv444p16le",
         src_color_range=ColorRange.MPEG,
         dst_color_range=ColorRange.MPEG,
-        interpolation="BICUBIC",
+        interpolation=interpolation,
     ).to_ndarray()
     return ycbcr.to_rgb(planes, bits, _matrix_name(frame), _is_full_range(frame))
 
 
-def read_frames(path: Path, first: int, count: int, info: ClipInfo) -> Iterator[np.ndarray]:
+def read_frames(path: Path, first: int, count: int, info: ClipInfo, width: int | None = None) -> Iterator[np.ndarray]:
     """Decode `count` frames from frame `first` on: uint16 (H, W, 3) each, full-range R′G′B′.
+
+    Scaled down to `width` pixels across if given and the clip is wider.
 
     Raises
     ------
@@ -169,13 +182,16 @@ def read_frames(path: Path, first: int, count: int, info: ClipInfo) -> Iterator[
         If a frame cannot be decoded or the clip ends before it should.
     """
     path = Path(path)
+    size = None
+    if width is not None and width < info.width:
+        size = (width, max(2, round(info.height * width / info.width)))
     given = 0
     with _opened(path) as container:
         try:
             for index, frame in _from(container, first, info):
                 if index != first + given:
                     raise MediaFault(path, f"frame {first + given} is missing in the file")
-                yield to_rgb(frame)
+                yield to_rgb(frame, size)
                 given += 1
                 if given == count:
                     return

@@ -38,9 +38,10 @@ Mark = Literal["none", "clipping", "legality", "false colour", "skin", "foliage"
 
 
 class Aim(BaseModel):
-    """Readings to meet: the ten aims, and which of them were moved by hand."""
+    """Readings to meet: the ten aims, which of them were moved, and whether a hand is dragging them."""
 
     values: Numbers
+    dragged: bool = False
     moved: list[Annotated[int, Field(ge=0, le=9)]]
 
 
@@ -102,6 +103,7 @@ class Show(BaseModel):
     extra: Extra = Extra()
     before: bool = False
     full: bool = False
+    playing: bool = False
     reference: int | None = None
     reference_meter: MeterIn | None = None
 
@@ -144,7 +146,10 @@ class Desk:
         """Solve or turn as asked, develop, measure, mark and pack."""
         source = self.source(request.shot)
         frames = self.context.frames
-        picture = (frames.full if request.full else frames.preview)(source, request.frame)
+        read = frames.playing if request.playing else frames.full if request.full else frames.preview
+        picture = read(source, request.frame)
+        if request.playing:
+            frames.play_ahead(source, request.frame)
         table = tables.output_table(source.output)
         mask = self._mask(request, picture, table)
         numbers = TenNumbers.from_array(request.numbers)
@@ -159,8 +164,7 @@ class Desk:
         display = develop(picture.packed, [shown], table, self._locate(request, picture))
         brushes = [one.brush() for one in request.brushes]
         inside = brushed(display, brushes, mask) if brushes else None
-        flags, found_limits = limits.flag(display, picture.flags, mask)
-        jpeg = self._encoded(request, picture, display, shown, flags, inside)
+        jpeg = self._encoded(request, picture, display, shown, inside)
         scopes, readings = measure(display, mask, self._percentiles)
         self._remember(self._key(request, shown), readings)
         blobs = _extra_blobs(request.extra, display, mask)
@@ -175,12 +179,13 @@ class Desk:
             "controls": asdict(controls.read(numbers, request.pivot)),
             "missed": missed,
             "full": request.full,
+            "playing": request.playing,
             "before": request.before,
             "width": display.shape[2],
             "height": display.shape[1],
             "pixels": scopes.pixels,
             "brushed": int(inside.sum()) if inside is not None else None,
-            "limits": asdict(found_limits),
+            "limits": asdict(limits.tally(display, picture.flags, mask)),
             "familiar": _survey(display) if request.extra.familiar else None,
             "distance": self._distance(request, source, shown),
         }
@@ -189,7 +194,7 @@ class Desk:
 
     def _locate(self, request: Show, picture: Picture) -> lattice.Located | None:
         """The frame in its lattice from the second time on that it is asked for."""
-        if request.full:
+        if request.full or request.playing:
             return None
         this = (request.shot, request.frame)
         if this != self._last:
@@ -202,7 +207,7 @@ class Desk:
         if request.meter is None:
             return None
         meter = request.meter.meter()
-        key = (request.shot, request.frame, request.full, meter)
+        key = (request.shot, request.frame, picture.packed.shape, meter)
         if key not in self._masks:
             self._masks[key] = meter.mask(picture.packed, table)
             while len(self._masks) > KEPT_MASKS:
@@ -215,16 +220,15 @@ class Desk:
         picture: Picture,
         display: np.ndarray,
         numbers: TenNumbers,
-        flags: np.ndarray,
         inside: np.ndarray | None,
     ) -> Future[bytes]:
         """The picture with its marks as a JPEG, made while the scopes are counted."""
         shown = marking.false_colour(picture.packed, [numbers]) if request.mark == "false colour" else None
         shown = picture_of(display) if shown is None else shown
         if request.mark == "clipping":
-            shown = marking.clipping(shown, flags)
+            shown = marking.clipping(shown, limits.flag(display, picture.flags))
         elif request.mark == "legality":
-            shown = marking.legality(shown, flags)
+            shown = marking.legality(shown, limits.flag(display, picture.flags))
         elif request.mark in familiar.ZONES:
             shown = marking.only(shown, familiar.find(display, request.mark))
         if inside is not None:
@@ -263,6 +267,7 @@ class Desk:
             output_id=source.output,
             percentiles=self._percentiles,
             weights=weights,
+            thorough=not request.aim.dragged,
         )
 
     def _distance(self, request: Show, source: Source, numbers: TenNumbers) -> float | None:

@@ -2,21 +2,27 @@
 
 from __future__ import annotations
 
+import contextlib
 import threading
 from collections import OrderedDict
+from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
 
+from dovrel.core.colour import encodings
 from dovrel.core.colour.outputs import DEFAULT_OUTPUT
-from dovrel.media.picture import PREVIEW_WIDTH, Picture, shrink, to_picture
+from dovrel.media.faults import MediaFault
+from dovrel.media.picture import PLAYING_WIDTH, PREVIEW_WIDTH, Picture, to_picture, to_picture_quickly
 from dovrel.media.video import ClipInfo, probe, read_frames
 from dovrel.store.models import Shot
 
-MAX_BYTES = 160 * 1024 * 1024
+MAX_BYTES = 280 * 1024 * 1024
 READ_AHEAD = 4
+PLAYED_AHEAD = 12
 
 
 @dataclass(frozen=True, eq=False)
@@ -64,6 +70,14 @@ def source_of(shot: Shot) -> Source:
     return Source(shot.id, Path(shot.path), info, shot.camera.encoding, shot.production.output, proxy)
 
 
+@dataclass
+class _Reel:
+    """An open file, and the place (file, width, frame) that it is read up to."""
+
+    codes: Iterator[np.ndarray]
+    place: tuple[Path, int, int]
+
+
 class FrameStore:
     """A bounded store of frames, oldest use out first. Safe to use from several threads."""
 
@@ -73,6 +87,9 @@ class FrameStore:
         self._max = max_bytes
         self._lock = threading.Lock()
         self._decoding = threading.Lock()
+        self._decoders = ThreadPoolExecutor(1, thread_name_prefix="ahead")
+        self._ahead: Future[None] | None = None
+        self._reel: _Reel | None = None
 
     def preview(self, source: Source, frame: int) -> Picture:
         """One frame at preview size.
@@ -84,32 +101,71 @@ class FrameStore:
         """
         return self._get(source, frame, PREVIEW_WIDTH)
 
+    def playing(self, source: Source, frame: int) -> Picture:
+        """One frame at the size it is played at."""
+        return self._get(source, frame, PLAYING_WIDTH)
+
+    def play_ahead(self, source: Source, frame: int) -> None:
+        """Decode what will be played next, in the background, if it is not there yet."""
+        wanted = frame + PLAYED_AHEAD // 2
+        if wanted >= source.info.frames or self._find(self._key(source, wanted, PLAYING_WIDTH)):
+            return
+        if self._ahead is None or self._ahead.done():
+            self._ahead = self._decoders.submit(self._decode_missing, source, frame)
+
+    def _decode_missing(self, source: Source, frame: int) -> None:
+        last = min(frame + PLAYED_AHEAD, source.info.frames - 1)
+        missing = (n for n in range(frame, last + 1) if not self._find(self._key(source, n, PLAYING_WIDTH)))
+        first = next(missing, None)
+        if first is not None:
+            # A frame that cannot be decoded is told of when it is asked for.
+            with contextlib.suppress(MediaFault):
+                self._get(source, first, PLAYING_WIDTH)
+
     def full(self, source: Source, frame: int) -> Picture:
         """One frame at full resolution."""
         return self._get(source, frame, source.info.width)
 
     def _get(self, source: Source, frame: int, width: int) -> Picture:
         frame = min(max(frame, 0), source.info.frames - 1)
-        key = (source.path, source.encoding, source.output, frame, width)
+        key = self._key(source, frame, width)
         if (found := self._find(key)) is not None:
             return found
         with self._decoding:
             if (found := self._find(key)) is not None:
                 return found
-            ahead = 1 if width == source.info.width else min(READ_AHEAD, source.info.frames - frame)
-            first: Picture | None = None
-            path, info = source.path, source.info
-            if source.proxy and width < info.width:
-                path, info = source.proxy, probe(source.proxy)
-            for index, code in enumerate(read_frames(path, frame, ahead, info)):
-                recorded = shrink(code.astype(np.float32) / np.float32(65535), width)
-                picture = to_picture(recorded, source.encoding, source.output)
-                # Recorded values are kept at half the bytes; 11 bits are enough to see clipping.
-                kept = Picture(picture.recorded.astype(np.float16), picture.packed)
-                self._keep((*key[:3], frame + index, width), kept)
-                first = first or kept
-            assert first is not None
-            return first
+            ahead = 1 if width == source.info.width else PLAYED_AHEAD if width == PLAYING_WIDTH else READ_AHEAD
+            ahead = min(ahead, source.info.frames - frame)
+            self._decode(source, frame, ahead, width)
+            found = self._find(key)
+            assert found is not None
+            return found
+
+    def _decode(self, source: Source, frame: int, count: int, width: int) -> None:
+        """Decode and keep some frames, going on in the file where the last ones ended if that fits."""
+        path, info = source.path, source.info
+        if source.proxy and width < info.width:
+            path, info = source.proxy, probe(source.proxy)
+        reel = self._reel
+        if reel is None or reel.place != (path, width, frame):
+            reel = _Reel(read_frames(path, frame, info.frames - frame, info, width), (path, width, frame))
+        self._reel = None
+        for number in range(frame, frame + count):
+            picture = self._picture(next(reel.codes), source, width)
+            self._keep(self._key(source, number, width), picture)
+        reel.place = (path, width, frame + count)
+        self._reel = reel
+
+    @staticmethod
+    def _key(source: Source, frame: int, width: int) -> tuple:
+        return (source.path, source.encoding, source.output, frame, width)
+
+    def _picture(self, code: np.ndarray, source: Source, width: int) -> Picture:
+        """Full frames through the exact transform, smaller ones through tables where those are as good."""
+        quick = width == PLAYING_WIDTH or not encodings.is_display_referred(source.encoding)
+        if quick and width < source.info.width:
+            return to_picture_quickly(code, source.encoding, source.output)
+        return to_picture(code.astype(np.float32) / np.float32(65535), source.encoding, source.output)
 
     def _find(self, key: tuple) -> Picture | None:
         with self._lock:
@@ -123,7 +179,7 @@ class FrameStore:
             if key in self._frames:
                 return
             self._frames[key] = picture
-            self._bytes += picture.packed.nbytes + picture.recorded.nbytes
+            self._bytes += picture.packed.nbytes + picture.code.nbytes
             while self._bytes > self._max and len(self._frames) > 1:
                 _, old = self._frames.popitem(last=False)
-                self._bytes -= old.packed.nbytes + old.recorded.nbytes
+                self._bytes -= old.packed.nbytes + old.code.nbytes

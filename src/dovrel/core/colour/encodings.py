@@ -75,6 +75,12 @@ def is_display_referred(encoding_id: str) -> bool:
     return encoding_id in DISPLAY_ENCODINGS
 
 
+def stamp(encoding_id: str) -> int:
+    """Changes when what the encoding rests on changes: a file's time of change, else 0."""
+    path = Path(encoding_id.removeprefix("file:"))
+    return path.stat().st_mtime_ns if encoding_id.startswith("file:") and path.is_file() else 0
+
+
 def _file_processor(path: str) -> ocio.CPUProcessor:
     source = Path(path)
     if source.suffix.lower() not in (".clf", ".cube"):

@@ -194,8 +194,22 @@ def pack_display(display: np.ndarray, inverse: Table, table: Table) -> np.ndarra
     """
     flat = np.clip(np.nan_to_num(np.ascontiguousarray(display, np.float32)), 0, 1).reshape(-1, 3)
     packed = np.empty(flat.shape, np.uint16)
-    inverse_size = inverse.nodes.shape[0]
-    kernels.display_to_packed(flat, inverse.flat, inverse_size, *table_arguments(table), INVERSE_ROUNDS, packed)
+    nodes, size, low, step = table_arguments(table)
+
+    def part(first: int, last: int) -> None:
+        kernels.display_to_packed(
+            flat[first:last],
+            inverse.flat,
+            inverse.nodes.shape[0],
+            nodes,
+            size,
+            low,
+            step,
+            INVERSE_ROUNDS,
+            packed[first:last],
+        )
+
+    in_parts(len(flat), part)
     return packed.reshape(np.shape(display))
 
 

@@ -155,6 +155,14 @@ def bake(
     return words
 
 
+def table_words(values: np.ndarray) -> np.ndarray:
+    """Any table's nodes uint16 (N, 3) as :func:`develop` takes them: uint64 (2 N,)."""
+    words = np.empty((len(values), 2), np.uint64)
+    words[:, 0] = (values[:, 0].astype(np.uint64) << np.uint64(32)) | values[:, 1]
+    words[:, 1] = values[:, 2]
+    return words.ravel()
+
+
 def develop_located(located: Located, words: np.ndarray) -> np.ndarray:
     """Display codes uint16 (3, H, W) of a located frame under baked nodes."""
     height, width = located.corners.shape[:2]

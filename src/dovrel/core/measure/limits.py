@@ -49,15 +49,15 @@ class Limits:
     illegal: float
 
 
-def recorded_flags(recorded: np.ndarray) -> np.ndarray:
-    """Flags of recorded code values (H, W, 3) in 0..1: uint8 (H, W)."""
-    high = (recorded >= CLIPPED_AT).any(axis=2)
-    low = (recorded <= CRUSHED_AT).any(axis=2)
+def recorded_flags(code: np.ndarray) -> np.ndarray:
+    """Flags of recorded codes uint16 (H, W, 3), full range: uint8 (H, W)."""
+    high = code.max(axis=2) >= round(CLIPPED_AT * 65535)
+    low = code.min(axis=2) <= round(CRUSHED_AT * 65535)
     return np.asarray(high * RECORDED_HIGH + low * RECORDED_LOW, np.uint8)
 
 
-def flag(display: np.ndarray, recorded: np.ndarray, mask: np.ndarray | None = None) -> tuple[np.ndarray, Limits]:
-    """All flags of a developed frame, and their parts of the metered pixels.
+def tally(display: np.ndarray, recorded: np.ndarray, mask: np.ndarray | None = None) -> Limits:
+    """Parts of the metered pixels that are clipped, crushed or not legal.
 
     Parameters
     ----------
@@ -65,42 +65,66 @@ def flag(display: np.ndarray, recorded: np.ndarray, mask: np.ndarray | None = No
     recorded : uint8 (H, W), of :func:`recorded_flags`
     mask : uint8 (H, W), the metered pixels; all by default
     """
-    height, width = recorded.shape
-    flags = np.empty((height, width), np.uint8)
+    height = len(recorded)
     tallies = np.zeros((THREADS, 6), np.int64)
-    chosen = mask if mask is not None else np.zeros((1, 1), np.uint8)
+    chosen = recorded if mask is None else mask
 
     def part(first: int, last: int) -> None:
-        thread = first * THREADS // height
-        _flag(display, recorded, chosen, mask is not None, first, last, flags, tallies[thread])
+        _tally(display, recorded, chosen, mask is None, first, last, tallies[first * THREADS // height])
 
     in_parts(height, part)
     counts = tallies.sum(axis=0)
     parts = counts[:5] / max(int(counts[5]), 1)
-    return flags, Limits(*(float(value) for value in parts))
+    return Limits(*(float(value) for value in parts))
+
+
+def flag(display: np.ndarray, recorded: np.ndarray) -> np.ndarray:
+    """All flags of a developed frame: uint8 (H, W); parameters as of :func:`tally`."""
+    flags = np.empty(recorded.shape, np.uint8)
+    in_parts(len(recorded), lambda first, last: _flag(display, recorded, first, last, flags))
+    return flags
+
+
+@njit(inline="always")
+def _faults(r, g, b, was):
+    """Which limits a pixel breaks beyond what its recording did: high, low, illegal."""
+    most, least = max(r, max(g, b)), min(r, min(g, b))
+    luma = (r * np.int32(6966) + g * np.int32(23436) + b * np.int32(2366)) >> np.int32(15)
+    high = (most >= np.int32(codes.WHITE_CODE - _NEAR)) & ((was & np.uint8(RECORDED_HIGH)) == 0)
+    low = (least <= np.int32(codes.BLACK_CODE + _NEAR)) & ((was & np.uint8(RECORDED_LOW)) == 0)
+    illegal = (most > np.int32(_RGB_LEGAL[1])) | (least < np.int32(_RGB_LEGAL[0]))
+    illegal |= (luma > np.int32(_LUMA_LEGAL[1])) | (luma < np.int32(_LUMA_LEGAL[0]))
+    return high, low, illegal
 
 
 @njit(nogil=True, cache=True)
-def _flag(display, recorded, mask, metered, first, last, flags, tally):
-    top, bottom = np.int32(codes.WHITE_CODE - _NEAR), np.int32(codes.BLACK_CODE + _NEAR)
-    rgb_low, rgb_high = np.int32(_RGB_LEGAL[0]), np.int32(_RGB_LEGAL[1])
-    luma_low, luma_high = np.int32(_LUMA_LEGAL[0]), np.int32(_LUMA_LEGAL[1])
-    found = np.zeros(32, np.int64)
+def _flag(display, recorded, first, last, flags):
     for y in range(first, last):
         for x in range(recorded.shape[1]):
-            r, g, b = np.int32(display[0, y, x]), np.int32(display[1, y, x]), np.int32(display[2, y, x])
-            most, least = max(r, max(g, b)), min(r, min(g, b))
-            luma = (r * np.int32(6966) + g * np.int32(23436) + b * np.int32(2366)) >> np.int32(15)
             was = recorded[y, x]
-            high = (most >= top) & ((was & RECORDED_HIGH) == 0)
-            low = (least <= bottom) & ((was & RECORDED_LOW) == 0)
-            illegal = (most > rgb_high) | (least < rgb_low) | (luma > luma_high) | (luma < luma_low)
-            value = np.uint8(was | (high * CORRECTED_HIGH) | (low * CORRECTED_LOW) | (illegal * ILLEGAL))
-            flags[y, x] = value
-            if not metered or mask[y, x] != 0:
-                found[value] += 1
-    for value in range(32):
-        for bit in range(5):
-            if value & (1 << bit):
-                tally[bit] += found[value]
-        tally[5] += found[value]
+            r, g, b = np.int32(display[0, y, x]), np.int32(display[1, y, x]), np.int32(display[2, y, x])
+            high, low, illegal = _faults(r, g, b, was)
+            flags[y, x] = was | (high * CORRECTED_HIGH) | (low * CORRECTED_LOW) | (illegal * ILLEGAL)
+
+
+@njit(nogil=True, cache=True)
+def _tally(display, recorded, mask, everywhere, first, last, counts):
+    for y in range(first, last):
+        n0 = n1 = n2 = n3 = n4 = n5 = np.int32(0)
+        for x in range(recorded.shape[1]):
+            was = recorded[y, x]
+            inside = np.int32(everywhere | (mask[y, x] != 0))
+            r, g, b = np.int32(display[0, y, x]), np.int32(display[1, y, x]), np.int32(display[2, y, x])
+            high, low, illegal = _faults(r, g, b, was)
+            n0 += inside * np.int32((was & np.uint8(RECORDED_HIGH)) != 0)
+            n1 += inside * np.int32((was & np.uint8(RECORDED_LOW)) != 0)
+            n2 += inside * np.int32(high)
+            n3 += inside * np.int32(low)
+            n4 += inside * np.int32(illegal)
+            n5 += inside
+        counts[0] += n0
+        counts[1] += n1
+        counts[2] += n2
+        counts[3] += n3
+        counts[4] += n4
+        counts[5] += n5

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
 from fastapi import APIRouter
 
 from dovrel.core.balance import propose
@@ -77,7 +76,7 @@ def balance(shot_id: int, order: BalanceIn, context: ContextDep) -> BalanceOut:
     picture = context.frames.preview(source, order.frame)
     table = tables.output_table(source.output)
     mask = (order.meter.meter() if order.meter else WHOLE).mask(picture.packed, table)
-    working, recorded = picture.working, picture.recorded.astype(np.float32)
+    working, recorded = picture.working, picture.recorded
     candidates = propose(
         working if mask is None else working[mask != 0],
         recorded if mask is None else recorded[mask != 0],
