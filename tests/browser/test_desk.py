@@ -20,7 +20,7 @@ def desk(page: Page, running, shot_named):
 
 def settled(page: Page) -> None:
     """Until the hand has rested: measured on the full frame, and saved."""
-    expect(page.locator(".scope.parade header")).to_contain_text("full frame", timeout=15000)
+    expect(page.get_by_test_id("measured-on")).to_contain_text("full frame", timeout=15000)
     expect(page.get_by_test_id("status")).to_have_text("all saved", timeout=15000)
 
 
@@ -205,11 +205,11 @@ def test_a_box_is_metered_and_the_point_is_named(desk):
     page.mouse.down()
     page.mouse.move(box["x"] + box["width"] * 0.4, box["y"] + box["height"] * 0.5, steps=5)
     page.mouse.up()
-    expect(page.locator(".scope.parade header")).to_contain_text("box")
+    expect(page.get_by_label("meter", exact=True).first).to_have_value("box")
     settled(page)
     assert [reading(page, i) for i in range(9)] != whole
     page.keyboard.press("Escape")
-    expect(page.locator(".scope.parade header")).to_contain_text("whole picture")
+    expect(page.get_by_label("meter", exact=True).first).to_have_value("whole picture")
     settled(page)
     assert [reading(page, i) for i in range(9)] == pytest.approx(whole, abs=0.11)
 

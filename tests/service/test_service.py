@@ -20,6 +20,7 @@ from dovrel.media.picture import read_recorded, shrink, to_picture
 from dovrel.media.video import checksum, probe
 from dovrel.service.frames import FrameStore, Source
 
+BOX = {"kind": "box", "points": [[0.5, 0.0], [0.75, 1.0]]}
 IDENTITY = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1]
 
 
@@ -285,12 +286,13 @@ def test_every_fault_is_a_sentence(api):
 def test_kept_scopes_and_pictures(api, shot_named):
     shot = shot_named("14A-1")
     kept = api.post(f"/shots/{shot['id']}/keep", json={"frame": 10, "as_reference": False}).json()
-    header, blobs = unpack(api.get(f"/kept/{kept['id']}/scopes").content)
+    header, blobs = unpack(api.post(f"/kept/{kept['id']}/scopes", json={}).content)
     assert header["readings"] == pytest.approx(kept["readings"])
     assert blobs["waveform"].sum() == 960 * 540
-    box, _ = unpack(api.get(f"/kept/{kept['id']}/scopes?left=0.5&right=0.75").content)
+    box, _ = unpack(api.post(f"/kept/{kept['id']}/scopes", json={"meter": BOX}).content)
     assert box["pixels"] == 240 * 540
-    assert api.get(f"/kept/{kept['id']}/scopes?left=0.9&right=0.1").status_code == 400
+    inside_out = {"kind": "box", "points": [[0.9, 0.0], [0.1, 1.0]]}
+    assert api.post(f"/kept/{kept['id']}/scopes", json={"meter": inside_out}).status_code == 400
     assert api.get(f"/kept/{kept['id']}/picture.jpg").content[:2] == b"\xff\xd8"
 
 

@@ -2,6 +2,7 @@ import { useEffect, useState } from "react";
 import { Button, ButtonGroup } from "react-bootstrap";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useNavigate } from "react-router-dom";
+import { useScopes } from "../scopes/settings";
 import {
   type BalanceAnswer,
   type Family,
@@ -15,9 +16,11 @@ import {
 import { useDay, useDayChanged, useShotChanged } from "../shared/day";
 import { KEYS } from "../shared/KeysHelp";
 import { distanceText, StateMark, signed } from "../shared/marks";
+import { levelText, UNITS } from "../shared/units";
 import { Corrections, TenNumbers } from "./Corrections";
 import { Picture } from "./Picture";
-import { Readings } from "./Readings";
+import * as playback from "./playback";
+import { Readings } from "./ReadingsTable";
 import { Scopes } from "./Scopes";
 import * as desk from "./store";
 import { useDesk, VIEWS } from "./store";
@@ -64,13 +67,19 @@ function FamilyList({
   );
 }
 
+const MARKED_BY_KEY = ["none", "clipping", "legality", "false colour"] as const;
+const next = <T,>(among: readonly T[], now: T): T => among[(among.indexOf(now) + 1) % among.length];
+
 function PointName() {
   const point = useDesk((state) => state.point);
+  const unit = useScopes((state) => state.unit);
+  const output = useDay().data?.production.output ?? "rec709";
   if (!point) return <span className="second">{""}</span>;
   return (
     <span className="mono point" data-testid="point">
-      R {point.red.toFixed(1)} G {point.green.toFixed(1)} B {point.blue.toFixed(1)} · {point.hue.toFixed(0)}°
-      · {point.chroma.toFixed(1)} % · {signed(point.stops, 1)} st
+      R {levelText(point.red, unit, output)} G {levelText(point.green, unit, output)} B{" "}
+      {levelText(point.blue, unit, output)} · {point.hue.toFixed(0)}° · {point.chroma.toFixed(1)} % ·{" "}
+      {signed(point.stops, 1)} st
     </span>
   );
 }
@@ -175,7 +184,13 @@ export function Desk({ shotId }: { shotId: number }) {
     });
   const match = () =>
     act("matching", async (base) => {
-      const answer = await post<MatchAnswer>(`/shots/${shotId}/match`, { frame: frameNow(), base });
+      const { meter, referenceMeter } = useDesk.getState();
+      const answer = await post<MatchAnswer>(`/shots/${shotId}/match`, {
+        frame: frameNow(),
+        base,
+        meter,
+        reference_meter: referenceMeter,
+      });
       useDesk.setState({ report: answer });
       settle(answer.shot);
     });
@@ -199,8 +214,20 @@ export function Desk({ shotId }: { shotId: number }) {
     if (next) navigate(`/desk/${next.id}`);
   };
   const options = { preventDefault: true };
-  useHotkeys(KEYS.stepBack.key, () => desk.setFrame(frameNow() - 1), options);
-  useHotkeys(KEYS.stepOn.key, () => desk.setFrame(frameNow() + 1), options);
+  const step = (by: number) => () => {
+    playback.pause();
+    desk.setFrame(frameNow() + by);
+  };
+  useHotkeys(KEYS.toggle.key, playback.toggle, options);
+  useHotkeys(KEYS.backward.key, playback.backward, options);
+  useHotkeys(KEYS.pause.key, playback.pause, options);
+  useHotkeys(KEYS.forward.key, playback.forward, options);
+  useHotkeys(KEYS.first.key, () => playback.mark("first"), options);
+  useHotkeys(KEYS.last.key, () => playback.mark("last"), options);
+  useHotkeys(KEYS.wholeRange.key, playback.wholeRange, options);
+  useHotkeys(KEYS.loop.key, () => useDesk.setState({ loop: !useDesk.getState().loop }), options);
+  useHotkeys(KEYS.stepBack.key, step(-1), options);
+  useHotkeys(KEYS.stepOn.key, step(1), options);
   useHotkeys(KEYS.balance.key, () => void balance(), options);
   useHotkeys(KEYS.match.key, () => void match(), options);
   useHotkeys(KEYS.keep.key, () => void keep(), options);
@@ -210,7 +237,26 @@ export function Desk({ shotId }: { shotId: number }) {
     options,
   );
   useHotkeys(KEYS.before.key, () => desk.setBefore(!useDesk.getState().before), options);
-  useHotkeys(KEYS.meter.key, () => desk.setMeter(null));
+  useHotkeys(KEYS.meter.key, () => {
+    if (useDesk.getState().brushes.length > 0) desk.clearBrushes();
+    else desk.setMeter(null);
+  });
+  useHotkeys(KEYS.skin.key, () => desk.meterFamiliar("skin"), options);
+  useHotkeys(KEYS.neutrals.key, () => desk.meterFamiliar("neutrals"), options);
+  useHotkeys(KEYS.ghost.key, () => useScopes.setState({ ghost: !useScopes.getState().ghost }), options);
+  useHotkeys(
+    KEYS.unit.key,
+    () => useScopes.setState({ unit: next(UNITS, useScopes.getState().unit) }),
+    options,
+  );
+  useHotkeys(
+    KEYS.mark.key,
+    () => {
+      useScopes.setState({ mark: next(MARKED_BY_KEY, useScopes.getState().mark) });
+      desk.show({});
+    },
+    options,
+  );
   useHotkeys(
     KEYS.numbers.key,
     () => useDesk.setState({ showNumbers: !useDesk.getState().showNumbers }),

@@ -1,7 +1,133 @@
 import { type CSSProperties, type PointerEvent, useEffect, useRef, useState } from "react";
-import { type Box, lookAt, onDrawn, setMeter, useDesk } from "./store";
+import type { Meter } from "../shared/api";
+import { lookAt, onDrawn, setMeter, setReferenceMeter, useDesk } from "./store";
 
 const POINT_MS = 40;
+const LEAST = 0.01;
+const OUTLINE_STEP = 0.006;
+const MOST_POINTS = 300;
+type Point = [number, number];
+
+interface Drag {
+  points: Point[];
+  freehand: boolean;
+}
+
+/** Drawing a meter on a picture: a box, or with Shift an outline. */
+function useMeterDrag(onDone: (meter: Meter) => void) {
+  const [drag, setDrag] = useState<Drag | null>(null);
+  return {
+    drag,
+    start: (at: Point, freehand: boolean) => setDrag({ points: [at, at], freehand }),
+    move: (at: Point) => {
+      if (!drag) return;
+      const last = drag.points[drag.points.length - 1];
+      if (!drag.freehand) setDrag({ ...drag, points: [drag.points[0], at] });
+      else if (
+        Math.hypot(at[0] - last[0], at[1] - last[1]) > OUTLINE_STEP &&
+        drag.points.length < MOST_POINTS
+      )
+        setDrag({ ...drag, points: [...drag.points, at] });
+    },
+    end: () => {
+      if (!drag) return;
+      const [left, top, right, bottom] = bounds(drag.points);
+      setDrag(null);
+      if (right - left < LEAST || bottom - top < LEAST) return;
+      const points: Point[] = drag.freehand
+        ? drag.points
+        : [
+            [left, top],
+            [right, bottom],
+          ];
+      onDone({ kind: drag.freehand ? "outline" : "box", points, numbers: null });
+    },
+  };
+}
+
+function bounds(points: Point[]): [number, number, number, number] {
+  const xs = points.map((p) => p[0]);
+  const ys = points.map((p) => p[1]);
+  return [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)];
+}
+
+/** What is metered, drawn over a picture and named. */
+function MeterMark({ meter, drag }: { meter: Meter | null; drag: Drag | null }) {
+  const freehand = drag ? drag.freehand : meter?.kind === "outline";
+  const points = drag?.points ?? meter?.points ?? [];
+  if (!drag && meter && (meter.kind === "skin" || meter.kind === "neutrals"))
+    return <span className="tag bottom">meter: {meter.kind}</span>;
+  if (points.length < 2) return null;
+  const [left, top, right, bottom] = bounds(points);
+  const line = freehand
+    ? points
+    : [
+        [left, top],
+        [right, top],
+        [right, bottom],
+        [left, bottom],
+      ];
+  return (
+    <svg
+      className="meter-mark"
+      viewBox="0 0 1 1"
+      preserveAspectRatio="none"
+      aria-label="metered part"
+      role="img"
+    >
+      <polygon points={line.map((p) => p.join(",")).join(" ")} className="casing" />
+      <polygon points={line.map((p) => p.join(",")).join(" ")} />
+    </svg>
+  );
+}
+
+const place = (event: PointerEvent): Point => {
+  const box = event.currentTarget.getBoundingClientRect();
+  const clamp = (value: number) => Math.min(Math.max(value, 0), 1);
+  return [clamp((event.clientX - box.left) / box.width), clamp((event.clientY - box.top) / box.height)];
+};
+
+/** What the exposure bands' colours mean, in stops from mid grey. */
+function Bands() {
+  const bands = useDesk((state) => state.shown?.bands);
+  if (!bands) return null;
+  const middle = (bands.length - 1) / 2;
+  return (
+    <div className="bands mono" aria-label="stops from mid grey" role="img">
+      {bands.map((colour, i) => (
+        <i
+          key={colour.join()}
+          className={0.3 * colour[0] + 0.59 * colour[1] + 0.11 * colour[2] < 110 ? "dark" : ""}
+          style={{ background: `rgb(${colour.join(",")})` }}
+        >
+          {i === middle ? "0" : i < middle ? `−${middle - i}` : `+${i - middle}`}
+        </i>
+      ))}
+    </div>
+  );
+}
+
+/** The reference in pair view, where it can be metered by itself. */
+function ReferenceFrame({ source }: { source: string | undefined }) {
+  const meter = useDesk((state) => state.referenceMeter);
+  const drawing = useMeterDrag(setReferenceMeter);
+  return (
+    <figure
+      data-testid="reference-picture"
+      onPointerDown={(event) => {
+        if (event.button !== 0) return;
+        event.currentTarget.setPointerCapture(event.pointerId);
+        drawing.start(place(event), event.shiftKey);
+      }}
+      onPointerMove={(event) => drawing.move(place(event))}
+      onPointerUp={drawing.end}
+    >
+      <img src={source} alt="reference" draggable={false} />
+      <figcaption>reference</figcaption>
+      <MeterMark meter={meter} drag={drawing.drag} />
+    </figure>
+  );
+}
 
 /** The shot, the reference, both, or a seam between them. */
 export function Picture() {
@@ -9,13 +135,12 @@ export function Picture() {
   const reference = useDesk((state) => state.reference);
   const seam = useDesk((state) => state.seam);
   const before = useDesk((state) => state.before);
-  const meter = useDesk((state) => state.meter);
+  const meter = useDesk((state) => (state.view === "reference" ? state.referenceMeter : state.meter));
   const shot = useDesk((state) => state.shot);
   const fault = useDesk((state) => state.fault);
   const canvas = useRef<HTMLCanvasElement>(null);
-  const frame = useRef<HTMLDivElement>(null);
   const asked = useRef(0);
-  const [drag, setDrag] = useState<{ from: [number, number]; to: [number, number] } | null>(null);
+  const drawing = useMeterDrag((drawn) => (view === "reference" ? setReferenceMeter : setMeter)(drawn));
   const [seamHeld, setSeamHeld] = useState(false);
   const clip = shot?.clip as { width?: number; height?: number } | undefined;
   const aspect = clip?.width && clip.height ? clip.width / clip.height : 16 / 9;
@@ -37,12 +162,6 @@ export function Picture() {
     [],
   );
 
-  const at = (event: PointerEvent): [number, number] => {
-    const box = (frame.current as HTMLDivElement).getBoundingClientRect();
-    const clamp = (value: number) => Math.min(Math.max(value, 0), 1);
-    return [clamp((event.clientX - box.left) / box.width), clamp((event.clientY - box.top) / box.height)];
-  };
-  const box = drag ? boxOf(drag.from, drag.to) : meter;
   const showReference = reference && view !== "shot";
   const source = reference ? `/api/kept/${reference.id}/picture.jpg` : undefined;
 
@@ -53,39 +172,29 @@ export function Picture() {
           {fault}
         </p>
       )}
-      {view === "pair" && showReference && (
-        <figure>
-          <img src={source} alt="reference" />
-          <figcaption>reference</figcaption>
-        </figure>
-      )}
+      {view === "pair" && showReference && <ReferenceFrame source={source} />}
       <div
-        ref={frame}
         className="frame"
         data-testid="picture"
         style={{ "--aspect": aspect } as CSSProperties}
         onPointerDown={(event) => {
           if (event.button !== 0) return;
           event.currentTarget.setPointerCapture(event.pointerId);
-          const where = at(event);
+          const where = place(event);
           if (view === "seam" && Math.abs(where[0] - seam) < 0.015) setSeamHeld(true);
-          else setDrag({ from: where, to: where });
+          else drawing.start(where, event.shiftKey);
         }}
         onPointerMove={(event) => {
-          const where = at(event);
+          const where = place(event);
           if (seamHeld) useDesk.setState({ seam: where[0] });
-          else if (drag) setDrag({ ...drag, to: where });
+          else if (drawing.drag) drawing.move(where);
           else if (performance.now() - asked.current > POINT_MS) {
             asked.current = performance.now();
             lookAt({ x: where[0], y: where[1] });
           }
         }}
         onPointerUp={() => {
-          if (drag) {
-            const wanted = boxOf(drag.from, drag.to);
-            if (wanted[2] - wanted[0] > 0.01 && wanted[3] - wanted[1] > 0.01) setMeter(wanted);
-          }
-          setDrag(null);
+          drawing.end();
           setSeamHeld(false);
         }}
         onPointerLeave={() => lookAt(null)}
@@ -110,27 +219,9 @@ export function Picture() {
         {view === "reference" && (
           <span className="tag left">{reference ? "reference" : "no reference yet"}</span>
         )}
-        {box && (
-          <i
-            className="meter"
-            style={{
-              left: `${box[0] * 100}%`,
-              top: `${box[1] * 100}%`,
-              width: `${(box[2] - box[0]) * 100}%`,
-              height: `${(box[3] - box[1]) * 100}%`,
-            }}
-          />
-        )}
+        <MeterMark meter={meter} drag={drawing.drag} />
+        <Bands />
       </div>
     </div>
   );
-}
-
-function boxOf(from: [number, number], to: [number, number]): Box {
-  return [
-    Math.min(from[0], to[0]),
-    Math.min(from[1], to[1]),
-    Math.max(from[0], to[0]),
-    Math.max(from[1], to[1]),
-  ];
 }

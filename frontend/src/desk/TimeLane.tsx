@@ -1,4 +1,5 @@
 import { type KeyboardEvent, type PointerEvent, useMemo } from "react";
+import { pause, toggle } from "./playback";
 import { setFrame, useDesk } from "./store";
 
 const WIDTH = 1000;
@@ -35,6 +36,7 @@ export function TimeLane() {
   }, [shot, frames]);
   const go = (event: PointerEvent<SVGSVGElement>) => {
     const box = event.currentTarget.getBoundingClientRect();
+    pause();
     setFrame(Math.round(((event.clientX - box.left) / box.width) * (frames - 1)));
   };
   const onKey = (event: KeyboardEvent) => {
@@ -43,7 +45,11 @@ export function TimeLane() {
     setFrame(to);
     event.preventDefault();
   };
-  const at = (frame / Math.max(frames - 1, 1)) * WIDTH;
+  const range = useDesk((state) => state.range);
+  const playing = useDesk((state) => state.playing);
+  const loop = useDesk((state) => state.loop);
+  const xOf = (index: number) => (index / Math.max(frames - 1, 1)) * WIDTH;
+  const at = xOf(frame);
   return (
     <div className="time-lane">
       <div className="lane-names">
@@ -67,12 +73,43 @@ export function TimeLane() {
         }}
         onPointerMove={(event) => event.buttons === 1 && go(event)}
       >
+        {range && (
+          <>
+            <rect className="left-out" x={0} y={0} width={xOf(range[0])} height={2 * LANE + 14} />
+            <rect
+              className="left-out"
+              x={xOf(range[1])}
+              y={0}
+              width={Math.max(WIDTH - xOf(range[1]), 0)}
+              height={2 * LANE + 14}
+            />
+          </>
+        )}
         <path d={lanes.level} />
         <path d={lanes.cast} />
         <line x1={at} x2={at} y1={0} y2={2 * LANE + 14} className="playhead" />
       </svg>
-      <span className="mono counter" data-testid="frame">
-        {frame + 1}/{frames}
+      <span className="mono counter">
+        <span data-testid="frame">
+          {frame + 1}/{frames}
+        </span>
+        <button
+          type="button"
+          className="plain"
+          aria-label={playing ? "stop" : "play"}
+          title="Space; J K L shuttle, I and O set the ends"
+          onClick={toggle}
+        >
+          {playing === 0 ? "play" : `${playing > 0 ? "" : "−"}${Math.abs(playing)}×`}
+        </button>
+        <button
+          type="button"
+          className="plain"
+          aria-pressed={loop}
+          onClick={() => useDesk.setState({ loop: !loop })}
+        >
+          loop
+        </button>
       </span>
     </div>
   );

@@ -1,17 +1,25 @@
 /** The live channel's page side: sends numbered requests, hands on answers, reconnects by itself. */
+import type { Brush } from "../scopes/canvas";
 import { type Message, unpack } from "../scopes/densities";
+import type { Mark } from "../scopes/settings";
+import type { Meter } from "../shared/api";
 
 export interface ShowRequest {
   shot: number;
   frame: number;
   numbers: number[];
-  aim?: { values: number[]; moved: number[] } | null;
+  aim?: { values: number[]; moved: number[]; dragged: boolean } | null;
   turn?: { control: string; value: number } | null;
-  meter?: [number, number, number, number] | null;
-  before?: boolean;
-  pivot?: number;
+  meter: Meter | null;
+  brushes: Brush[];
+  mark: Mark;
+  extra: { chroma: boolean; cast: boolean; familiar: boolean; vector_levels: [number, number] | null };
+  before: boolean;
+  pivot: number;
   full?: boolean;
-  reference?: number | null;
+  playing?: boolean;
+  reference: number | null;
+  reference_meter: Meter | null;
 }
 
 export interface NamedPoint {

@@ -1,15 +1,16 @@
 /** The desk's state: one shot, one frame, ten numbers, and what the server last showed of them. */
 import { create } from "zustand";
+import type { Brush } from "../scopes/canvas";
 import type { Controls, Densities, Header, Message } from "../scopes/densities";
 import { unpack } from "../scopes/densities";
-import { type Kept, type MatchAnswer, put, Refusal, type Shot } from "../shared/api";
-import { LiveChannel, type NamedPoint } from "./live";
+import { isOpen, useScopes, VECTOR_LEVELS } from "../scopes/settings";
+import { type Kept, type MatchAnswer, type Meter, put, Refusal, type Shot } from "../shared/api";
+import { LiveChannel, type NamedPoint, type ShowRequest } from "./live";
 
 export const IDENTITY = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1];
 const REST_MS = 220;
 export const VIEWS = ["shot", "reference", "pair", "seam"] as const;
 export type View = (typeof VIEWS)[number];
-export type Box = [number, number, number, number];
 
 interface DeskState {
   shot: Shot | null;
@@ -17,7 +18,13 @@ interface DeskState {
   numbers: number[];
   base: number | null;
   reference: Kept | null;
-  meter: Box | null;
+  meter: Meter | null;
+  referenceMeter: Meter | null;
+  brushes: Brush[];
+  /** Frames a frame's time: 0 at rest, 1 forward, -1 backward, 2 at twice the rate … */
+  playing: number;
+  loop: boolean;
+  range: [first: number, last: number] | null;
   view: View;
   before: boolean;
   showNumbers: boolean;
@@ -26,7 +33,7 @@ interface DeskState {
   shown: Header | null;
   referenceReadings: number[] | null;
   point: NamedPoint | null;
-  held: number | null;
+  held: string | null;
   saving: "saved" | "saving" | "failed";
   connected: "open" | "lost";
   fault: string | null;
@@ -49,6 +56,11 @@ export const useDesk = create<DeskState>(() => ({
   base: null,
   reference: null,
   meter: null,
+  referenceMeter: null,
+  brushes: [],
+  playing: 0,
+  loop: true,
+  range: null,
   view: "shot",
   before: false,
   showNumbers: false,
@@ -133,6 +145,9 @@ export function openShot(shot: Shot, reference: Kept | null) {
   const middle = Math.floor(((shot.clip as { frames?: number }).frames ?? 1) / 2);
   drawn.now = same ? drawn.now : null;
   set({
+    playing: 0,
+    range: same ? state().range : null,
+    brushes: same ? state().brushes : [],
     shot,
     reference,
     numbers: shot.numbers,
@@ -163,15 +178,26 @@ export function adopt(shot: Shot) {
 }
 
 async function loadGhost() {
-  const { reference, meter } = state();
+  const { reference, referenceMeter } = state();
   if (!reference) {
     drawn.ghost = null;
     set({ referenceReadings: null });
     return redraw();
   }
-  const box = meter ? `?left=${meter[0]}&top=${meter[1]}&right=${meter[2]}&bottom=${meter[3]}` : "";
-  const response = await fetch(`/api/kept/${reference.id}/scopes${box}`);
-  if (!response.ok || state().reference?.id !== reference.id) return;
+  const response = await fetch(`/api/kept/${reference.id}/scopes`, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify({ meter: referenceMeter }),
+  });
+  if (state().reference?.id !== reference.id) return;
+  if (!response.ok) {
+    const refused = (await response.json().catch(() => null)) as { detail?: string } | null;
+    set({
+      fault: `In the reference: ${refused?.detail ?? "it could not be measured"}.`,
+      referenceMeter: null,
+    });
+    return;
+  }
   const message = unpack(await response.arrayBuffer());
   drawn.ghost = message.densities;
   set({ referenceReadings: message.header.readings });
@@ -179,40 +205,58 @@ async function loadGhost() {
 }
 
 type Extra = {
-  aim?: { values: number[]; moved: number[] };
+  aim?: { values: number[]; moved: number[]; dragged: boolean };
   turn?: { control: keyof Controls; value: number };
 };
 
+/** What is asked for whatever is asked: the shot, the frame, the meter, the open scopes. */
+function asked(): Omit<ShowRequest, "numbers"> | null {
+  const { shot, frame, meter, referenceMeter, before, reference, pivot, brushes } = state();
+  if (!shot) return null;
+  const scopes = useScopes.getState();
+  return {
+    shot: shot.id,
+    frame,
+    meter,
+    pivot,
+    before,
+    brushes,
+    mark: scopes.mark,
+    extra: {
+      chroma: scopes.parade === "Y′CbCr" && isOpen(scopes, "parade"),
+      cast: isOpen(scopes, "cast by level"),
+      familiar: isOpen(scopes, "familiar colours"),
+      vector_levels: isOpen(scopes, "vectorscope") ? VECTOR_LEVELS[scopes.vectorRange] : null,
+    },
+    reference: reference?.id ?? null,
+    reference_meter: referenceMeter,
+  };
+}
+
 /** Ask for the picture; measured on the preview now and on the full frame when the hand rests. */
 export function show(extra: Extra, from?: number[]) {
-  const { shot, frame, numbers, meter, before, reference, pivot } = state();
-  if (!shot || !channel) return;
-  const request = { shot: shot.id, frame, meter, pivot, before, reference: reference?.id ?? null };
-  latest = channel.show({ ...request, numbers: from ?? numbers, ...extra });
+  const request = asked();
+  if (!request || !channel) return;
+  const playing = state().playing !== 0;
+  latest = channel.show({ ...request, numbers: from ?? state().numbers, playing, ...extra });
   window.clearTimeout(restTimer);
-  restTimer = window.setTimeout(rested, REST_MS);
+  if (!playing) restTimer = window.setTimeout(rested, REST_MS);
 }
 
 function rested() {
-  const { shot, frame, numbers, meter, before, reference, shown, pivot } = state();
-  if (!shot || !channel) return;
+  const { numbers, shown } = state();
+  const request = asked();
+  if (!request || !channel) return;
   if (shown?.number !== latest) {
     restTimer = window.setTimeout(rested, 60);
     return;
   }
   if (unsaved !== null) void flush();
-  if (!shown.full)
-    latest = channel.show({
-      shot: shot.id,
-      frame,
-      numbers,
-      meter,
-      before,
-      pivot,
-      full: true,
-      reference: reference?.id ?? null,
-    });
+  if (!shown.full) latest = channel.show({ ...request, numbers, full: true });
 }
+
+/** Whether the newest request has been answered. */
+export const isAnswered = () => state().shown?.number === latest;
 
 /** Change the numbers; saved when the hand rests. `from` are the numbers the move started at. */
 export function edit(change: string, extra: Extra & { numbers?: number[] }, from?: number[]) {
@@ -252,10 +296,36 @@ export function setFrame(frame: number) {
   show({});
 }
 
-export function setMeter(meter: Box | null) {
-  set({ meter });
+/** Meter a part of the shot; the reference keeps its own meter, but for skin and neutrals, which are the same in both. */
+export function setMeter(meter: Meter | null) {
+  const both = meter === null || meter.kind === "skin" || meter.kind === "neutrals";
+  set({ meter, ...(both ? { referenceMeter: meter && { ...meter, numbers: null } } : {}) });
   show({});
+  if (both) void loadGhost();
+}
+
+/** Skin or neutrals as they look now; the same pixels stay metered while the correction moves. */
+export function meterFamiliar(kind: "skin" | "neutrals") {
+  setMeter({ kind, points: [], numbers: state().numbers });
+}
+
+export function setReferenceMeter(referenceMeter: Meter | null) {
+  set({ referenceMeter });
   void loadGhost();
+  show({});
+}
+
+/** Brush a range on a scope; one brush a signal, and one on the vectorscope. */
+export function brush(next: Brush) {
+  const other = (one: Brush) =>
+    one.kind !== next.kind || (one.kind === "level" && next.kind === "level" && one.signal !== next.signal);
+  set({ brushes: [...state().brushes.filter(other), next] });
+  show({});
+}
+
+export function clearBrushes() {
+  set({ brushes: [] });
+  show({});
 }
 
 /** The pivot belongs to the desk, not to the shot: it says what contrast and exposure turn about. */
@@ -272,7 +342,7 @@ export function setBefore(before: boolean) {
 }
 
 export function setReference(reference: Kept | null) {
-  set({ reference });
+  set({ reference, referenceMeter: null });
   void loadGhost();
   show({});
 }
@@ -291,9 +361,10 @@ export function meet(
   change: string,
   aims: Map<number, number>,
   from?: { readings: number[]; numbers: number[] },
+  dragged = false,
 ) {
   const readings = from?.readings ?? state().shown?.readings;
   if (!readings) return;
   const values = readings.map((reading, i) => aims.get(i) ?? reading);
-  edit(change, { aim: { values, moved: [...aims.keys()] } }, from?.numbers ?? state().numbers);
+  edit(change, { aim: { values, moved: [...aims.keys()], dragged } }, from?.numbers ?? state().numbers);
 }

@@ -674,6 +674,8 @@ export interface components {
             measured: {
                 [key: string]: unknown;
             };
+            /** Corrected */
+            corrected: number[] | null;
             /** Drift */
             drift: unknown[];
             /** Distance */

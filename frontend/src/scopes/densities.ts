@@ -1,11 +1,36 @@
 /** One packed message of the server: a JSON header, then named blobs (see the service's packing). */
+export type Counts = Uint16Array | Uint32Array;
+
 export interface Densities {
-  parade: Uint16Array | Uint32Array;
-  waveform: Uint16Array | Uint32Array;
+  parade: Counts;
+  waveform: Counts;
   vector: Uint32Array;
   histogram: Uint32Array;
   columns: number;
   pixels: number;
+  /** Counted only where a scope that shows them is open. */
+  chroma: Uint32Array | null;
+  cast: Uint32Array | null;
+  limitedVector: Uint32Array | null;
+  /** The same scopes of the brushed pixels alone. */
+  brushed: Densities | null;
+}
+
+export interface Limits {
+  recorded_high: number;
+  recorded_low: number;
+  corrected_high: number;
+  corrected_low: number;
+  illegal: number;
+}
+
+export interface Familiar {
+  name: string;
+  share: number;
+  lightness?: number;
+  chroma?: number;
+  hue?: number;
+  off?: number;
 }
 
 export interface Header {
@@ -17,10 +42,16 @@ export interface Header {
   controls: Controls;
   missed: { reading: number; difference: number; reason: string }[];
   full: boolean;
+  playing: boolean;
   before: boolean;
   width: number;
   height: number;
   pixels: number;
+  brushed: number | null;
+  limits: Limits;
+  familiar: Familiar[] | null;
+  /** Colours of the exposure bands, from most stops below mid grey to most above. */
+  bands: [number, number, number][] | null;
   distance: number | null;
 }
 
@@ -55,16 +86,23 @@ export function unpack(buffer: ArrayBuffer): Message {
     blobs[name] = { data, shape };
     at += bytes + ((4 - (bytes % 4)) % 4);
   }
+  const densities = (prefix: string, pixels: number): Densities => ({
+    parade: blobs[`${prefix}parade`].data as Uint16Array,
+    waveform: blobs[`${prefix}waveform`].data as Uint16Array,
+    vector: blobs[`${prefix}vector`].data as Uint32Array,
+    histogram: blobs[`${prefix}histogram`].data as Uint32Array,
+    columns: blobs[`${prefix}parade`].shape[1],
+    pixels,
+    chroma: (blobs[`${prefix}chroma`]?.data as Uint32Array) ?? null,
+    cast: (blobs[`${prefix}cast`]?.data as Uint32Array) ?? null,
+    limitedVector: (blobs[`${prefix}limited vector`]?.data as Uint32Array) ?? null,
+    brushed: null,
+  });
+  const whole = densities("", header.pixels);
+  if (blobs["brushed parade"]) whole.brushed = densities("brushed ", header.brushed);
   return {
     header,
-    densities: {
-      parade: blobs.parade.data as Uint16Array,
-      waveform: blobs.waveform.data as Uint16Array,
-      vector: blobs.vector.data as Uint32Array,
-      histogram: blobs.histogram.data as Uint32Array,
-      columns: blobs.parade.shape[1],
-      pixels: header.pixels,
-    },
+    densities: whole,
     picture: blobs.picture
       ? new Blob([blobs.picture.data as Uint8Array<ArrayBuffer>], { type: "image/jpeg" })
       : null,

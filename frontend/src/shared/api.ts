@@ -11,6 +11,11 @@ export type BalanceAnswer = Schemas["BalanceOut"];
 export type MatchAnswer = Schemas["MatchOut"];
 export type HandoverRecord = Schemas["HandoverOut"];
 export type EncodingChoice = Schemas["EncodingOut"];
+/** What is measured; everything if there is none. */
+export type Meter = Omit<Schemas["MeterIn"], "points" | "numbers"> & {
+  points: [number, number][];
+  numbers: number[] | null;
+};
 export type IntakeAnswer = Schemas["IntakeOut"];
 
 /** A refusal of the server; `message` is its sentence. */

@@ -8,11 +8,11 @@ import { distanceText, StateMark, signed } from "../shared/marks";
 export const TOLERANCE = 4;
 type Order = "shooting order" | "worst first";
 
-/** How far the recorded middle lies from the family's usual, in stops of display, roughly. */
+/** How far the corrected middle lies from the reference's, in stops of light on the monitor. */
 function exposureDifference(shot: Shot, day: Day): number | null {
   const family = day.families.find((f) => f.id === shot.family_id);
   const luma = (readings: number[]) => 0.2126 * readings[1] + 0.7152 * readings[4] + 0.0722 * readings[7];
-  const readings = (shot.measured as { readings?: number[] }).readings;
+  const readings = shot.corrected;
   if (!family?.reference || !readings) return null;
   const [here, there] = [luma(readings), luma(family.reference.readings as number[])];
   return here > 0 && there > 0 ? 2.4 * Math.log2(here / there) : null;
@@ -44,7 +44,7 @@ function Card({ shot, day, onReference }: { shot: Shot; day: Day; onReference: (
         <StateMark state={shot.state} />
         <b>{shot.name}</b>
         <span className="second">{camera?.letter}</span>
-        <span className="second" title="middle as recorded against the reference, in stops">
+        <span className="second" title="middle as corrected against the reference, in stops">
           {stops === null ? "" : `${signed(stops, 1)} st`}
         </span>
         <strong>{isReference ? "ref" : distanceText(shot.distance)}</strong>

@@ -9,6 +9,7 @@ from contextlib import contextmanager
 from dataclasses import replace
 from typing import Annotated
 
+import numpy as np
 from fastapi import Depends, Request
 from sqlalchemy import select
 from sqlalchemy.orm import Session, sessionmaker
@@ -16,13 +17,17 @@ from sqlalchemy.orm import Session, sessionmaker
 from dovrel.core.colour import cdl, tables
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.match import Evidence
+from dovrel.core.measure.frame import render
 from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.core.measure.readings import Percentiles
+from dovrel.media.faults import MediaFault
 from dovrel.service.frames import FrameStore, Source, source_of
 from dovrel.service.settings import Settings
 from dovrel.store.models import KeptFrame, Production, Shot
 
 KEPT_COMPARISONS = 6
+THINNED = 3
+"""A saved version is measured on every third pixel and row of the preview."""
 
 
 class Context:
@@ -80,6 +85,18 @@ class Context:
     ) -> Evidence | None:
         """The comparison of a pair, if it has been gathered already."""
         return self._evidence.get((source, frame, kept_id, meters))
+
+    def readings_under(self, shot_id: int, numbers: TenNumbers) -> list[float] | None:
+        """What a shot's middle frame measures under a correction; None if it cannot be read."""
+        with self.session() as session:
+            shot = the_shot(session, shot_id)
+            source, percentiles = source_of(shot), percentiles_of(shot.production)
+        try:
+            picture = self.frames.preview(source, source.info.frames // 2)
+        except MediaFault:
+            return None
+        thin = np.ascontiguousarray(picture.packed[::THINNED, ::THINNED])
+        return render(thin, [numbers], tables.output_table(source.output), percentiles=percentiles).readings.tolist()
 
 
 def context_of(request: Request) -> Context:

@@ -187,6 +187,7 @@ class Desk:
             "brushed": int(inside.sum()) if inside is not None else None,
             "limits": asdict(limits.tally(display, picture.flags, mask)),
             "familiar": _survey(display) if request.extra.familiar else None,
+            "bands": marking.band_colours().tolist() if request.mark == "false colour" else None,
             "distance": self._distance(request, source, shown),
         }
         blobs = pack_scopes(scopes) | blobs

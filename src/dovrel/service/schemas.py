@@ -55,6 +55,7 @@ class ShotOut(Row):
     progress: str
     state: State
     measured: dict
+    corrected: list[float] | None
     drift: list
     distance: float | None
     version_id: int | None

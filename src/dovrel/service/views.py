@@ -25,6 +25,7 @@ def shot_out(shot: Shot) -> ShotOut:
         progress=shot.progress,
         state=cast(State, shot.state),
         measured=shot.measured,
+        corrected=shot.version.readings if shot.version else shot.measured.get("readings"),
         drift=shot.drift,
         distance=shot.distance,
         version_id=shot.version_id,

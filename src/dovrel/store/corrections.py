@@ -40,6 +40,7 @@ def save(
     base: int | None,
     state: str | None = None,
     distance: float | None = None,
+    readings: list[float] | None = None,
 ) -> Version:
     """Make a new version, current from now on.
 
@@ -57,6 +58,7 @@ def save(
         change=change[:200],
         state=state or shot.state,
         distance=distance,
+        readings=readings,
     )
     session.add(version)
     session.flush()

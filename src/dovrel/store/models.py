@@ -98,7 +98,10 @@ class Shot(Base):
 
 
 class Version(Base):
-    """One state of a shot's balance; `parent` is what it was made from, so undo walks up."""
+    """One state of a shot's balance; `parent` is what it was made from, so undo walks up.
+
+    `readings` are those of the shot's middle frame under it, where the frame could be read.
+    """
 
     __tablename__ = "version"
 
@@ -109,6 +112,7 @@ class Version(Base):
     change: Mapped[str] = mapped_column(String(200), default="")
     state: Mapped[str] = mapped_column(String(20), default="new")
     distance: Mapped[float | None]
+    readings: Mapped[list[Any] | None]
     made_at: Mapped[datetime] = mapped_column(default=now)
 
 

@@ -30,15 +30,23 @@ router = APIRouter(prefix="/api/shots/{shot_id}", tags=["correction"])
 @router.put("/correction")
 def save_correction(shot_id: int, correction: Correction, context: ContextDep) -> ShotOut:
     """Save a new version, made from version `base`."""
+    numbers = TenNumbers.from_array(correction.numbers)
+    readings = context.readings_under(shot_id, numbers)
     with context.session() as session:
         shot = corrections.locked(session, shot_id)
-        numbers = TenNumbers.from_array(correction.numbers)
         state = "balanced" if shot.state == "new" else shot.state
         distance = None
         if shot.family and shot.family.reference and shot.state in ("matched", "checked"):
             distance = shot.distance
         corrections.save(
-            session, shot, numbers, correction.change, base=correction.base, state=state, distance=distance
+            session,
+            shot,
+            numbers,
+            correction.change,
+            base=correction.base,
+            state=state,
+            distance=distance,
+            readings=readings,
         )
         return shot_out(shot)
 
@@ -84,9 +92,11 @@ def balance(shot_id: int, order: BalanceIn, context: ContextDep) -> BalanceOut:
         order.kept_cast,
     )
     chosen = next((c for c in candidates if c.id == order.candidate), candidates[0])
+    readings = context.readings_under(shot_id, chosen.numbers)
     with context.session() as session:
         shot = corrections.locked(session, shot_id)
-        corrections.save(session, shot, chosen.numbers, f"balance by {chosen.name}", base=order.base, state="balanced")
+        change = f"balance by {chosen.name}"
+        corrections.save(session, shot, chosen.numbers, change, base=order.base, state="balanced", readings=readings)
         return BalanceOut(
             applied=chosen.id,
             candidates=[CandidateOut.model_validate(c) for c in candidates],
@@ -112,6 +122,7 @@ def match_to_reference(shot_id: int, order: MatchIn, context: ContextDep) -> Mat
         )
         evidence = context.evidence(source, order.frame, kept, percentiles, meters)
     result = match(evidence, start=start, strength=order.strength)
+    readings = context.readings_under(shot_id, result.numbers)
     with context.session() as session:
         shot = corrections.locked(session, shot_id)
         corrections.save(
@@ -122,6 +133,7 @@ def match_to_reference(shot_id: int, order: MatchIn, context: ContextDep) -> Mat
             base=order.base,
             state="matched",
             distance=result.distance_after,
+            readings=readings,
         )
         return MatchOut(
             before=result.distance_before,

@@ -1,0 +1,194 @@
+import { type ReactNode, useEffect, useRef } from "react";
+import type { Marks } from "../scopes/canvas";
+import { drawCast } from "../scopes/cast";
+import { drawHistogram, isLevel } from "../scopes/histogram";
+import { drawLevels } from "../scopes/levels";
+import {
+  GAINS,
+  HISTOGRAMS,
+  PARADES,
+  place,
+  SCOPES,
+  type ScopeKind,
+  type Settings,
+  useScopes,
+  VECTOR_RANGES,
+  WAVEFORMS,
+  WHOLE_VIEW,
+} from "../scopes/settings";
+import { drawVectorscope } from "../scopes/vectorscope";
+import { FamiliarColours } from "./FamiliarColours";
+import { handlers } from "./grips";
+import { drawn, onDrawn, useDesk } from "./store";
+
+function marks(): Marks {
+  const { shown, referenceReadings, held, point, brushes } = useDesk.getState();
+  return { readings: shown?.readings ?? null, reference: referenceReadings, held, point, brushes };
+}
+
+function paint(kind: ScopeKind, canvas: HTMLCanvasElement, output: string) {
+  const settings = useScopes.getState();
+  const ghost = settings.ghost ? drawn.ghost : null;
+  if (kind === "parade" || kind === "waveform")
+    drawLevels(canvas, kind, settings, output, drawn.now, ghost, marks());
+  else if (kind === "vectorscope") drawVectorscope(canvas, settings, drawn.now, ghost, marks());
+  else if (kind === "histogram") drawHistogram(canvas, settings, output, drawn.now, ghost, marks());
+  else if (kind === "cast by level") drawCast(canvas, settings, output, drawn.now, marks());
+}
+
+/** A scope's canvas: drawn from the newest densities, never by React. */
+function ScopeCanvas({ kind, output }: { kind: ScopeKind; output: string }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const hold = useRef(null);
+  useEffect(() => {
+    const target = canvas.current;
+    if (!target) return;
+    const draw = () => paint(kind, target, output);
+    const stop = [onDrawn(draw), useScopes.subscribe(draw)];
+    const sized = new ResizeObserver(draw);
+    sized.observe(target);
+    draw();
+    return () => {
+      for (const off of stop) off();
+      sized.disconnect();
+    };
+  }, [kind, output]);
+  return <canvas ref={canvas} data-testid={kind.replaceAll(" ", "-")} {...handlers(kind, hold)} />;
+}
+
+/** A choice among a few, as a plain list. */
+export function Choice<T extends string | number>({
+  name,
+  value,
+  among,
+  text,
+  onChange,
+}: {
+  name: string;
+  value: T;
+  among: readonly T[];
+  text?: (value: T) => string;
+  onChange: (value: T) => void;
+}) {
+  return (
+    <select
+      className="choice"
+      aria-label={name}
+      title={name}
+      value={String(value)}
+      onChange={(event) => {
+        const chosen = among.find((one) => String(one) === event.target.value);
+        if (chosen !== undefined) onChange(chosen);
+        event.target.blur();
+      }}
+    >
+      {among.map((one) => (
+        <option key={one} value={String(one)}>
+          {text ? text(one) : one}
+        </option>
+      ))}
+    </select>
+  );
+}
+
+function Modes({ kind, settings }: { kind: ScopeKind; settings: Settings }) {
+  const set = useScopes.setState;
+  const flip = (name: string, on: boolean, change: () => void) => (
+    <button type="button" className="plain" aria-pressed={on} onClick={change}>
+      {name}
+    </button>
+  );
+  if (kind === "parade")
+    return (
+      <Choice
+        name="parade signals"
+        value={settings.parade}
+        among={PARADES}
+        onChange={(parade) => set({ parade })}
+      />
+    );
+  if (kind === "waveform")
+    return (
+      <Choice
+        name="waveform signals"
+        value={settings.waveform}
+        among={WAVEFORMS}
+        onChange={(waveform) => set({ waveform })}
+      />
+    );
+  if (kind === "vectorscope")
+    return (
+      <>
+        <Choice
+          name="vectorscope levels"
+          value={settings.vectorRange}
+          among={VECTOR_RANGES}
+          onChange={(vectorRange) => set({ vectorRange })}
+        />
+        <Choice
+          name="vectorscope gain"
+          value={settings.gain}
+          among={GAINS}
+          text={(gain) => `×${gain}`}
+          onChange={(gain) => set({ gain })}
+        />
+      </>
+    );
+  if (kind === "histogram")
+    return (
+      <>
+        <Choice
+          name="histogram of"
+          value={settings.histogram}
+          among={HISTOGRAMS}
+          onChange={(histogram) => set({ histogram })}
+        />
+        {flip("log", settings.logarithmic, () => set({ logarithmic: !settings.logarithmic }))}
+        {flip("exact", settings.exact, () => set({ exact: !settings.exact }))}
+      </>
+    );
+  return null;
+}
+
+/** One place in the column: which scope stands there, its modes, and the scope. */
+export function ScopePanel({ slot, kind, output }: { slot: number; kind: ScopeKind; output: string }) {
+  const settings = useScopes();
+  const zoomed = settings.view.low !== WHOLE_VIEW.low || settings.view.high !== WHOLE_VIEW.high;
+  const hasLevels =
+    kind !== "vectorscope" && kind !== "familiar colours" && (kind !== "histogram" || isLevel(settings));
+  let extra: ReactNode = null;
+  if (zoomed && hasLevels)
+    extra = (
+      <button type="button" className="plain" onClick={() => useScopes.setState({ view: WHOLE_VIEW })}>
+        whole scale
+      </button>
+    );
+  return (
+    <section className={`scope ${kind.split(" ")[0]}`} aria-label={kind}>
+      <header>
+        <Choice
+          name={`scope in place ${slot + 1}`}
+          value={kind}
+          among={SCOPES}
+          text={(one) => one[0].toUpperCase() + one.slice(1)}
+          onChange={(one) => place(slot, one)}
+        />
+        {extra}
+        <span className="modes">
+          <Modes kind={kind} settings={settings} />
+          <button
+            type="button"
+            className="plain"
+            aria-label={settings.enlarged === kind ? "show all scopes" : `enlarge ${kind}`}
+            title={settings.enlarged === kind ? "show all scopes" : "enlarge over the whole column"}
+            aria-pressed={settings.enlarged === kind}
+            onClick={() => useScopes.setState({ enlarged: settings.enlarged === kind ? null : kind })}
+          >
+            {settings.enlarged === kind ? "all" : "⤢"}
+          </button>
+        </span>
+      </header>
+      {kind === "familiar colours" ? <FamiliarColours /> : <ScopeCanvas kind={kind} output={output} />}
+    </section>
+  );
+}

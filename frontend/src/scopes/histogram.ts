@@ -1,0 +1,262 @@
+/** Histograms: of the signals, of luma, of hue and of saturation. */
+import { levelText } from "../shared/units";
+import {
+  begin,
+  empty,
+  frameBrush,
+  LABEL,
+  LEVEL_HIGH,
+  LEVEL_LOW,
+  LEVELS,
+  type Marks,
+  RULE,
+  SIGNALS,
+  TRACE,
+} from "./canvas";
+import type { Densities } from "./densities";
+import { lumaOf } from "./levels";
+import type { Settings, View } from "./settings";
+
+const SPIKE = 0.97;
+const LEFT = 14;
+const RIGHT = 6;
+const HUE_BINS = 180;
+const SATURATION_BINS = 128;
+
+/** Bands one above the other: three for the signals apart, otherwise one. */
+export const bands = (settings: Settings) => (settings.histogram === "R G B" ? 3 : 1);
+/** Whether the axis along the histogram is the level. */
+export const isLevel = (settings: Settings) =>
+  settings.histogram !== "hue" && settings.histogram !== "saturation";
+
+export const levelX = (percent: number, width: number, view: View) =>
+  LEFT + ((percent - view.low) / (view.high - view.low)) * (width - LEFT - RIGHT);
+export const xLevel = (x: number, width: number, view: View) =>
+  view.low + ((x - LEFT) / (width - LEFT - RIGHT)) * (view.high - view.low);
+
+/** The foot and the height of a band, in CSS pixels. */
+export function bandBox(height: number, band: number, count: number): { bottom: number; tall: number } {
+  // One band leaves room for the names of its axis.
+  const foot = count === 1 ? 22 : 10;
+  const each = (height - 8) / count;
+  return { bottom: Math.round(6 + (band + 1) * each - foot), tall: each - foot - 8 };
+}
+
+interface Shape {
+  bins: Float32Array;
+  /** The axis' values at the first bin's lower and the last bin's upper edge. */
+  from: number;
+  to: number;
+  colour: string;
+}
+
+const rgb = (c: number) => `rgb(${TRACE[c].join(",")})`;
+
+function signal(densities: Densities, c: number): Shape {
+  const count = densities.histogram.length / 3;
+  return {
+    bins: Float32Array.from(densities.histogram.subarray(c * count, (c + 1) * count)),
+    from: LEVEL_LOW,
+    to: LEVEL_HIGH,
+    colour: rgb(c),
+  };
+}
+
+function luma(densities: Densities): Shape {
+  const bins = new Float32Array(LEVELS);
+  for (let i = 0; i < densities.waveform.length; i++) bins[i % LEVELS] += densities.waveform[i];
+  return { bins, from: LEVEL_LOW, to: LEVEL_HIGH, colour: "rgb(225,225,225)" };
+}
+
+/** Hue and saturation come from the vectorscope's counts. */
+function polar(densities: Densities, what: "hue" | "saturation"): Shape {
+  const bins = new Float32Array(what === "hue" ? HUE_BINS : SATURATION_BINS);
+  for (let i = 0; i < densities.vector.length; i++) {
+    const count = densities.vector[i];
+    if (count === 0) continue;
+    const cb = ((i & 255) + 0.5) / 256 - 0.5;
+    const cr = 0.5 - ((i >> 8) + 0.5) / 256;
+    const chroma = Math.hypot(cb, cr) * 1.25;
+    // Hues of what has hardly any are noise.
+    if (what === "hue") {
+      if (chroma < 0.02) continue;
+      const turn = (Math.atan2(cr, cb) / (2 * Math.PI) + 1) % 1;
+      bins[Math.floor(turn * HUE_BINS) % HUE_BINS] += count;
+    } else bins[Math.min(Math.floor((chroma / 0.6) * SATURATION_BINS), SATURATION_BINS - 1)] += count;
+  }
+  return { bins, from: 0, to: what === "hue" ? 360 : 60, colour: "rgb(225,225,225)" };
+}
+
+function shapes(densities: Densities, settings: Settings, band: number): Shape[] {
+  if (settings.histogram === "R G B") return [signal(densities, band)];
+  if (settings.histogram === "R+G+B") return [0, 1, 2].map((c) => signal(densities, c));
+  if (settings.histogram === "luma") return [luma(densities)];
+  return [polar(densities, settings.histogram)];
+}
+
+/** Share of the pixels in each bin, smoothed over neighbours unless it is to be exact. */
+function heights(shape: Shape, pixels: number, settings: Settings): Float32Array {
+  const { bins } = shape;
+  const out = new Float32Array(bins.length);
+  for (let i = 0; i < bins.length; i++) {
+    const mean = settings.exact
+      ? bins[i]
+      : (bins[Math.max(i - 1, 0)] + 2 * bins[i] + bins[Math.min(i + 1, bins.length - 1)]) / 4;
+    const share = (mean / Math.max(pixels, 1)) * bins.length;
+    out[i] = settings.logarithmic ? Math.log10(1 + 99 * share) : share;
+  }
+  return out;
+}
+
+/** The scale's top: a high percentile, so that one spike does not flatten the rest. */
+function ceiling(values: Float32Array): number {
+  const sorted = Array.from(values)
+    .filter((value) => value > 0.01)
+    .sort((a, b) => a - b);
+  return sorted.length ? Math.max(sorted[Math.floor((sorted.length - 1) * SPIKE)], 0.3) : 1;
+}
+
+export function drawHistogram(
+  canvas: HTMLCanvasElement,
+  settings: Settings,
+  output: string,
+  now: Densities | null,
+  ghost: Densities | null,
+  marks: Marks,
+) {
+  const { context, width, height } = begin(canvas);
+  if (!now) return empty(context, width, height);
+  const count = bands(settings);
+  for (let band = 0; band < count; band++) {
+    const { bottom, tall } = bandBox(height, band, count);
+    const drawn = shapes(now, settings, band);
+    const view: View = isLevel(settings) ? settings.view : { low: drawn[0].from, high: drawn[0].to };
+    const x = (value: number) => levelX(value, width, view);
+    axis(context, settings, output, view, x, bottom, tall, band === count - 1);
+    const values = drawn.map((shape) => heights(shape, now.pixels, settings));
+    const top = Math.max(...values.map(ceiling));
+    drawn.forEach((shape, i) => {
+      context.fillStyle = shape.colour;
+      context.globalAlpha = (drawn.length > 1 ? 0.55 : 0.8) * (now.brushed ? 0.35 : 1);
+      trace(context, values[i], shape, top, x, bottom, tall, view);
+      context.closePath();
+      context.fill();
+      context.globalAlpha = 1;
+    });
+    if (now.brushed)
+      shapes(now.brushed, settings, band).forEach((shape) => {
+        context.fillStyle = shape.colour;
+        // On the whole picture's scale, so that the part is seen as a part.
+        trace(context, heights(shape, now.pixels, settings), shape, top, x, bottom, tall, view);
+        context.closePath();
+        context.fill();
+      });
+    if (ghost)
+      shapes(ghost, settings, band).forEach((shape) => {
+        context.strokeStyle = drawn.length > 1 ? shape.colour : "#e0e0e0";
+        trace(context, heights(shape, ghost.pixels, settings), shape, top, x, bottom, tall, view);
+        context.stroke();
+      });
+    if (count === 3) {
+      context.fillStyle = LABEL;
+      context.textAlign = "left";
+      context.fillText("RGB"[band], 2, bottom - 4);
+    }
+    if (isLevel(settings)) drawMarks(context, settings, band, x, bottom, tall, marks);
+  }
+}
+
+function axis(
+  context: CanvasRenderingContext2D,
+  settings: Settings,
+  output: string,
+  view: View,
+  x: (value: number) => number,
+  bottom: number,
+  tall: number,
+  named: boolean,
+) {
+  const at = isLevel(settings)
+    ? [0, 50, 100]
+    : settings.histogram === "hue"
+      ? [0, 90, 180, 270]
+      : [0, 20, 40, 60];
+  for (const value of at) {
+    if (value < view.low || value > view.high) continue;
+    context.strokeStyle = value === 0 || value === 100 ? "#5a5a5a" : RULE;
+    context.lineWidth = 1;
+    context.beginPath();
+    context.moveTo(Math.round(x(value)) + 0.5, bottom - tall);
+    context.lineTo(Math.round(x(value)) + 0.5, bottom);
+    context.stroke();
+    if (!named) continue;
+    context.fillStyle = LABEL;
+    context.textAlign = "center";
+    const text = isLevel(settings)
+      ? levelText(value, settings.unit, output).replace(/\.0+$/, "")
+      : `${value}${settings.histogram === "hue" ? "°" : " %"}`;
+    if (settings.histogram !== "R G B") context.fillText(text, x(value), bottom + 14);
+  }
+}
+
+function drawMarks(
+  context: CanvasRenderingContext2D,
+  settings: Settings,
+  band: number,
+  x: (value: number) => number,
+  bottom: number,
+  tall: number,
+  marks: Marks,
+) {
+  const apart = settings.histogram === "R G B";
+  for (let zone = 0; zone < 3; zone++) {
+    const of = (readings: number[]) => (apart ? readings[band * 3 + zone] : lumaOf(readings, zone));
+    if (marks.readings) {
+      const at = x(of(marks.readings));
+      const held = marks.held === (apart ? `r${band * 3 + zone}` : `z${zone}`);
+      context.strokeStyle = held ? "#ffffff" : "rgba(244,244,244,0.4)";
+      context.beginPath();
+      context.moveTo(Math.round(at) + 0.5, bottom - tall);
+      context.lineTo(Math.round(at) + 0.5, bottom);
+      context.stroke();
+      context.fillStyle = "#f4f4f4";
+      context.fillRect(at - 3, bottom, 6, 8);
+      context.fillStyle = "#141414";
+      context.fillRect(at - 0.5, bottom + 2, 1, 4);
+    }
+    if (marks.reference) {
+      const aim = x(of(marks.reference));
+      context.strokeStyle = "#f4f4f4";
+      context.lineWidth = 1.2;
+      context.beginPath();
+      context.moveTo(aim - 4, bottom - tall - 7);
+      context.lineTo(aim, bottom - tall);
+      context.lineTo(aim + 4, bottom - tall - 7);
+      context.closePath();
+      context.stroke();
+    }
+  }
+  for (const brush of marks.brushes)
+    if (brush.kind === "level" && brush.signal === (apart ? SIGNALS[band] : "luma"))
+      frameBrush(context, x(brush.low), bottom - tall, x(brush.high), bottom);
+}
+
+function trace(
+  context: CanvasRenderingContext2D,
+  values: Float32Array,
+  shape: Shape,
+  top: number,
+  x: (value: number) => number,
+  bottom: number,
+  tall: number,
+  view: View,
+) {
+  context.beginPath();
+  context.moveTo(x(view.low), bottom);
+  for (let i = 0; i < values.length; i++) {
+    const value = shape.from + ((i + 0.5) / values.length) * (shape.to - shape.from);
+    if (value < view.low || value > view.high) continue;
+    context.lineTo(x(value), bottom - Math.min(1, values[i] / top) * tall);
+  }
+  context.lineTo(x(view.high), bottom);
+}
