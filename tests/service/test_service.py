@@ -309,7 +309,9 @@ def test_previews_of_large_clips_come_from_their_proxy(tmp_path):
     store = FrameStore()
     preview, full = store.preview(source, 3), store.full(source, 3)
     from_proxy = to_picture(shrink(read_recorded(other, 3, probe(other))), clip.encoding)
-    assert np.array_equal(preview.packed, from_proxy.packed)
+    apart = np.abs(preview.packed.astype(int) - from_proxy.packed)
+    assert apart.mean() < 8
+    assert np.percentile(apart, 99) < 60
     assert np.array_equal(full.packed, to_picture(read_recorded(clip.path, 3, info), clip.encoding).packed)
 
 

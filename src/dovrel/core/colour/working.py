@@ -40,3 +40,9 @@ def to_linear(working: np.ndarray) -> np.ndarray:
     working = np.asarray(working)
     toe = (working - _TOE_OFFSET) / _TOE_SLOPE
     return np.where(working <= _TOE_WORKING, toe, np.exp2(working / STOP - 9.72))
+
+
+def stops_from_grey(working: np.ndarray) -> np.ndarray:
+    """Stops of luminance above 18 % grey of working values (..., 3); blacks end at 20 below."""
+    luminance = np.maximum(to_linear(working) @ AP1_LUMA, 0.18 * 2.0**-20)
+    return np.log2(luminance / 0.18)

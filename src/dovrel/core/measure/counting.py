@@ -8,7 +8,7 @@ import numpy as np
 from numba import njit
 
 from dovrel.core.measure import codes
-from dovrel.core.measure.threads import THREADS, in_parts
+from dovrel.core.measure.threads import THREADS, in_parts, part_number
 
 WAVE_COLUMNS = 320
 _STRIP = 16
@@ -63,7 +63,7 @@ def count(display: np.ndarray, mask: np.ndarray | None = None) -> Scopes:
     chosen = mask if mask is not None else np.zeros((1, 1), np.uint8)
 
     def part(first: int, last: int) -> None:
-        thread = 0 if first == 0 else first * THREADS // columns
+        thread = part_number(first, columns)
         _count(
             display,
             chosen,

@@ -11,7 +11,7 @@ import numpy as np
 from numba import njit
 
 from dovrel.core.measure import codes
-from dovrel.core.measure.threads import THREADS, in_parts
+from dovrel.core.measure.threads import THREADS, in_parts, part_number
 
 CLIPPED_AT = 0.99
 CRUSHED_AT = 0.004
@@ -70,7 +70,7 @@ def tally(display: np.ndarray, recorded: np.ndarray, mask: np.ndarray | None = N
     chosen = recorded if mask is None else mask
 
     def part(first: int, last: int) -> None:
-        _tally(display, recorded, chosen, mask is None, first, last, tallies[first * THREADS // height])
+        _tally(display, recorded, chosen, mask is None, first, last, tallies[part_number(first, height)])
 
     in_parts(height, part)
     counts = tallies.sum(axis=0)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from dovrel.core.colour.cdl import TenNumbers, apply
-from dovrel.core.colour.working import AP1_LUMA, MID_GREY, STOP, from_linear, to_linear
+from dovrel.core.colour.working import stops_from_grey
 from dovrel.core.measure import codes, limits
 
 BANDS = 7
@@ -33,9 +33,7 @@ def false_colour(packed: np.ndarray, levels: list[TenNumbers]) -> np.ndarray:
     working = codes.unpack(packed)
     for numbers in levels:
         working = apply(working, numbers)
-    luminance = np.maximum(to_linear(working) @ AP1_LUMA, 1e-7)
-    stops = (from_linear(luminance) - MID_GREY) / STOP
-    band = np.clip(np.round(stops), -BANDS, BANDS).astype(int) + BANDS
+    band = np.clip(np.round(stops_from_grey(working)), -BANDS, BANDS).astype(int) + BANDS
     return band_colours()[band]
 
 

@@ -6,7 +6,7 @@ import numpy as np
 
 from dovrel.core.colour.cdl import TenNumbers, apply
 from dovrel.core.colour.tables import Table
-from dovrel.core.colour.working import AP1_LUMA, MID_GREY, STOP, from_linear, to_linear
+from dovrel.core.colour.working import stops_from_grey
 from dovrel.core.measure import codes
 from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import chroma_plane, luma
@@ -26,7 +26,6 @@ def name_point(packed: np.ndarray, x: float, y: float, numbers: TenNumbers, tabl
     working = codes.unpack(near)
     display = display_of(working, [numbers], table).mean(axis=0, dtype=np.float64)
     cb, cr = chroma_plane(display)
-    luminance = max(float((to_linear(apply(working, numbers)) @ AP1_LUMA).mean()), 1e-6)
     return {
         "x": x,
         "y": y,
@@ -36,5 +35,5 @@ def name_point(packed: np.ndarray, x: float, y: float, numbers: TenNumbers, tabl
         "luma": 100 * float(luma(display)),
         "hue": float(np.degrees(np.arctan2(cr, cb)) % 360),
         "chroma": 100 * float(np.hypot(cb, cr)),
-        "stops": float((from_linear(np.array(luminance)) - MID_GREY) / STOP),
+        "stops": float(stops_from_grey(apply(working, numbers)).mean()),
     }

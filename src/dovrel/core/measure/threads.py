@@ -16,3 +16,8 @@ def in_parts(length: int, work: Callable[[int, int], None]) -> None:
     work(edges[0], edges[1])
     for other in others:
         other.result()
+
+
+def part_number(first: int, length: int) -> int:
+    """Which of the parts of :func:`in_parts` begins at `first`."""
+    return -(-first * THREADS // max(length, 1))
