@@ -4,6 +4,7 @@ this with its address. The day is worked on as the README's tour says."""
 from __future__ import annotations
 
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
@@ -28,6 +29,57 @@ def press(page: Page, key: str, until: str) -> None:
     page.keyboard.press(key)
     page.locator(until).wait_for(timeout=60000)
     rested(page)
+
+
+def choose(page: Page, name: str, value: str) -> None:
+    page.get_by_label(name, exact=True).select_option(value)
+
+
+def drag(page: Page, scope: str, start: tuple[float, float], end: tuple[float, float]) -> None:
+    box = page.get_by_test_id(scope).bounding_box()
+    assert box
+    page.mouse.move(box["x"] + start[0] * box["width"], box["y"] + start[1] * box["height"])
+    page.mouse.down()
+    page.mouse.move(box["x"] + end[0] * box["width"], box["y"] + end[1] * box["height"], steps=4)
+    page.mouse.up()
+
+
+def look_closer(page: Page, keep: Callable[[str], None]) -> None:
+    """Brushes and the scopes' other modes, on the shot that lies on the desk."""
+    page.mouse.move(5, 5)
+    drag(page, "parade", (0.1, 0.42), (0.3, 0.22))
+    rested(page)
+    keep("desk-brushed")
+    page.keyboard.press("Escape")
+    for name, value in (
+        ("waveform signals", "R′G′B′"),
+        ("vectorscope levels", "mids"),
+        ("vectorscope gain", "4"),
+        ("histogram of", "R+G+B"),
+        ("unit", "cd/m²"),
+    ):
+        choose(page, name, value)
+    page.keyboard.press("c")
+    rested(page)
+    keep("desk-overlaid-scopes")
+    for name, value in (
+        ("scope in place 1", "cast by level"),
+        ("scope in place 2", "parade"),
+        ("parade signals", "Y′CbCr"),
+        ("scope in place 3", "familiar colours"),
+        ("histogram of", "hue"),
+        ("unit", "code"),
+        ("mark in the picture", "false colour"),
+    ):
+        choose(page, name, value)
+    rested(page)
+    page.wait_for_timeout(1500)
+    keep("desk-other-scopes")
+    page.get_by_label("enlarge cast by level").click()
+    choose(page, "mark in the picture", "none")
+    rested(page)
+    keep("desk-enlarged-scope")
+    page.evaluate("localStorage.removeItem('dovrel.scopes')")
 
 
 def main(address: str) -> None:
@@ -63,6 +115,7 @@ def main(address: str) -> None:
                 page.wait_for_timeout(500)
                 keep("desk-ten-numbers")
                 page.keyboard.press("n")
+                look_closer(page, keep)
         page.goto(f"{address}/wall")
         page.get_by_text("12C-4").wait_for()
         page.wait_for_timeout(2500)

@@ -66,7 +66,8 @@ class Running:
             "DOVREL_PAGE": str(PAGE),
         }
         server = ["-m", "uvicorn", "dovrel.service.main:app", "--host", "127.0.0.1", "--port", str(self.port),
-                  "--log-level", "warning", "--ws-max-size", "65536"]  # fmt: skip
+                  "--log-level", "warning", "--ws-max-size", "65536",
+                  "--ws-per-message-deflate", "false"]  # fmt: skip
         for arguments in (server, ["-m", "dovrel.cli", "worker"]):
             self.processes.append(
                 subprocess.Popen([sys.executable, *arguments], env=environment, start_new_session=True)

@@ -267,3 +267,260 @@ def test_intake_lists_the_day(page: Page, running):
     page.get_by_label("Folder or card").fill("/etc")
     page.get_by_role("button", name="Take in").click()
     expect(page.get_by_role("status").filter(has_text="may read")).to_be_visible()
+
+
+# Scopes in the hand
+
+
+def drag_on(page: Page, test_id: str, start: tuple[float, float], end: tuple[float, float], steps: int = 6) -> None:
+    """Drag from one place to another on a canvas, in parts of its width and height."""
+    box = page.get_by_test_id(test_id).bounding_box()
+    page.mouse.move(box["x"] + box["width"] * start[0], box["y"] + box["height"] * start[1])
+    page.mouse.down()
+    page.mouse.move(box["x"] + box["width"] * end[0], box["y"] + box["height"] * end[1], steps=steps)
+    page.mouse.up()
+
+
+def histogram_x(page: Page, percent: float) -> float:
+    """Where a level lies on the histogram, in parts of its width."""
+    width = page.get_by_test_id("histogram").bounding_box()["width"]
+    return (14 + (percent + 7) / 116 * (width - 20)) / width
+
+
+def test_a_grip_is_dragged_to_its_notch_and_met(desk, shot_named, api):
+    """On the parade, to the reference's notch: the reading, the picture and the saved numbers follow."""
+    reference, shot = shot_named("21A-2"), shot_named("21C-1")
+    api.post(f"/shots/{reference['id']}/keep", json={"frame": 12, "as_reference": True})
+    page = desk("21C-1")
+    expect(page.locator("[data-reading='5'] .aim")).to_have_text(re.compile(r"\d"))
+    aim = float(page.locator("[data-reading='5'] .aim").inner_text())
+    start, before = reading(page, 5), picture_mean(page)
+    y = [1 - (level + 7) / 116 for level in (start, aim)]
+    drag_on(page, "parade", (0.5, y[0]), (0.5, y[1]), steps=12)
+    settled(page)
+    assert reading(page, 5) == pytest.approx(aim, abs=1.2)
+    assert (picture_mean(page)[1] - before[1]) * (aim - start) > 0
+    # Enter on the cell meets the notch for good.
+    page.locator("[data-reading='5']").focus()
+    page.keyboard.press("Enter")
+    settled(page)
+    assert reading(page, 5) == pytest.approx(aim, abs=0.4)
+    assert shot_named("21C-1")["numbers"] != shot["numbers"]
+
+
+def test_grips_on_the_histogram_and_the_vectorscope(desk):
+    page = desk("21B-1")
+    start = reading(page, 8)
+    drag_on(page, "histogram", (histogram_x(page, start), 0.93), (histogram_x(page, start - 6), 0.93))
+    settled(page)
+    assert reading(page, 8) == pytest.approx(start - 6, abs=1.5)
+    saturation = reading(page, 9)
+    box = page.get_by_test_id("vectorscope").bounding_box()
+    scale = (min(box["width"], box["height"]) / 2 - 10) / 0.55 * 2
+    turn = (0.788, 0.616)
+    grip = [saturation / 100 * scale * part for part in turn]
+    centre = (0.5, 0.5)
+    out = [grip[0] * 1.5, grip[1] * 1.5]
+    drag_on(
+        page,
+        "vectorscope",
+        (centre[0] + grip[0] / box["width"], centre[1] + grip[1] / box["height"]),
+        (centre[0] + out[0] / box["width"], centre[1] + out[1] / box["height"]),
+    )
+    settled(page)
+    assert reading(page, 9) == pytest.approx(saturation * 1.5, rel=0.08)
+
+
+def test_brushing_a_scope_marks_the_picture_and_narrows_the_rest(desk):
+    page = desk("12A-1")
+    whole, lit = picture_mean(page), scope_ink(page, "waveform")
+    drag_on(page, "waveform", (0.3, 0.45), (0.7, 0.25))
+    expect(page.get_by_test_id("measured-on")).to_contain_text("brushed")
+    until(page, lambda: picture_mean(page)[1] < whole[1] * 0.8)
+    until(page, lambda: scope_ink(page, "waveform") < lit)
+    share = float(re.search(r"brushed ([\d.]+) %", page.get_by_test_id("measured-on").inner_text()).group(1))
+    drag_on(page, "vectorscope", (0.35, 0.35), (0.48, 0.48))
+    until(
+        page,
+        lambda: (
+            float(re.search(r"brushed ([\d.]+) %", page.get_by_test_id("measured-on").inner_text()).group(1)) < share
+        ),
+    )
+    page.keyboard.press("Escape")
+    expect(page.get_by_test_id("measured-on")).not_to_contain_text("brushed")
+    until(page, lambda: abs(picture_mean(page)[1] - whole[1]) < 1)
+
+
+def test_skin_is_metered_in_both_by_a_key(desk, shot_named, api):
+    reference = shot_named("12A-1")
+    api.post(f"/shots/{reference['id']}/keep", json={"frame": 36, "as_reference": True})
+    page = desk("12B-3")
+    expect(page.locator("[data-reading='4'] .aim")).to_have_text(re.compile(r"\d"))
+    aim, measured = page.locator("[data-reading='4'] .aim").inner_text(), reading(page, 4)
+    page.keyboard.press("s")
+    expect(page.get_by_text("meter: skin", exact=True).first).to_be_visible()
+    expect(page.locator("[data-reading='4'] .aim")).not_to_have_text(aim)
+    settled(page)
+    assert reading(page, 4) != measured
+    page.keyboard.press("Escape")
+    expect(page.locator("[data-reading='4'] .aim")).to_have_text(aim)
+
+
+def test_the_reference_is_metered_by_a_box_of_its_own(desk, shot_named, api):
+    reference = shot_named("12A-1")
+    api.post(f"/shots/{reference['id']}/keep", json={"frame": 36, "as_reference": True})
+    page = desk("12A-3")
+    page.get_by_role("button", name="pair", exact=True).click()
+    expect(page.locator("[data-reading='4'] .aim")).to_have_text(re.compile(r"\d"))
+    aim, measured = page.locator("[data-reading='4'] .aim").inner_text(), reading(page, 4)
+    drag_on(page, "reference-picture", (0.1, 0.2), (0.3, 0.6))
+    expect(page.locator("[data-reading='4'] .aim")).not_to_have_text(aim)
+    settled(page)
+    assert reading(page, 4) == pytest.approx(measured, abs=0.11)
+
+
+def test_one_unit_for_all(desk):
+    page = desk("14A-1")
+    percent = reading(page, 5)
+    page.keyboard.press("u")
+    expect(page.get_by_test_id("reading-5")).to_have_text(str(round(64 + 8.76 * percent)), timeout=2000)
+    page.keyboard.press("u")
+    light = 100 * (percent / 100) ** 2.4
+    assert reading(page, 5) == pytest.approx(light, rel=0.02)
+    cell = page.locator("[data-reading='5']")
+    cell.focus()
+    page.keyboard.type("50")
+    page.keyboard.press("Enter")
+    settled(page)
+    assert reading(page, 5) == pytest.approx(50, abs=0.7)
+    page.keyboard.press("u")
+    assert reading(page, 5) == pytest.approx(100 * 0.5 ** (1 / 2.4), abs=0.4)
+    page.keyboard.press("Control+z")
+
+
+def test_readings_as_level_and_cast(desk):
+    page = desk("22A-1")
+    red, green, blue = (reading(page, c * 3 + 1) for c in range(3))
+    page.get_by_role("button", name="show level, warm–cool, green–magenta").click()
+
+    def cell(row: int) -> float:
+        return float(page.get_by_test_id(f"reading-{row * 3 + 1}").inner_text().replace("−", "-").replace("±", ""))
+
+    assert cell(0) == pytest.approx(0.2126 * red + 0.7152 * green + 0.0722 * blue, abs=0.11)
+    assert cell(1) == pytest.approx(red - blue, abs=0.11)
+    warm = cell(1)
+    page.locator("[data-reading='4']").focus()
+    page.keyboard.press("ArrowUp")
+    settled(page)
+    assert cell(1) == pytest.approx(warm + 1, abs=0.3)
+    page.keyboard.press("Control+z")
+
+
+@pytest.mark.parametrize("scope", ["cast by level", "familiar colours"])
+def test_scopes_change_places_and_are_remembered(desk, scope):
+    page = desk("12A-1")
+    page.get_by_label("scope in place 1").select_option(scope)
+    expect(page.get_by_role("region", name=scope)).to_be_visible()
+    expect(page.get_by_role("region", name="parade")).to_be_hidden()
+    if scope == "familiar colours":
+        expect(page.get_by_role("row", name=re.compile("skin"))).to_contain_text("°", timeout=5000)
+    else:
+        until(page, lambda: scope_ink(page, "cast-by-level") > 200)
+    page.reload()
+    settled(page)
+    expect(page.get_by_role("region", name=scope)).to_be_visible()
+    page.get_by_label(f"enlarge {scope}").click()
+    expect(page.get_by_role("region", name="waveform")).to_be_hidden()
+    page.get_by_label("show all scopes").click()
+    page.get_by_label("scope in place 1").select_option("parade")
+
+
+def test_every_mode_draws(desk):
+    page = desk("12A-1")
+    for name, modes, scope in (
+        ("parade signals", ["Y′CbCr", "R′G′B′"], "parade"),
+        ("waveform signals", ["R′G′B′", "luma"], "waveform"),
+        ("vectorscope levels", ["lows", "mids", "highs", "all levels"], "vectorscope"),
+        ("vectorscope gain", ["1", "4", "2"], "vectorscope"),
+        ("histogram of", ["R+G+B", "luma", "hue", "saturation", "R G B"], "histogram"),
+    ):
+        for mode in modes:
+            page.get_by_label(name, exact=True).select_option(mode)
+            until(page, lambda scope=scope: scope_ink(page, scope) > 60)
+
+
+def test_the_wheel_zooms_a_scopes_levels(desk):
+    page = desk("12A-1")
+    box = page.get_by_test_id("waveform").bounding_box()
+    page.mouse.move(box["x"] + 100, box["y"] + box["height"] / 2)
+    page.mouse.wheel(0, -300)
+    back = page.get_by_role("button", name="whole scale").first
+    expect(back).to_be_visible()
+    back.click()
+    expect(page.get_by_role("button", name="whole scale")).to_have_count(0)
+
+
+def test_clipping_is_on_view_and_marked_on_request(desk):
+    page = desk("12B-3")
+    expect(page.get_by_test_id("limits")).to_contain_text("recording")
+    plain = picture_mean(page)
+    page.keyboard.press("c")
+    until(page, lambda: max(abs(a - b) for a, b in zip(picture_mean(page), plain, strict=True)) > 1)
+    for _ in range(3):
+        page.keyboard.press("c")
+    until(page, lambda: max(abs(a - b) for a, b in zip(picture_mean(page), plain, strict=True)) < 0.5)
+
+
+def test_playing_runs_the_frames_with_scopes_alive(desk):
+    page = desk("23A-1")
+
+    def frame() -> int:
+        return int(page.get_by_test_id("frame").inner_text().split("/")[0])
+
+    page.keyboard.press("Home")
+    start = frame()
+    ink = page.evaluate("document.querySelector('.frame canvas').dataset.drawn")
+    page.keyboard.press("l")
+    expect(page.get_by_test_id("measured-on")).to_contain_text("playing")
+    page.wait_for_timeout(1500)
+    page.keyboard.press("k")
+    moved = frame()
+    assert moved > start + 8
+    assert int(page.evaluate("document.querySelector('.frame canvas').dataset.drawn")) > int(ink) + 5
+    settled(page)
+    assert frame() == moved
+    # Between the marks, round and round.
+    page.keyboard.press("i")
+    for _ in range(5):
+        page.keyboard.press("ArrowRight")
+    page.keyboard.press("o")
+    page.keyboard.press("Space")
+    page.wait_for_timeout(900)
+    page.keyboard.press("Space")
+    assert moved <= frame() <= moved + 5
+    page.keyboard.press("j")
+    page.wait_for_timeout(400)
+    page.keyboard.press("k")
+    assert moved <= frame() <= moved + 5
+
+
+def test_a_cut_connection_is_said_and_resumes_with_nothing_lost(page: Page, running, shot_named):
+    """The channel is really cut on the way; what is done meanwhile is shown and saved afterwards."""
+    routes = []
+    page.route_web_socket(re.compile("/api/live"), lambda route: (routes.append(route), route.connect_to_server()))
+    shot = shot_named("22A-1")
+    page.goto(f"{running.address}/desk/{shot['id']}")
+    settled(page)
+    before, start = picture_mean(page), reading(page, 4)
+    routes[-1].close(code=1011, reason="cut")
+    expect(page.get_by_test_id("status")).to_contain_text("connection lost")
+    exposure = page.get_by_role("spinbutton", name="Exposure")
+    exposure.focus()
+    page.keyboard.press("ArrowUp")
+    settled(page)
+    assert len(routes) >= 2
+    expect(exposure).not_to_have_text("±0.00")
+    assert reading(page, 4) > start
+    assert picture_mean(page)[1] > before[1]
+    assert shot_named("22A-1")["version_id"] != shot["version_id"]
+    page.keyboard.press("Control+z")

@@ -81,6 +81,97 @@ def test_live_answers_with_picture_scopes_and_readings(live, shot_named):
     assert bytes(blobs["picture"][:2]) == b"\xff\xd8"
 
 
+def test_live_sends_open_scopes_and_brushed_pixels(live, shot_named):
+    shot = shot_named("12A-1")
+    brush = {"kind": "level", "signal": "luma", "low": 40, "high": 120}
+    live.send(
+        json.dumps(
+            {
+                "kind": "show",
+                "number": 1,
+                "shot": shot["id"],
+                "frame": 3,
+                "numbers": IDENTITY,
+                "brushes": [brush],
+                "extra": {"chroma": True, "cast": True, "familiar": True, "vector_levels": [20, 60]},
+            }
+        )
+    )
+    header, blobs = unpack(live.recv(timeout=30))
+    pixels = header["pixels"]
+    assert blobs["chroma"].sum() == 2 * pixels
+    assert blobs["cast"].sum() == 3 * pixels
+    assert 0 < blobs["limited vector"].sum() < pixels
+    # What was brushed lies where the brush was, and nowhere else.
+    assert blobs["brushed waveform"].sum() == header["brushed"]
+    lowest = np.nonzero(blobs["brushed waveform"].sum(axis=0))[0].min()
+    assert lowest == int((0.40 + 0.125) / 1.25 * 256)
+    above = blobs["waveform"][:, lowest + 1 :].sum()
+    assert above <= header["brushed"] <= above + blobs["waveform"][:, lowest].sum()
+    assert {one["name"] for one in header["familiar"]} == {"skin", "foliage", "sky", "neutrals"}
+    assert sum(one["share"] for one in header["familiar"]) > 0.1
+
+
+@pytest.mark.parametrize(
+    "meter",
+    [
+        {"kind": "box", "points": [[0.25, 0.25], [0.75, 0.75]]},
+        {"kind": "outline", "points": [[0.2, 0.2], [0.8, 0.2], [0.5, 0.9]]},
+        {"kind": "skin", "points": [], "numbers": IDENTITY},
+        {"kind": "neutrals", "points": [], "numbers": IDENTITY},
+    ],
+)
+def test_live_meters_a_part_and_solves_on_it(live, shot_named, meter):
+    shot = shot_named("12A-1")
+    whole = ask(live, shot=shot["id"])
+    part = ask(live, shot=shot["id"], meter=meter)
+    assert 0 < part["pixels"] < whole["pixels"]
+    aims = list(part["readings"])
+    aims[4] += 3
+    moved = ask(live, shot=shot["id"], meter=meter, aim={"values": aims, "moved": [4]})
+    assert moved["readings"][4] == pytest.approx(aims[4], abs=0.4)
+    # The same pixels stay metered while the correction moves.
+    assert moved["pixels"] == part["pixels"]
+
+
+def test_live_tells_clipping_of_recording_and_correction_apart(live, shot_named):
+    shot = shot_named("12B-3")
+    recorded = ask(live, shot=shot["id"])["limits"]
+    lifted = ask(live, shot=shot["id"], numbers=[1, 1, 1, 0.3, 0.3, 0.3, 1, 1, 1, 1])["limits"]
+    assert recorded["recorded_high"] > 0.001
+    assert lifted["recorded_high"] == pytest.approx(recorded["recorded_high"])
+    assert lifted["corrected_high"] > recorded["corrected_high"] + 0.05
+    crushed = ask(live, shot=shot["id"], numbers=[1, 1, 1, -0.4, -0.4, -0.4, 1, 1, 1, 1])["limits"]
+    assert crushed["corrected_low"] > 0.1
+
+
+def test_live_plays_frames_small_and_measures_them(live, shot_named):
+    shot = shot_named("12B-1")
+    for frame in range(8, 20):
+        played = ask(live, shot=shot["id"], frame=frame, playing=True)
+        assert (played["width"], played["height"]) == (640, 360)
+        assert played["pixels"] == 640 * 360
+    still = ask(live, shot=shot["id"], frame=19)
+    assert played["readings"] == pytest.approx(still["readings"], abs=1.5)
+
+
+def test_live_marks_the_picture(live, shot_named):
+    import simplejpeg
+
+    shot = shot_named("12B-3")
+    pictures = {}
+    for mark in ("none", "clipping", "legality", "false colour", "skin"):
+        request = {"kind": "show", "number": 1, "shot": shot["id"], "frame": 3, "numbers": IDENTITY, "mark": mark}
+        live.send(json.dumps(request))
+        header, blobs = unpack(live.recv(timeout=30))
+        pictures[mark] = simplejpeg.decode_jpeg(blobs["picture"].tobytes()).astype(int)
+        assert (header["bands"] is not None) == (mark == "false colour")
+    changed = {mark: (np.abs(p - pictures["none"]).max(axis=2) > 40).mean() for mark, p in pictures.items()}
+    assert 0.001 < changed["clipping"] < 0.9
+    assert changed["false colour"] > 0.5
+    assert changed["skin"] > 0.3
+
+
 def test_live_solves_aims(live, shot_named):
     shot = shot_named("12A-1")
     before = ask(live, shot=shot["id"])["readings"]
@@ -294,6 +385,41 @@ def test_kept_scopes_and_pictures(api, shot_named):
     inside_out = {"kind": "box", "points": [[0.9, 0.0], [0.1, 1.0]]}
     assert api.post(f"/kept/{kept['id']}/scopes", json={"meter": inside_out}).status_code == 400
     assert api.get(f"/kept/{kept['id']}/picture.jpg").content[:2] == b"\xff\xd8"
+
+
+def test_a_version_remembers_what_it_measures(api, shot_named):
+    shot = shot_named("14B-2")
+    assert shot["corrected"] is not None
+    numbers = [1, 1, 1, 0.05708, 0.05708, 0.05708, 1, 1, 1, 1]
+    brighter = api.put(f"/shots/{shot['id']}/correction", json={"numbers": numbers, "base": shot["version_id"]}).json()
+    darker = api.put(
+        f"/shots/{shot['id']}/correction",
+        json={"numbers": [1, 1, 1, -0.05708, -0.05708, -0.05708, 1, 1, 1, 1], "base": brighter["version_id"]},
+    ).json()
+    assert brighter["corrected"][4] > darker["corrected"][4] + 5
+    undone = api.post(f"/shots/{shot['id']}/undo").json()
+    assert undone["corrected"] == brighter["corrected"]
+    api.post(f"/shots/{shot['id']}/undo")
+
+
+def test_a_match_within_meters_is_by_what_they_hold(api, shot_named):
+    """Boxes that hold different subjects share no points; boxes on the same subject do."""
+    reference, shot = shot_named("22A-1"), shot_named("22B-1")
+    api.post(f"/shots/{reference['id']}/keep", json={"frame": 12, "as_reference": True})
+    left = {"kind": "box", "points": [[0.0, 0.0], [0.3, 1.0]]}
+    right = {"kind": "box", "points": [[0.75, 0.0], [1.0, 1.0]]}
+    order = {"frame": 12, "base": shot["version_id"]}
+    whole = api.post(f"/shots/{shot['id']}/match", json=order).json()
+    order = {"frame": 12, "base": whole["shot"]["version_id"], "meter": left, "reference_meter": right}
+    apart = api.post(f"/shots/{shot['id']}/match", json=order).json()
+    assert whole["correspondences"] > apart["correspondences"]
+    for _ in range(2):
+        api.post(f"/shots/{shot['id']}/undo")
+    refused = api.post(
+        f"/shots/{shot['id']}/match", json={**order, "base": shot["version_id"], "meter": {"kind": "box", "points": []}}
+    )
+    assert refused.status_code == 400
+    assert "meter" in refused.json()["detail"]
 
 
 def test_output_tables_are_baked_once():

@@ -251,10 +251,7 @@ export function Desk({ shotId }: { shotId: number }) {
   );
   useHotkeys(
     KEYS.mark.key,
-    () => {
-      useScopes.setState({ mark: next(MARKED_BY_KEY, useScopes.getState().mark) });
-      desk.show({});
-    },
+    () => useScopes.setState({ mark: next(MARKED_BY_KEY, useScopes.getState().mark) }),
     options,
   );
   useHotkeys(

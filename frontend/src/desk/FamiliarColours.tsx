@@ -1,6 +1,6 @@
 import { type Mark, useScopes } from "../scopes/settings";
 import { signed } from "../shared/marks";
-import { show, useDesk } from "./store";
+import { useDesk } from "./store";
 
 /** Skin, foliage, sky and neutrals: how much of each there is, where it lies, and how far off that is. */
 export function FamiliarColours() {
@@ -8,7 +8,6 @@ export function FamiliarColours() {
   const mark = useScopes((state) => state.mark);
   const choose = (name: string) => {
     useScopes.setState({ mark: mark === name ? "none" : (name as Mark) });
-    show({});
   };
   const digits = (value: number | undefined, count: number) =>
     value === undefined ? "–" : value.toFixed(count);

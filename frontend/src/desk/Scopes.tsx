@@ -2,7 +2,7 @@ import { MARKS, type Mark, useScopes } from "../scopes/settings";
 import { useDay } from "../shared/day";
 import { UNITS } from "../shared/units";
 import { Choice, ScopePanel } from "./ScopePanel";
-import { meterFamiliar, setMeter, show, useDesk } from "./store";
+import { meterFamiliar, setMeter, useDesk } from "./store";
 
 const METERS = ["whole picture", "box", "outline", "skin", "neutrals"] as const;
 
@@ -58,10 +58,7 @@ function ScopeLine() {
           value={mark}
           among={MARKS}
           text={(one) => (one === "none" ? "no marks" : one)}
-          onChange={(one: Mark) => {
-            useScopes.setState({ mark: one });
-            show({});
-          }}
+          onChange={(one: Mark) => useScopes.setState({ mark: one })}
         />
       </div>
       <div>
@@ -93,9 +90,10 @@ function ScopeLine() {
             type="button"
             className="plain"
             aria-pressed={ghost}
+            title="the reference's trace behind the shot's"
             onClick={() => useScopes.setState({ ghost: !ghost })}
           >
-            reference
+            ghost
           </button>
           <Choice
             name="unit"

@@ -1,7 +1,8 @@
-/** Playing the shot at its own rate, the scopes alive; one frame is asked for as soon as the last is there. */
-import { isAnswered, setFrame, show, useDesk } from "./store";
+/** Playing the shot at its own rate, the scopes alive; each frame is asked for as the last one comes. */
+import { setFrame, show, unanswered, useDesk } from "./store";
 
-const LONGEST_WAIT_MS = 160;
+const LONGEST_WAIT_MS = 400;
+const MOST_SKIPPED = 3;
 
 let started = 0;
 let startedAt = 0;
@@ -35,7 +36,8 @@ function tick() {
   if (playing === 0) return;
   running = requestAnimationFrame(tick);
   const now = performance.now();
-  if (!isAnswered() && now - askedAt < LONGEST_WAIT_MS) return;
+  // Two at a time: the server works on the next while the page draws the last.
+  if (unanswered() > 1 && now - askedAt < LONGEST_WAIT_MS) return;
   const [rate, per] = clipOf().rate ?? [24, 1];
   const passed = Math.floor(((now - startedAt) / 1000) * (rate / per) * Math.abs(playing));
   const [first, last] = ends();
@@ -49,6 +51,13 @@ function tick() {
     due = first + ((((due - first) % length) + length) % length);
   }
   if (due === frame) return;
+  // Rather late than in leaps: where the server cannot keep up, the clock waits for it.
+  const step = Math.sign(playing) * MOST_SKIPPED * Math.abs(playing);
+  if (Math.abs(due - frame) > Math.abs(step) && Math.sign(due - frame) === Math.sign(playing)) {
+    due = frame + step;
+    started = due;
+    startedAt = now;
+  }
   askedAt = now;
   setFrame(due);
 }

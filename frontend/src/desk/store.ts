@@ -126,12 +126,22 @@ export function openDesk(): () => void {
     fault: (detail) => set({ fault: detail }),
     connected: (connected) => set({ connected }),
   });
+  // A scope opened or a mark chosen may need what the last answer did not hold.
+  let needed = JSON.stringify(wanted());
+  const unsubscribe = useScopes.subscribe(() => {
+    const now = JSON.stringify(wanted());
+    if (now !== needed) {
+      needed = now;
+      show({});
+    }
+  });
   const warn = (event: BeforeUnloadEvent) => {
     if (unsaved !== null) event.preventDefault();
   };
   window.addEventListener("beforeunload", warn);
   return () => {
     window.removeEventListener("beforeunload", warn);
+    unsubscribe();
     void flush();
     channel?.close();
     channel = null;
@@ -209,18 +219,10 @@ type Extra = {
   turn?: { control: keyof Controls; value: number };
 };
 
-/** What is asked for whatever is asked: the shot, the frame, the meter, the open scopes. */
-function asked(): Omit<ShowRequest, "numbers"> | null {
-  const { shot, frame, meter, referenceMeter, before, reference, pivot, brushes } = state();
-  if (!shot) return null;
+/** What the open scopes and the marks need. */
+function wanted(): Pick<ShowRequest, "mark" | "extra"> {
   const scopes = useScopes.getState();
   return {
-    shot: shot.id,
-    frame,
-    meter,
-    pivot,
-    before,
-    brushes,
     mark: scopes.mark,
     extra: {
       chroma: scopes.parade === "Y′CbCr" && isOpen(scopes, "parade"),
@@ -228,6 +230,21 @@ function asked(): Omit<ShowRequest, "numbers"> | null {
       familiar: isOpen(scopes, "familiar colours"),
       vector_levels: isOpen(scopes, "vectorscope") ? VECTOR_LEVELS[scopes.vectorRange] : null,
     },
+  };
+}
+
+/** What is asked for whatever is asked: the shot, the frame, the meter, the open scopes. */
+function asked(): Omit<ShowRequest, "numbers"> | null {
+  const { shot, frame, meter, referenceMeter, before, reference, pivot, brushes } = state();
+  if (!shot) return null;
+  return {
+    shot: shot.id,
+    frame,
+    meter,
+    pivot,
+    before,
+    brushes,
+    ...wanted(),
     reference: reference?.id ?? null,
     reference_meter: referenceMeter,
   };
@@ -255,8 +272,8 @@ function rested() {
   if (!shown.full) latest = channel.show({ ...request, numbers, full: true });
 }
 
-/** Whether the newest request has been answered. */
-export const isAnswered = () => state().shown?.number === latest;
+/** How many requests have not been answered yet. */
+export const unanswered = () => latest - (state().shown?.number ?? 0);
 
 /** Change the numbers; saved when the hand rests. `from` are the numbers the move started at. */
 export function edit(change: string, extra: Extra & { numbers?: number[] }, from?: number[]) {

@@ -4,7 +4,7 @@ export type Counts = Uint16Array | Uint32Array;
 export interface Densities {
   parade: Counts;
   waveform: Counts;
-  vector: Uint32Array;
+  vector: Counts;
   histogram: Uint32Array;
   columns: number;
   pixels: number;
@@ -89,7 +89,7 @@ export function unpack(buffer: ArrayBuffer): Message {
   const densities = (prefix: string, pixels: number): Densities => ({
     parade: blobs[`${prefix}parade`].data as Uint16Array,
     waveform: blobs[`${prefix}waveform`].data as Uint16Array,
-    vector: blobs[`${prefix}vector`].data as Uint32Array,
+    vector: blobs[`${prefix}vector`].data as Counts,
     histogram: blobs[`${prefix}histogram`].data as Uint32Array,
     columns: blobs[`${prefix}parade`].shape[1],
     pixels,

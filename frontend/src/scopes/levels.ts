@@ -202,7 +202,7 @@ export function drawLevels(
       context.rect(left, 0, right - left, height);
       context.clip();
       context.drawImage(piece, left, top, right - left, tall);
-      if (ghost && ghost.columns === now.columns && lane.length === 1) {
+      if (ghost && lane.length === 1) {
         const found = lane[0].counts(ghost);
         if (found) outline(context, found.counts, found.offset, ghost.columns, left, right, height, view);
       }

@@ -13,7 +13,7 @@ import {
   scratchImage,
   strengthBeside,
 } from "./canvas";
-import type { Densities } from "./densities";
+import type { Counts, Densities } from "./densities";
 import { type Settings, VECTOR_LEVELS } from "./settings";
 
 const SIZE = 256;
@@ -59,7 +59,7 @@ export function drawVectorscope(
   const limited = VECTOR_LEVELS[settings.vectorRange] !== null;
   if (now) {
     const { canvas: piece, image, context: inner } = scratchImage(SIZE, SIZE);
-    const lay = (counts: Uint32Array, pixels: number, colour: Colour | null, strength: number) => {
+    const lay = (counts: Counts, pixels: number, colour: Colour | null, strength: number) => {
       const table = brightness(Math.max(pixels / 9000, 0.05));
       for (let i = 0; i < counts.length; i++) {
         const count = counts[i];

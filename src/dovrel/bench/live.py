@@ -200,7 +200,6 @@ def _playback(clip: cards.DemoClip, table: tables.Table) -> dict[str, float]:
         started = time.perf_counter()
         for frame in range(source.info.frames):
             picture = store.playing(source, frame)
-            store.play_ahead(source, frame)
             display = develop(picture.packed, numbers, table)
             limits.tally(display, picture.flags)
             encoding = _encoders.submit(_jpeg, picture_of(display))

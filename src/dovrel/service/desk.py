@@ -28,6 +28,8 @@ from dovrel.service.packing import pack, pack_scopes
 from dovrel.service.schemas import MeterIn, Numbers, Part
 
 JPEG_QUALITY = 88
+PLAYING_COLUMNS = 160
+"""Columns of waveform and parade while playing: half the message, and half the page's drawing."""
 KEPT_READINGS = 32
 KEPT_MASKS = 4
 _DRAGGED_WEIGHT = 3.0
@@ -148,8 +150,6 @@ class Desk:
         frames = self.context.frames
         read = frames.playing if request.playing else frames.full if request.full else frames.preview
         picture = read(source, request.frame)
-        if request.playing:
-            frames.play_ahead(source, request.frame)
         table = tables.output_table(source.output)
         mask = self._mask(request, picture, table)
         numbers = TenNumbers.from_array(request.numbers)
@@ -165,11 +165,12 @@ class Desk:
         brushes = [one.brush() for one in request.brushes]
         inside = brushed(display, brushes, mask) if brushes else None
         jpeg = self._encoded(request, picture, display, shown, inside)
-        scopes, readings = measure(display, mask, self._percentiles)
+        columns = PLAYING_COLUMNS if request.playing else counting.WAVE_COLUMNS
+        scopes, readings = measure(display, mask, self._percentiles, columns)
         self._remember(self._key(request, shown), readings)
         blobs = _extra_blobs(request.extra, display, mask)
         if inside is not None:
-            blobs |= pack_scopes(counting.count(display, inside), "brushed ")
+            blobs |= pack_scopes(counting.count(display, inside, columns), "brushed ")
         header = {
             "number": request.number,
             "shot": request.shot,

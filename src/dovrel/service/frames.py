@@ -22,6 +22,7 @@ from dovrel.store.models import Shot
 
 MAX_BYTES = 280 * 1024 * 1024
 READ_AHEAD = 4
+READ_OVER = 8
 PLAYED_AHEAD = 12
 
 
@@ -72,10 +73,16 @@ def source_of(shot: Shot) -> Source:
 
 @dataclass
 class _Reel:
-    """An open file, and the place (file, width, frame) that it is read up to."""
+    """An open file, and the frame that it will give next at a width."""
 
+    path: Path
+    width: int
+    frame: int
     codes: Iterator[np.ndarray]
-    place: tuple[Path, int, int]
+
+    def leads_to(self, path: Path, width: int, frame: int) -> bool:
+        """Whether reading on is quicker than seeking."""
+        return (self.path, self.width) == (path, width) and 0 <= frame - self.frame <= READ_OVER
 
 
 class FrameStore:
@@ -99,28 +106,29 @@ class FrameStore:
         MediaFault
             If the frame is not there or cannot be decoded.
         """
-        return self._get(source, frame, PREVIEW_WIDTH)
+        found = self._get(source, frame, PREVIEW_WIDTH)
+        self._go_ahead(source, frame, PREVIEW_WIDTH, READ_AHEAD)
+        return found
 
     def playing(self, source: Source, frame: int) -> Picture:
         """One frame at the size it is played at."""
-        return self._get(source, frame, PLAYING_WIDTH)
+        found = self._get(source, frame, PLAYING_WIDTH)
+        self._go_ahead(source, frame, PLAYING_WIDTH, PLAYED_AHEAD)
+        return found
 
-    def play_ahead(self, source: Source, frame: int) -> None:
-        """Decode what will be played next, in the background, if it is not there yet."""
-        wanted = frame + PLAYED_AHEAD // 2
-        if wanted >= source.info.frames or self._find(self._key(source, wanted, PLAYING_WIDTH)):
+    def _go_ahead(self, source: Source, frame: int, width: int, count: int) -> None:
+        """Decode the next frames in the background, unless that is being done already."""
+        if width >= source.info.width or (self._ahead is not None and not self._ahead.done()):
             return
-        if self._ahead is None or self._ahead.done():
-            self._ahead = self._decoders.submit(self._decode_missing, source, frame)
+        last = min(frame + count, source.info.frames - 1)
+        if self._find(self._key(source, last, width)) is None:
+            self._ahead = self._decoders.submit(self._decode_until, source, frame + 1, last, width)
 
-    def _decode_missing(self, source: Source, frame: int) -> None:
-        last = min(frame + PLAYED_AHEAD, source.info.frames - 1)
-        missing = (n for n in range(frame, last + 1) if not self._find(self._key(source, n, PLAYING_WIDTH)))
-        first = next(missing, None)
-        if first is not None:
-            # A frame that cannot be decoded is told of when it is asked for.
-            with contextlib.suppress(MediaFault):
-                self._get(source, first, PLAYING_WIDTH)
+    def _decode_until(self, source: Source, first: int, last: int, width: int) -> None:
+        # A frame that cannot be decoded is told of when it is asked for.
+        with contextlib.suppress(MediaFault):
+            for frame in range(first, last + 1):
+                self._get(source, frame, width)
 
     def full(self, source: Source, frame: int) -> Picture:
         """One frame at full resolution."""
@@ -134,27 +142,19 @@ class FrameStore:
         with self._decoding:
             if (found := self._find(key)) is not None:
                 return found
-            ahead = 1 if width == source.info.width else PLAYED_AHEAD if width == PLAYING_WIDTH else READ_AHEAD
-            ahead = min(ahead, source.info.frames - frame)
-            self._decode(source, frame, ahead, width)
-            found = self._find(key)
-            assert found is not None
-            return found
-
-    def _decode(self, source: Source, frame: int, count: int, width: int) -> None:
-        """Decode and keep some frames, going on in the file where the last ones ended if that fits."""
-        path, info = source.path, source.info
-        if source.proxy and width < info.width:
-            path, info = source.proxy, probe(source.proxy)
-        reel = self._reel
-        if reel is None or reel.place != (path, width, frame):
-            reel = _Reel(read_frames(path, frame, info.frames - frame, info, width), (path, width, frame))
-        self._reel = None
-        for number in range(frame, frame + count):
-            picture = self._picture(next(reel.codes), source, width)
-            self._keep(self._key(source, number, width), picture)
-        reel.place = (path, width, frame + count)
-        self._reel = reel
+            reel, self._reel = self._reel, None
+            path, info = source.path, source.info
+            if source.proxy and width < info.width:
+                path, info = source.proxy, probe(source.proxy)
+            if reel is None or not reel.leads_to(path, width, frame):
+                reel = _Reel(path, width, frame, read_frames(path, frame, info.frames - frame, info, width))
+            # What lies between is kept too: it is likely to be asked for next.
+            for number in range(reel.frame, frame + 1):
+                picture = self._picture(next(reel.codes), source, width)
+                self._keep(self._key(source, number, width), picture)
+            reel.frame = frame + 1
+            self._reel = reel
+            return picture
 
     @staticmethod
     def _key(source: Source, frame: int, width: int) -> tuple:

@@ -43,6 +43,6 @@ def pack_scopes(scopes: Scopes, prefix: str = "") -> dict[str, np.ndarray | byte
     return {
         f"{prefix}parade": _narrow(scopes.parade),
         f"{prefix}waveform": _narrow(scopes.waveform),
-        f"{prefix}vector": scopes.vector,
+        f"{prefix}vector": _narrow(scopes.vector),
         f"{prefix}histogram": scopes.fine.reshape(3, HISTOGRAM_BINS, -1).sum(axis=2, dtype=np.uint32),
     }

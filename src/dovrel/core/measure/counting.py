@@ -44,16 +44,16 @@ class Scopes:
     pixels: int
 
 
-def count(display: np.ndarray, mask: np.ndarray | None = None) -> Scopes:
+def count(display: np.ndarray, mask: np.ndarray | None = None, columns: int = WAVE_COLUMNS) -> Scopes:
     """Count display codes.
 
     Parameters
     ----------
     display : uint16 (3, H, W)
     mask : uint8 (H, W), pixels to count where not zero; all by default
+    columns : columns of waveform and parade, no more than the picture has
     """
-    width = display.shape[2]
-    columns = min(WAVE_COLUMNS, width)
+    columns = min(columns, display.shape[2])
     parade = np.zeros((3, columns, codes.LEVELS), np.uint32)
     waveform = np.zeros((columns, codes.LEVELS), np.uint32)
     vectors = np.zeros((THREADS, 256 * 256), np.uint32)

@@ -13,7 +13,7 @@ from numba import njit
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.colour.tables import Table
 from dovrel.core.measure import codes, kernels, lattice
-from dovrel.core.measure.counting import Scopes, count
+from dovrel.core.measure.counting import WAVE_COLUMNS, Scopes, count
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles, readings_of_scopes
 from dovrel.core.measure.threads import in_parts
 
@@ -122,16 +122,21 @@ def develop(
 
 
 def measure(
-    display: np.ndarray, mask: np.ndarray | None = None, percentiles: Percentiles = DEFAULT_PERCENTILES
+    display: np.ndarray,
+    mask: np.ndarray | None = None,
+    percentiles: Percentiles = DEFAULT_PERCENTILES,
+    columns: int = WAVE_COLUMNS,
 ) -> tuple[Scopes, np.ndarray]:
     """Scopes and the ten readings of display codes (3, H, W), where `mask` (H, W) is not zero.
+
+    `columns` are those of waveform and parade.
 
     Raises
     ------
     ValueError
         If the mask leaves nothing to measure.
     """
-    scopes = count(display, mask)
+    scopes = count(display, mask, columns)
     return scopes, readings_of_scopes(scopes, percentiles)
 
 
