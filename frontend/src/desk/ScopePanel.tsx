@@ -23,7 +23,8 @@ import { drawn, onDrawn, useDesk } from "./store";
 
 function marks(): Marks {
   const { shown, referenceReadings, held, point, brushes } = useDesk.getState();
-  return { readings: shown?.readings ?? null, reference: referenceReadings, held, point, brushes };
+  const missed = shown?.missed.map((one) => one.reading) ?? [];
+  return { readings: shown?.readings ?? null, reference: referenceReadings, missed, held, point, brushes };
 }
 
 function paint(kind: ScopeKind, canvas: HTMLCanvasElement, output: string) {

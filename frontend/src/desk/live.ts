@@ -1,5 +1,5 @@
 /** The live channel's page side: sends numbered requests, hands on answers, reconnects by itself. */
-import type { Brush } from "../scopes/canvas";
+import type { Brush, Point } from "../scopes/canvas";
 import { type Message, unpack } from "../scopes/densities";
 import type { Mark } from "../scopes/settings";
 import type { Meter } from "../shared/api";
@@ -22,16 +22,9 @@ export interface ShowRequest {
   reference_meter: Meter | null;
 }
 
-export interface NamedPoint {
+export interface NamedPoint extends Point {
   number: number;
-  x: number;
   y: number;
-  red: number;
-  green: number;
-  blue: number;
-  luma: number;
-  hue: number;
-  chroma: number;
   stops: number;
 }
 

@@ -255,7 +255,9 @@ export function show(extra: Extra, from?: number[]) {
   const request = asked();
   if (!request || !channel) return;
   const playing = state().playing !== 0;
-  latest = channel.show({ ...request, numbers: from ?? state().numbers, playing, ...extra });
+  // What is typed or met is solved on the full frame, where it will be measured at rest.
+  const full = extra.aim !== undefined && !extra.aim.dragged;
+  latest = channel.show({ ...request, numbers: from ?? state().numbers, playing, full, ...extra });
   window.clearTimeout(restTimer);
   if (!playing) restTimer = window.setTimeout(rested, REST_MS);
 }

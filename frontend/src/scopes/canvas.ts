@@ -32,6 +32,8 @@ export const yLevel = (y: number, height: number, view: View) =>
 export interface Marks {
   readings: number[] | null;
   reference: number[] | null;
+  /** Readings that could not be met. */
+  missed: number[];
   held: string | null;
   point: Point | null;
   brushes: Brush[];
@@ -128,6 +130,13 @@ export function grip(context: CanvasRenderingContext2D, x: number, right: number
   context.fillRect(x, y - 3, 8, 6);
   context.fillStyle = WELL;
   context.fillRect(x + 2, y - 0.5, 4, 1);
+}
+
+/** The sign of a reading that stays off: an exclamation mark beside its grip. */
+export function unmet(context: CanvasRenderingContext2D, x: number, y: number) {
+  context.fillStyle = "#f4f4f4";
+  context.textAlign = "left";
+  context.fillText("!", x + 9, y - 6);
 }
 
 /** A notch: a hollow arrowhead at the trace's right edge. */

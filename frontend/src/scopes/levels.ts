@@ -23,6 +23,7 @@ import {
   scratchImage,
   strengthBeside,
   TRACE,
+  unmet,
   WHITE,
 } from "./canvas";
 import type { Counts, Densities } from "./densities";
@@ -232,6 +233,10 @@ function drawMarks(
     if (marks.reference) notch(context, right + 1, levelY(of(marks.reference), height, view));
     if (marks.readings)
       grip(context, left - 2, right, levelY(of(marks.readings), height, view), marks.held === name);
+    const stays = rgb
+      ? marks.missed.includes(c * 3 + zone)
+      : marks.missed.some((m) => m < 9 && m % 3 === zone);
+    if (marks.readings && stays) unmet(context, left, levelY(of(marks.readings), height, view));
   }
   for (const brush of marks.brushes)
     if (brush.kind === "level" && (rgb ? brush.signal === SIGNALS[c] : isLuma && brush.signal === "luma"))

@@ -241,7 +241,7 @@ class Desk:
 
     def _key(self, request: Show, numbers: TenNumbers) -> tuple:
         meter = request.meter.meter() if request.meter else None
-        return (request.shot, request.frame, meter, numbers)
+        return (request.shot, request.frame, request.full, meter, numbers)
 
     def _remember(self, key: tuple, readings: np.ndarray) -> None:
         self._measured[key] = readings
