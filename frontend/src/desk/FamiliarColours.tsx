@@ -12,12 +12,12 @@ export function FamiliarColours() {
   const digits = (value: number | undefined, count: number) =>
     value === undefined ? "–" : value.toFixed(count);
   return (
-    <div className="familiar">
+    <div className="familiar-table">
       <table aria-label="Familiar colours">
         <thead>
           <tr>
             <th>colour</th>
-            <th className="num">share</th>
+            <th className="num">%</th>
             <th className="num">L*</th>
             <th className="num">C*</th>
             <th className="num">hue</th>
@@ -38,15 +38,15 @@ export function FamiliarColours() {
                   {one.name}
                 </button>
               </th>
-              <td className="num">{(100 * one.share).toFixed(1)} %</td>
+              <td className="num">{(100 * one.share).toFixed(1)}</td>
               <td className="num">{digits(one.lightness, 0)}</td>
-              <td className="num">{digits(one.chroma, 1)}</td>
+              <td className="num">{digits(one.chroma, 0)}</td>
               <td className="num">{one.hue === undefined ? "–" : `${one.hue.toFixed(0)}°`}</td>
               <td className="num">
                 {one.off === undefined
                   ? "–"
                   : one.name === "neutrals"
-                    ? `${one.off.toFixed(1)} %`
+                    ? one.off.toFixed(1)
                     : `${signed(one.off, 0)}°`}
               </td>
             </tr>
@@ -54,8 +54,8 @@ export function FamiliarColours() {
         </tbody>
       </table>
       <p className="second">
-        off: from the skin line at 123°; foliage and sky from those patches of the 24-patch chart; neutrals
-        from no colour.
+        off: from the skin line at 123°; foliage and sky from those patches of the 24-patch chart; neutrals in
+        percent of chroma.
       </p>
     </div>
   );

@@ -10,6 +10,7 @@ import {
   LEVELS,
   type Marks,
   RULE,
+  ring,
   SIGNALS,
   TRACE,
 } from "./canvas";
@@ -235,6 +236,15 @@ function drawMarks(
       context.closePath();
       context.stroke();
     }
+  }
+  if (marks.point) {
+    const { red, green, blue, luma } = marks.point;
+    const values = apart
+      ? [[red, green, blue][band]]
+      : settings.histogram === "luma"
+        ? [luma]
+        : [red, green, blue];
+    for (const value of values) ring(context, x(value), bottom - 4);
   }
   for (const brush of marks.brushes)
     if (brush.kind === "level" && brush.signal === (apart ? SIGNALS[band] : "luma"))
