@@ -72,7 +72,7 @@ def to_picture(recorded: np.ndarray, encoding: str, output: str = DEFAULT_OUTPUT
 _WHOLE_RANGE = lattice.Lattice((0, 0, 0), (65535, 65535, 65535))
 
 
-@lru_cache(maxsize=6)
+@lru_cache(maxsize=4)
 def _encoding_words(encoding: str, output: str, _stamp: int) -> np.ndarray:
     nodes = tables.lattice(_WHOLE_RANGE.size, 0.0, 1.0).reshape(-1, 3)
     return lattice.table_words(codes.pack(encodings.to_working(nodes, encoding, output, refine=2)))

@@ -20,7 +20,7 @@ from dovrel.media.picture import PLAYING_WIDTH, PREVIEW_WIDTH, Picture, to_pictu
 from dovrel.media.video import ClipInfo, probe, read_frames
 from dovrel.store.models import Shot
 
-MAX_BYTES = 280 * 1024 * 1024
+MAX_BYTES = 180 * 1024 * 1024
 READ_AHEAD = 4
 READ_OVER = 8
 PLAYED_AHEAD = 12

@@ -20,7 +20,7 @@ from dovrel.core.measure.threads import in_parts
 DIRECT_PIXELS = 200_000
 """Smaller frames are developed pixel by pixel; for larger ones a whole lattice is quicker to bake."""
 
-KEPT_LATTICES = 3
+KEPT_LATTICES = 2
 
 
 @dataclass(frozen=True)
