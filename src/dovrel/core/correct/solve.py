@@ -83,17 +83,12 @@ def take_sample(working: np.ndarray, pixels: int = SAMPLE_PIXELS) -> np.ndarray:
     return np.ascontiguousarray(flat[np.minimum(index, len(flat) - 1)])
 
 
-def _channel_numbers(source: np.ndarray, target: np.ndarray) -> tuple[float, float, float]:
+@njit(nogil=True, cache=True)
+def _channel_numbers(source, target):
     """Slope, offset and power that take three rising source values to three rising targets.
 
     With q = 1 / power, target^q is linear in the source: one root in q.
     """
-    slope, offset, power = _three_points(source, target)
-    return slope, offset, power
-
-
-@njit(nogil=True, cache=True)
-def _three_points(source, target):
     share = (source[1] - source[0]) / (source[2] - source[0])
     low, high = math.log(_ROOT_LIMITS[0]), math.log(_ROOT_LIMITS[1])
     # The middle's place between the ends falls as q rises; halving the interval cannot fail.

@@ -69,18 +69,19 @@ class _Lattices:
     """The whole lattices baked last: a clip played under one correction bakes once."""
 
     def __init__(self) -> None:
-        self._words: OrderedDict[tuple, np.ndarray] = OrderedDict()
+        self._words: OrderedDict[tuple, tuple[Table, np.ndarray]] = OrderedDict()
         self._lock = threading.Lock()
 
     def words(self, grid: lattice.Lattice, levels: Sequence[TenNumbers], table: Table) -> np.ndarray:
-        key = (grid, tuple(levels), id(table.flat))
+        # The table is kept with its words, so that no other can come to have its identity.
+        key = (grid, tuple(levels), id(table))
         with self._lock:
             if key in self._words:
                 self._words.move_to_end(key)
-                return self._words[key]
+                return self._words[key][1]
         baked = lattice.bake(grid.nodes(), *bake_levels(levels), table_arguments(table))
         with self._lock:
-            self._words[key] = baked
+            self._words[key] = (table, baked)
             while len(self._words) > KEPT_LATTICES:
                 self._words.popitem(last=False)
         return baked
