@@ -518,3 +518,23 @@ def test_a_cut_connection_is_said_and_resumes_with_nothing_lost(page: Page, runn
     assert picture_mean(page)[1] > before[1]
     assert shot_named("22A-1")["version_id"] != shot["version_id"]
     page.keyboard.press("Control+z")
+
+
+def test_grips_are_moved_with_keys_on_the_scope_itself(desk):
+    page = desk("22A-1")
+    before = [reading(page, i) for i in range(10)]
+    page.get_by_test_id("parade").focus()
+    page.keyboard.press("ArrowUp")
+    until(page, lambda: reading(page, 0) == pytest.approx(before[0] + 1, abs=0.15))
+    page.keyboard.press("ArrowRight")  # across the scale: the next grip, red's mids
+    page.keyboard.press("Shift+ArrowDown")
+    until(page, lambda: reading(page, 1) == pytest.approx(before[1] - 0.1, abs=0.06))
+    page.get_by_test_id("vectorscope").focus()
+    page.keyboard.press("Control+ArrowRight")  # the saturation, beside the cast
+    page.keyboard.press("ArrowUp")
+    until(page, lambda: reading(page, 9) == pytest.approx(before[9] + 1, abs=0.15))
+    frame = page.get_by_test_id("frame").inner_text()
+    page.keyboard.press("Escape")
+    page.keyboard.press("ArrowRight")  # off the scope, arrows step frames again
+    expect(page.get_by_test_id("frame")).not_to_have_text(frame)
+    settled(page)

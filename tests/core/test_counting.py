@@ -5,10 +5,11 @@ import subprocess
 import numpy as np
 import pytest
 
-from dovrel.core.measure import codes
-from dovrel.core.measure.counting import count, count_cast, count_chroma, count_vector, luma_codes
+from dovrel.core.measure import codes, limits, signals
+from dovrel.core.measure.counting import count, count_cast, count_chroma, count_vector
 from dovrel.core.measure.frame import develop, measure
 from dovrel.core.measure.readings import readings_of_display
+from dovrel.core.measure.signals import luma_codes
 
 
 def display(picture: np.ndarray) -> np.ndarray:
@@ -148,3 +149,25 @@ def test_fine_counts_agree_with_ffmpegs_histogram(demo_frame, table):
         counts = np.array([ours.fine[channel, max(b - 1, 0) : b + 2].sum() for b in bins])
         assert counts.sum() == frame.shape[1] * frame.shape[2]
         assert np.corrcoef(heights, counts)[0, 1] > 0.995
+
+
+def test_recorded_flags_are_the_extremes_of_the_code_range(rng):
+    code = rng.integers(0, 65536, (37, 53, 3)).astype(np.uint16)
+    code[3, 4], code[5, 6] = (65535, 30000, 30000), (30000, 0, 30000)
+    flags = limits.recorded_flags(code)
+    assert np.array_equal((flags & limits.RECORDED_HIGH) != 0, code.max(axis=2) >= round(0.99 * 65535))
+    assert np.array_equal((flags & limits.RECORDED_LOW) != 0, code.min(axis=2) <= round(0.004 * 65535))
+    assert flags[3, 4] & limits.RECORDED_HIGH
+    assert flags[5, 6] & limits.RECORDED_LOW
+
+
+def test_integer_luma_and_chroma_are_bt709s(noise):
+    """Against the float formulas; kernels and whole-array forms are one."""
+    shown = codes.decode_display(noise)
+    luma = np.tensordot((0.2126, 0.7152, 0.0722), shown, 1)
+    cb, cr = signals.chroma_codes(noise)
+    assert np.abs(codes.decode_display(signals.luma_codes(noise)) - luma).max() < 4e-5
+    assert np.abs(cb / codes.DISPLAY_SCALE - (shown[2] - luma) / 1.8556).max() < 6e-5
+    assert np.abs(cr / codes.DISPLAY_SCALE - (shown[0] - luma) / 1.5748).max() < 6e-5
+    r, g, b = (int(v) for v in noise[:, 3, 5])
+    assert signals.luma_of.py_func(np.int32(r), np.int32(g), np.int32(b)) == signals.luma_codes(noise)[3, 5]

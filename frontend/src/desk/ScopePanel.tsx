@@ -54,7 +54,15 @@ function ScopeCanvas({ kind, output }: { kind: ScopeKind; output: string }) {
       sized.disconnect();
     };
   }, [kind, output]);
-  return <canvas ref={canvas} data-testid={kind.replaceAll(" ", "-")} {...handlers(kind, hold)} />;
+  return (
+    <canvas
+      ref={canvas}
+      tabIndex={0}
+      aria-label={`${kind}, arrow keys move its grips`}
+      data-testid={kind.replaceAll(" ", "-")}
+      {...handlers(kind, hold)}
+    />
+  );
 }
 
 /** A choice among a few, as a plain list. */

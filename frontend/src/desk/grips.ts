@@ -1,5 +1,5 @@
 /** Grips and brushes: what a press on a scope takes hold of, and what dragging it asks for. */
-import type { PointerEvent } from "react";
+import type { KeyboardEvent, PointerEvent } from "react";
 import { LEFT, levelY, type PlaneBrush, SIGNALS, yLevel } from "../scopes/canvas";
 import { bandBox, bands, isLevel, levelX, xLevel } from "../scopes/histogram";
 import { isRgb, type LevelKind, lanes, lumaOf, span } from "../scopes/levels";
@@ -29,7 +29,9 @@ interface Grip {
   aims: (readings: number[], from: Place, to: Place, fine: boolean) => Map<number, number>;
 }
 
+const NINE = [0, 1, 2, 3, 4, 5, 6, 7, 8];
 const within = (value: number) => Math.min(Math.max(value, 0), 108);
+const withinSaturation = (value: number) => Math.min(Math.max(value, 0.1), 60);
 
 function shifted(indices: number[], readings: number[], by: number): Map<number, number> {
   return new Map(indices.map((i) => [i, within(readings[i] + by)]));
@@ -55,40 +57,38 @@ function zoneGrip(
   };
 }
 
+const levelOf = (readings: number[], channel: number | null, zone: number) =>
+  channel === null ? lumaOf(readings, zone) : readings[channel * 3 + zone];
+
 function levelGrips(kind: LevelKind, at: Place, readings: number[], settings: Settings): Grip[] {
   const rgb = isRgb(kind, settings);
   const parts = lanes(kind, settings).length;
-  const found: Grip[] = [];
-  for (let c = 0; c < (rgb ? 3 : 1); c++) {
-    const [left, right] = span(at.width, c, parts);
-    if (at.x < left - 8 || at.x > right + 8) continue;
-    for (let zone = 0; zone < 3; zone++) {
-      const level = rgb ? readings[c * 3 + zone] : lumaOf(readings, zone);
-      const off = Math.abs(levelY(level, at.height, settings.view) - at.y);
-      found.push(
-        zoneGrip(rgb ? c : null, zone, off, "ns-resize", (p) => yLevel(p.y, p.height, settings.view)),
-      );
-    }
-  }
-  return found;
+  const channels = rgb ? [0, 1, 2] : [null];
+  const beside = (c: number | null) => {
+    const [left, right] = span(at.width, c ?? 0, parts);
+    return at.x >= left - 8 && at.x <= right + 8;
+  };
+  return channels.filter(beside).flatMap((c) =>
+    [0, 1, 2].map((zone) => {
+      const off = Math.abs(levelY(levelOf(readings, c, zone), at.height, settings.view) - at.y);
+      return zoneGrip(c, zone, off, "ns-resize", (p) => yLevel(p.y, p.height, settings.view));
+    }),
+  );
 }
 
 function histogramGrips(at: Place, readings: number[], settings: Settings): Grip[] {
   if (!isLevel(settings)) return [];
-  const apart = bands(settings) === 3;
-  const found: Grip[] = [];
-  for (let band = 0; band < bands(settings); band++) {
-    const { bottom, tall } = bandBox(at.height, band, bands(settings));
-    if (at.y < bottom - tall || at.y > bottom + 10) continue;
-    for (let zone = 0; zone < 3; zone++) {
-      const level = apart ? readings[band * 3 + zone] : lumaOf(readings, zone);
-      const off = Math.abs(levelX(level, at.width, settings.view) - at.x);
-      found.push(
-        zoneGrip(apart ? band : null, zone, off, "ew-resize", (p) => xLevel(p.x, p.width, settings.view)),
-      );
-    }
-  }
-  return found;
+  const channels = bands(settings) === 3 ? [0, 1, 2] : [null];
+  const beside = (c: number | null) => {
+    const { bottom, tall } = bandBox(at.height, c ?? 0, channels.length);
+    return at.y >= bottom - tall && at.y <= bottom + 10;
+  };
+  return channels.filter(beside).flatMap((c) =>
+    [0, 1, 2].map((zone) => {
+      const off = Math.abs(levelX(levelOf(readings, c, zone), at.width, settings.view) - at.x);
+      return zoneGrip(c, zone, off, "ew-resize", (p) => xLevel(p.x, p.width, settings.view));
+    }),
+  );
 }
 
 /** Move the cast's centre: every zone by its level's share, so that blacks stay black. */
@@ -114,7 +114,7 @@ function planeGrips(at: Place, readings: number[], settings: Settings): Grip[] {
     label: "cast",
     cursor: "move",
     off: Math.hypot(cx + (cb / 100) * scale - at.x, cy - (cr / 100) * scale - at.y),
-    indices: [0, 1, 2, 3, 4, 5, 6, 7, 8],
+    indices: NINE,
     aims: (from, a, b, fine) => {
       const by = (100 / scale) * (fine ? 0.1 : 1);
       return castAims(from, (b.x - a.x) * by, (a.y - b.y) * by);
@@ -130,7 +130,7 @@ function planeGrips(at: Place, readings: number[], settings: Settings): Grip[] {
     aims: (from, a, b, fine) => {
       const reach = (p: Place) => Math.hypot(p.x - cx, p.y - cy);
       const by = ((reach(b) - reach(a)) / scale) * 100 * (fine ? 0.1 : 1);
-      return new Map([[9, Math.min(Math.max(from[9] + by, 0.1), 60)]]);
+      return new Map([[9, withinSaturation(from[9] + by)]]);
     },
   };
   return [cast, saturation];
@@ -189,6 +189,89 @@ function asLevel(
   return { kind: "level" as const, signal, low, high, left, right };
 }
 
+/** Where keys move a grip: along the level axis of its scope, or anywhere on the plane. */
+type Axis = "up" | "right" | "plane";
+
+interface KeyGrip {
+  name: string;
+  label: string;
+  indices: number[];
+  axis: Axis;
+  /** The aims one nudge away; `right` and `up` in percent. */
+  aims: (readings: number[], right: number, up: number) => Map<number, number>;
+}
+
+/** A scope's grips in the order keys go through them. */
+function keyGrips(kind: ScopeKind, settings: Settings): KeyGrip[] {
+  if (kind === "vectorscope")
+    return [
+      {
+        name: "cast",
+        label: "cast",
+        indices: NINE,
+        axis: "plane",
+        aims: (readings, right, up) => castAims(readings, right / 2, up / 2),
+      },
+      {
+        name: "saturation",
+        label: "saturation",
+        indices: [9],
+        axis: "up",
+        aims: (readings, _, up) => new Map([[9, withinSaturation(readings[9] + up)]]),
+      },
+    ];
+  const isHistogram = kind === "histogram";
+  if (isHistogram ? !isLevel(settings) : kind !== "parade" && kind !== "waveform") return [];
+  const apart = isHistogram ? bands(settings) === 3 : isRgb(kind as LevelKind, settings);
+  return (apart ? [0, 1, 2] : [null]).flatMap((channel) =>
+    [0, 1, 2].map((zone): KeyGrip => {
+      const { name, label, indices } = zoneGrip(channel, zone, 0, "", () => 0);
+      return {
+        name,
+        label,
+        indices,
+        axis: isHistogram ? "right" : "up",
+        aims: (readings, right, up) => shifted(indices, readings, right + up),
+      };
+    }),
+  );
+}
+
+const ARROWS: Record<string, [right: number, up: number]> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, 1],
+  ArrowDown: [0, -1],
+};
+
+/** Arrows along a grip's axis nudge it, across it (or with Ctrl) go to the next grip; Enter meets the reference. */
+function pressed(kind: ScopeKind, event: KeyboardEvent) {
+  const { shown, held, referenceReadings } = useDesk.getState();
+  const grips = keyGrips(kind, useScopes.getState());
+  const at = grips.findIndex((one) => one.name === held);
+  if (!shown || shown.before || at < 0) return;
+  const grip = grips[at];
+  const arrow = ARROWS[event.key];
+  if (arrow) {
+    const [right, up] = arrow;
+    const across = grip.axis === "up" ? right : grip.axis === "right" ? up : 0;
+    if (event.ctrlKey || across) {
+      useDesk.setState({ held: grips[(at + right + up + grips.length) % grips.length].name });
+      redraw();
+    } else {
+      const size = event.shiftKey ? 0.1 : 1;
+      meet(`${grip.label} nudged`, grip.aims(shown.readings, right * size, up * size));
+    }
+  } else if (event.key === "Enter" && referenceReadings) meetReference(grip, referenceReadings);
+  else if (event.key === "Escape") (event.currentTarget as HTMLElement).blur();
+  else return;
+  event.preventDefault();
+  event.stopPropagation();
+}
+
+const meetReference = ({ label, indices }: { label: string; indices: number[] }, aims: number[]) =>
+  meet(`${label} met the reference`, new Map(indices.map((i) => [i, aims[i]])));
+
 const whereOf = (event: { clientX: number; clientY: number; currentTarget: Element }): Place => {
   const box = event.currentTarget.getBoundingClientRect();
   return { x: event.clientX - box.left, y: event.clientY - box.top, width: box.width, height: box.height };
@@ -202,7 +285,7 @@ interface Hold {
   moved: boolean;
 }
 
-/** Pointer and wheel handlers of one scope's canvas. */
+/** Pointer, wheel and key handlers of one scope's canvas. */
 export function handlers(kind: ScopeKind, hold: { current: Hold | null }) {
   return {
     onPointerDown: (event: PointerEvent) => {
@@ -238,15 +321,23 @@ export function handlers(kind: ScopeKind, hold: { current: Hold | null }) {
       hold.current = null;
       // A press without a drag on an empty place takes the brushes away.
       if (held && !held.grip && !held.moved && useDesk.getState().brushes.length > 0) clearBrushes();
+    },
+    // A grip that was pressed stays in hand for the keys; coming by keyboard takes the first.
+    onFocus: () => {
+      if (hold.current) return;
+      useDesk.setState({ held: keyGrips(kind, useScopes.getState())[0]?.name ?? null });
+      redraw();
+    },
+    onBlur: () => {
       useDesk.setState({ held: null });
       redraw();
     },
+    onKeyDown: (event: KeyboardEvent) => pressed(kind, event),
     onDoubleClick: (event: React.MouseEvent) => {
       const at = whereOf(event);
       const grip = gripAt(kind, at);
       const aims = useDesk.getState().referenceReadings;
-      if (grip && aims)
-        meet(`${grip.label} met the reference`, new Map(grip.indices.map((i) => [i, aims[i]])));
+      if (grip && aims) meetReference(grip, aims);
       else if (!grip && at.x < LEFT) useScopes.setState({ view: WHOLE_VIEW });
     },
     onWheel: (event: React.WheelEvent) => {

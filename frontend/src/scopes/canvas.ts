@@ -151,6 +151,31 @@ export function notch(context: CanvasRenderingContext2D, x: number, y: number) {
   context.stroke();
 }
 
+/** Lines at round levels, named at the left edge in the unit chosen. */
+export function ruleLevels(
+  context: CanvasRenderingContext2D,
+  left: number,
+  right: number,
+  height: number,
+  view: View,
+  name: ((percent: number) => string) | null,
+) {
+  const reach = view.high - view.low;
+  const step = reach > 70 ? 25 : reach > 30 ? 10 : reach > 12 ? 5 : 1;
+  context.fillStyle = LABEL;
+  context.textAlign = "right";
+  for (let percent = Math.ceil(view.low / step) * step; percent <= view.high; percent += step) {
+    const y = Math.round(levelY(percent, height, view)) + 0.5;
+    context.strokeStyle = percent === 0 || percent === 100 ? "#6a6a6a" : RULE;
+    context.lineWidth = 1;
+    context.beginPath();
+    context.moveTo(left, y);
+    context.lineTo(right, y);
+    context.stroke();
+    if (name && y > 4 && y < height - 4) context.fillText(name(percent), left - 4, y);
+  }
+}
+
 export function ring(context: CanvasRenderingContext2D, x: number, y: number) {
   context.strokeStyle = "#000";
   context.lineWidth = 3;

@@ -5,7 +5,6 @@ import {
   brightness,
   empty,
   GHOST,
-  LABEL,
   LEFT,
   LEVEL_HIGH,
   LEVEL_LOW,
@@ -15,6 +14,7 @@ import {
   RIGHT,
   RULE,
   ring,
+  ruleLevels,
   scratchImage,
   TRACE,
 } from "./canvas";
@@ -58,18 +58,8 @@ export function drawCast(
     right - left,
     (LEVEL_HIGH - LEVEL_LOW) * scale,
   );
-  context.fillStyle = LABEL;
-  context.textAlign = "right";
-  for (const percent of [0, 25, 50, 75, 100]) {
-    const y = Math.round(levelY(percent, height, view)) + 0.5;
-    context.strokeStyle = RULE;
-    context.lineWidth = 1;
-    context.beginPath();
-    context.moveTo(left, y);
-    context.lineTo(right, y);
-    context.stroke();
-    context.fillText(levelText(percent, settings.unit, output).replace(/\.0+$/, ""), left - 4, y);
-  }
+  const naming = (percent: number) => levelText(percent, settings.unit, output).replace(/\.0+$/, "");
+  ruleLevels(context, left, right, height, view, naming);
   context.textAlign = "center";
   for (const difference of [-20, -10, 0, 10, 20]) {
     context.strokeStyle = difference === 0 ? "#8a8a8a" : RULE;

@@ -8,7 +8,6 @@ import {
   frameBrush,
   GHOST,
   grip,
-  LABEL,
   LEFT,
   LEVEL_HIGH,
   LEVEL_LOW,
@@ -17,8 +16,8 @@ import {
   type Marks,
   notch,
   RIGHT,
-  RULE,
   ring,
+  ruleLevels,
   SIGNALS,
   scratchImage,
   strengthBeside,
@@ -123,31 +122,6 @@ function outline(
     context.strokeStyle = "#d8d8d8";
     context.lineWidth = 1;
     context.stroke();
-  }
-}
-
-/** Lines at round levels, named at the left edge in the unit chosen. */
-function ruleLevels(
-  context: CanvasRenderingContext2D,
-  left: number,
-  right: number,
-  height: number,
-  view: View,
-  name: ((percent: number) => string) | null,
-) {
-  const reach = view.high - view.low;
-  const step = reach > 70 ? 25 : reach > 30 ? 10 : reach > 12 ? 5 : 1;
-  context.fillStyle = LABEL;
-  context.textAlign = "right";
-  for (let percent = Math.ceil(view.low / step) * step; percent <= view.high; percent += step) {
-    const y = Math.round(levelY(percent, height, view)) + 0.5;
-    context.strokeStyle = percent === 0 || percent === 100 ? "#6a6a6a" : RULE;
-    context.lineWidth = 1;
-    context.beginPath();
-    context.moveTo(left, y);
-    context.lineTo(right, y);
-    context.stroke();
-    if (name && y > 4 && y < height - 4) context.fillText(name(percent), left - 4, y);
   }
 }
 

@@ -33,7 +33,8 @@ export const KEYS = {
 const IN_CELLS = [
   ["↑ ↓", "on a reading or number: nudge; with Shift by a tenth"],
   ["← →", "on a reading: the next one; with Ctrl ↑ ↓ the row above or below"],
-  ["Enter", "on a reading: meet the reference; on a number: type"],
+  ["Tab", "to a scope: its grips; arrows along the scale nudge one, across it or with Ctrl take the next"],
+  ["Enter", "on a reading or a grip: meet the reference; on a number: type"],
   ["digits", "on a reading or number: type a value"],
   ["double-click", "on a number's name: reset it; on a reading or a grip: meet the reference"],
   ["drag", "on a scope: a grip, or brush a range; on the picture: a box to meter, with Shift an outline"],

@@ -85,8 +85,7 @@ def to_picture_quickly(code: np.ndarray, encoding: str, output: str = DEFAULT_OU
     in is far from straight, good enough to play.
     """
     words = _encoding_words(encoding, output, encodings.stamp(encoding))
-    packed = lattice.develop(code, _WHOLE_RANGE, words)
-    return Picture(code, np.ascontiguousarray(packed.transpose(1, 2, 0)))
+    return Picture(code, lattice.develop(code, _WHOLE_RANGE, words, interleaved=True))
 
 
 def read_recorded(path: Path, frame: int = 0, info: ClipInfo | None = None) -> np.ndarray:

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from dovrel.core.measure import codes
-from dovrel.core.measure.counting import chroma_codes, luma_codes
+from dovrel.core.measure.signals import chroma_codes, luma_codes
 
 Signal = Literal["red", "green", "blue", "luma"]
 _CHANNEL = {"red": 0, "green": 1, "blue": 2}

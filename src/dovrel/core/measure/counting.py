@@ -8,16 +8,13 @@ import numpy as np
 from numba import njit
 
 from dovrel.core.measure import codes
+from dovrel.core.measure.signals import chroma_of, chroma_place, luma_codes, luma_of
 from dovrel.core.measure.threads import THREADS, in_parts, part_number
 
 WAVE_COLUMNS = 320
 _STRIP = 16
 _TILE = 2048
 """Waveform columns and pixels counted together: a tile's values and counters stay in cache."""
-
-LUMA_WEIGHTS = (6966, 23436, 2366)
-"""BT.709 luma weights in parts of 32768."""
-_CB, _CR = round(32768 / codes.CB_DIVISOR), round(32768 / codes.CR_DIVISOR)
 
 
 @dataclass(frozen=True)
@@ -132,12 +129,11 @@ def _count_tile(red, green, blue, luma, place, column_of, held, parade, waveform
     squared = np.int64(0)
     for n in range(held):
         r, g, b = np.int32(red[n]), np.int32(green[n]), np.int32(blue[n])
-        y = (r * np.int32(6966) + g * np.int32(23436) + b * np.int32(2366) + np.int32(16384)) >> np.int32(15)
+        y = luma_of(r, g, b)
         luma[n] = y
-        cb = ((b - y) * np.int32(_CB)) >> np.int32(15)
-        cr = ((r - y) * np.int32(_CR)) >> np.int32(15)
+        cb, cr = chroma_of(r, b, y)
         squared += np.int64(cb) * cb + np.int64(cr) * cr
-        across = min(max(cb + np.int32(32768), np.int32(0)), np.int32(65535))
+        across = chroma_place(cb)
         down = min(max(np.int32(32767) - cr, np.int32(0)), np.int32(65535))
         place[n] = (down & np.int32(0xFF00)) | (across >> np.int32(8))
     sums[0] += squared
@@ -158,21 +154,6 @@ def _count_tile(red, green, blue, luma, place, column_of, held, parade, waveform
         waveform[column_of[n], luma[n] >> eight] += one
     for n in range(held):
         vector[place[n]] += one
-
-
-def luma_codes(display: np.ndarray) -> np.ndarray:
-    """BT.709 luma of display codes (3, ...): uint16."""
-    red, green, blue = (display[channel].astype(np.int32) for channel in range(3))
-    weighted = red * LUMA_WEIGHTS[0] + green * LUMA_WEIGHTS[1] + blue * LUMA_WEIGHTS[2] + 16384
-    return (weighted >> 15).astype(np.uint16)
-
-
-def chroma_codes(display: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """BT.709 Cb and Cr of display codes (3, ...), int32, in the codes' own steps from 0."""
-    luma = luma_codes(display).astype(np.int32)
-    cb = ((display[2].astype(np.int32) - luma) * _CB) >> 15
-    cr = ((display[0].astype(np.int32) - luma) * _CR) >> 15
-    return cb, cr
 
 
 CAST_SPAN = 0.25
@@ -221,16 +202,11 @@ def _count_chroma(display, mask, metered, columns, found):
             if metered and mask[y, x] == 0:
                 continue
             r, g, b = np.int32(display[0, y, x]), np.int32(display[1, y, x]), np.int32(display[2, y, x])
-            luma = (r * np.int32(6966) + g * np.int32(23436) + b * np.int32(2366) + np.int32(16384)) >> np.int32(15)
-            cb = min(
-                max((((b - luma) * np.int32(_CB)) >> np.int32(15)) + np.int32(32768), np.int32(0)), np.int32(65535)
-            )
-            cr = min(
-                max((((r - luma) * np.int32(_CR)) >> np.int32(15)) + np.int32(32768), np.int32(0)), np.int32(65535)
-            )
+            luma = luma_of(r, g, b)
+            cb, cr = chroma_of(r, b, luma)
             column = x * columns // width
-            found[0, column, cb >> np.int32(8)] += one
-            found[1, column, cr >> np.int32(8)] += one
+            found[0, column, chroma_place(cb) >> np.int32(8)] += one
+            found[1, column, chroma_place(cr) >> np.int32(8)] += one
 
 
 @njit(nogil=True, cache=True)
@@ -243,7 +219,7 @@ def _count_cast(display, mask, metered, found):
             if metered and mask[y, x] == 0:
                 continue
             r, g, b = np.int32(display[0, y, x]), np.int32(display[1, y, x]), np.int32(display[2, y, x])
-            luma = (r * np.int32(6966) + g * np.int32(23436) + b * np.int32(2366) + np.int32(16384)) >> np.int32(15)
+            luma = luma_of(r, g, b)
             level = np.uint32(luma >> eight)
             found[0, level, np.uint32(min(max(np.float32(r - luma) * scale + middle, np.float32(0)), most))] += one
             found[1, level, np.uint32(min(max(np.float32(g - luma) * scale + middle, np.float32(0)), most))] += one

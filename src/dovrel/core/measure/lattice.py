@@ -171,12 +171,15 @@ def develop_located(located: Located, words: np.ndarray) -> np.ndarray:
     return out
 
 
-def develop(packed: np.ndarray, lattice: Lattice, words: np.ndarray) -> np.ndarray:
-    """Display codes uint16 (3, H, W) of a frame through a whole baked lattice."""
-    out = np.empty((3, *packed.shape[:2]), np.uint16)
+def develop(packed: np.ndarray, lattice: Lattice, words: np.ndarray, interleaved: bool = False) -> np.ndarray:
+    """Codes of a frame through a whole baked lattice: uint16 (3, H, W), or (H, W, 3) in memory if `interleaved`."""
+    height, width = packed.shape[:2]
+    shape = (height, width, 3) if interleaved else (3, height, width)
+    whole = np.empty(shape, np.uint16)
+    out = whole.transpose(2, 0, 1) if interleaved else whole
     steps, size = lattice.steps, lattice.size
     in_parts(len(packed), lambda first, last: _develop(packed, steps, size, words, first, last, out))
-    return out
+    return whole
 
 
 @njit(nogil=True, cache=True)

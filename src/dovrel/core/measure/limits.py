@@ -11,6 +11,7 @@ import numpy as np
 from numba import njit
 
 from dovrel.core.measure import codes
+from dovrel.core.measure.signals import luma_of
 from dovrel.core.measure.threads import THREADS, in_parts, part_number
 
 CLIPPED_AT = 0.99
@@ -51,9 +52,9 @@ class Limits:
 
 def recorded_flags(code: np.ndarray) -> np.ndarray:
     """Flags of recorded codes uint16 (H, W, 3), full range: uint8 (H, W)."""
-    high = code.max(axis=2) >= round(CLIPPED_AT * 65535)
-    low = code.min(axis=2) <= round(CRUSHED_AT * 65535)
-    return np.asarray(high * RECORDED_HIGH + low * RECORDED_LOW, np.uint8)
+    flags = np.empty(code.shape[:2], np.uint8)
+    in_parts(len(code), lambda first, last: _flag_recorded(code, first, last, flags))
+    return flags
 
 
 def tally(display: np.ndarray, recorded: np.ndarray, mask: np.ndarray | None = None) -> Limits:
@@ -85,11 +86,22 @@ def flag(display: np.ndarray, recorded: np.ndarray) -> np.ndarray:
     return flags
 
 
+@njit(nogil=True, cache=True)
+def _flag_recorded(code, first, last, flags):
+    clipped, crushed = np.uint16(round(CLIPPED_AT * 65535)), np.uint16(round(CRUSHED_AT * 65535))
+    for y in range(first, last):
+        for x in range(code.shape[1]):
+            r, g, b = code[y, x, 0], code[y, x, 1], code[y, x, 2]
+            high = (r >= clipped) | (g >= clipped) | (b >= clipped)
+            low = (r <= crushed) | (g <= crushed) | (b <= crushed)
+            flags[y, x] = high * RECORDED_HIGH + low * RECORDED_LOW
+
+
 @njit(inline="always")
 def _faults(r, g, b, was):
     """Which limits a pixel breaks beyond what its recording did: high, low, illegal."""
     most, least = max(r, max(g, b)), min(r, min(g, b))
-    luma = (r * np.int32(6966) + g * np.int32(23436) + b * np.int32(2366)) >> np.int32(15)
+    luma = luma_of(r, g, b)
     high = (most >= np.int32(codes.WHITE_CODE - _NEAR)) & ((was & np.uint8(RECORDED_HIGH)) == 0)
     low = (least <= np.int32(codes.BLACK_CODE + _NEAR)) & ((was & np.uint8(RECORDED_LOW)) == 0)
     illegal = (most > np.int32(_RGB_LEGAL[1])) | (least < np.int32(_RGB_LEGAL[0]))
