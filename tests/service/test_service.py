@@ -16,9 +16,9 @@ from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import readings_of_display
 from dovrel.demo import cards
 from dovrel.formats import asc_cdl
+from dovrel.media.frames import FrameStore, Source
 from dovrel.media.picture import read_recorded, shrink, to_picture
 from dovrel.media.video import checksum, probe
-from dovrel.service.frames import FrameStore, Source
 
 BOX = {"kind": "box", "points": [[0.5, 0.0], [0.75, 1.0]]}
 IDENTITY = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1]

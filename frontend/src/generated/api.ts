@@ -99,7 +99,7 @@ export interface paths {
         head?: never;
         /**
          * Change Shot
-         * @description Move a shot to another family or camera, or mark its state.
+         * @description Say which camera a shot is of; it is measured again.
          */
         patch: operations["change_shot_api_shots__shot_id__patch"];
         trace?: never;
@@ -157,6 +157,288 @@ export interface paths {
          */
         get: operations["read_thumbnail_api_shots__shot_id__thumbnail_jpg_get"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/frames/{frame}.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Frame
+         * @description A frame as corrected, small: what a cut is judged by.
+         */
+        get: operations["read_frame_api_shots__shot_id__frames__frame__jpg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Batch
+         * @description Balance or match shots, or copy a correction to them, in the background.
+         *
+         *     References are not matched to themselves, and a shot is not copied onto itself.
+         */
+        post: operations["start_batch_api_batches_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/operations/{operation_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Operation
+         * @description One operation and how far it is.
+         */
+        get: operations["read_operation_api_operations__operation_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/operations/{operation_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel
+         * @description Stop a batch: what is done stays, the rest is not begun.
+         */
+        post: operations["cancel_api_operations__operation_id__cancel_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/operations/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Take the newest operation back as one.
+         */
+        post: operations["undo_api_operations_undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/operations/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Redo
+         * @description Do the operation that was undone last once more.
+         */
+        post: operations["redo_api_operations_redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Shots
+         * @description Move shots to a family, mark their state, or note something, as one operation.
+         */
+        patch: operations["change_shots_api_shots_patch"];
+        trace?: never;
+    };
+    "/api/families": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Family
+         * @description Make a family of some shots: so a family is split.
+         */
+        post: operations["make_family_api_families_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/families/{family_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Family
+         * @description Give a family another name, or merge it into another.
+         */
+        patch: operations["change_family_api_families__family_id__patch"];
+        trace?: never;
+    };
+    "/api/families/proposed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Propose
+         * @description Families by scene, place and measured light, to be looked at before they are made.
+         */
+        get: operations["propose_api_families_proposed_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/families/arrange": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Arrange
+         * @description Sort shots into families by name, as one operation.
+         */
+        post: operations["arrange_api_families_arrange_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/levels/{level}/{row_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Save Level
+         * @description Save a level's numbers; gives the shots that it is in force on. They are measured again.
+         */
+        put: operations["save_level_api_levels__level___row_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cameras/{camera_id}/trim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Propose Trim
+         * @description Solve a camera's trim from shots of families that it shares with another camera.
+         */
+        post: operations["propose_trim_api_cameras__camera_id__trim_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/line-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Arrange
+         * @description Put shots in story order: by hand, or by an edit list, whose cuts are kept with them.
+         */
+        put: operations["arrange_api_line_up_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -392,6 +674,11 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** ArrangeIn */
+        ArrangeIn: {
+            /** Families */
+            families: components["schemas"]["FamilyIn"][];
+        };
         /** BalanceIn */
         BalanceIn: {
             /** Frame */
@@ -415,10 +702,45 @@ export interface components {
             candidates: components["schemas"]["CandidateOut"][];
             shot: components["schemas"]["ShotOut"];
         };
+        /**
+         * BatchIn
+         * @description A batch: balance or match shots, or copy steps of one shot's correction to them.
+         */
+        BatchIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "balance" | "match" | "copy";
+            /** Shots */
+            shots: number[];
+            /** Source */
+            source?: number | null;
+            /**
+             * Steps
+             * @default [
+             *       "exposure",
+             *       "white balance",
+             *       "contrast",
+             *       "saturation"
+             *     ]
+             */
+            steps: ("exposure" | "white balance" | "contrast" | "saturation")[];
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+        };
         /** CameraChange */
         CameraChange: {
             /** Encoding */
             encoding: string;
+        };
+        /** CameraOfShot */
+        CameraOfShot: {
+            /** Camera Id */
+            camera_id: number;
         };
         /** CameraOut */
         CameraOut: {
@@ -430,6 +752,8 @@ export interface components {
             name: string;
             /** Encoding */
             encoding: string;
+            /** Numbers */
+            numbers: number[];
         };
         /** CandidateOut */
         CandidateOut: {
@@ -465,6 +789,8 @@ export interface components {
             families: components["schemas"]["FamilyOut"][];
             /** Shots */
             shots: components["schemas"]["ShotOut"][];
+            /** Operations */
+            operations: components["schemas"]["OperationOut"][];
         };
         /** EncodingOut */
         EncodingOut: {
@@ -475,6 +801,26 @@ export interface components {
             /** Kind */
             kind: string;
         };
+        /**
+         * FamilyChange
+         * @description A new name, or the family to merge into.
+         */
+        FamilyChange: {
+            /** Name */
+            name?: string | null;
+            /** Into */
+            into?: number | null;
+        };
+        /** FamilyIn */
+        FamilyIn: {
+            /** Name */
+            name: string;
+            /**
+             * Shots
+             * @default []
+             */
+            shots: number[];
+        };
         /** FamilyOut */
         FamilyOut: {
             /** Id */
@@ -482,6 +828,8 @@ export interface components {
             /** Name */
             name: string;
             reference: components["schemas"]["KeptOut"] | null;
+            /** Numbers */
+            numbers: number[];
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -534,6 +882,17 @@ export interface components {
             /** Ignored */
             ignored: number;
         };
+        /** ItemOut */
+        ItemOut: {
+            /** Target */
+            target: string;
+            /** Target Id */
+            target_id: number;
+            /** Said */
+            said: string;
+            /** Failed */
+            failed: boolean;
+        };
         /** KeepIn */
         KeepIn: {
             /** Frame */
@@ -565,6 +924,44 @@ export interface components {
         /** KeptScopesIn */
         KeptScopesIn: {
             meter?: components["schemas"]["MeterIn"] | null;
+        };
+        /**
+         * LevelChange
+         * @description The numbers of a camera's trim, a family's look or the show's finish.
+         */
+        LevelChange: {
+            /** Numbers */
+            numbers: number[];
+            /**
+             * Change
+             * @default
+             */
+            change: string;
+        };
+        /**
+         * LineUpIn
+         * @description All shots in story order, or an edit list's text and what kind it is.
+         */
+        LineUpIn: {
+            /** Shots */
+            shots?: number[] | null;
+            /** Edit List */
+            edit_list?: string | null;
+            /**
+             * Format
+             * @default edl
+             * @enum {string}
+             */
+            format: "otio" | "edl";
+        };
+        /** LineUpOut */
+        LineUpOut: {
+            /** Placed */
+            placed: number;
+            /** Unknown */
+            unknown: string[];
+            /** Absent */
+            absent: string[];
         };
         /** MatchIn */
         MatchIn: {
@@ -619,6 +1016,35 @@ export interface components {
             /** Numbers */
             numbers?: number[] | null;
         };
+        /**
+         * OperationOut
+         * @description Something done to several shots; a batch is under way while `done` is less than `total`.
+         */
+        OperationOut: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** What */
+            what: string;
+            /** Total */
+            total: number;
+            /** Done */
+            done: number;
+            /** Cancelled */
+            cancelled: boolean;
+            /** Undone */
+            undone: boolean;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Seconds */
+            seconds: number;
+            /** Failed */
+            failed: components["schemas"]["ItemOut"][];
+        };
         /** ProductionOut */
         ProductionOut: {
             /** Id */
@@ -631,15 +1057,19 @@ export interface components {
             output: string;
             /** Percentiles */
             percentiles: number[];
+            /** Numbers */
+            numbers: number[];
         };
-        /** ShotChange */
-        ShotChange: {
+        /** ProposedFamily */
+        ProposedFamily: {
+            /** Name */
+            name: string;
             /** Family Id */
-            family_id?: number | null;
-            /** Camera Id */
-            camera_id?: number | null;
-            /** State */
-            state?: ("new" | "balanced" | "matched" | "checked") | null;
+            family_id: number | null;
+            /** Shots */
+            shots: number[];
+            /** Reason */
+            reason: string;
         };
         /** ShotOut */
         ShotOut: {
@@ -680,10 +1110,58 @@ export interface components {
             drift: unknown[];
             /** Distance */
             distance: number | null;
+            /** Note */
+            note: string;
+            /** Position */
+            position: number | null;
+            /** Span */
+            span: number[] | null;
             /** Version Id */
             version_id: number | null;
             /** Numbers */
             numbers: number[];
+        };
+        /**
+         * ShotsChange
+         * @description What is changed of shots, as one operation.
+         */
+        ShotsChange: {
+            /** Shots */
+            shots: number[];
+            /** Family Id */
+            family_id?: number | null;
+            /** State */
+            state?: ("new" | "balanced" | "matched" | "checked") | null;
+            /** Note */
+            note?: string | null;
+        };
+        /**
+         * TrimOut
+         * @description A camera's trim solved from families it shares with another camera.
+         */
+        TrimOut: {
+            /** Numbers */
+            numbers: number[];
+            /** Against */
+            against: string;
+            /** Pairs */
+            pairs: string[];
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * TurnedOut
+         * @description What was undone or done again, and which rows were left, having been changed since.
+         */
+        TurnedOut: {
+            /** What */
+            what: string;
+            /** Left */
+            left: string[];
         };
         /** ValidationError */
         ValidationError: {
@@ -834,7 +1312,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ShotChange"];
+                "application/json": components["schemas"]["CameraOfShot"];
             };
         };
         responses: {
@@ -941,6 +1419,429 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_frame_api_shots__shot_id__frames__frame__jpg_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+                frame: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    start_batch_api_batches_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OperationOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_operation_api_operations__operation_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OperationOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    cancel_api_operations__operation_id__cancel_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OperationOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    undo_api_operations_undo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TurnedOut"];
+                };
+            };
+        };
+    };
+    redo_api_operations_redo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TurnedOut"];
+                };
+            };
+        };
+    };
+    change_shots_api_shots_patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShotsChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotOut"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    make_family_api_families_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FamilyIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_family_api_families__family_id__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                family_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FamilyChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    propose_api_families_proposed_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposedFamily"][];
+                };
+            };
+        };
+    };
+    arrange_api_families_arrange_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyOut"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    save_level_api_levels__level___row_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                level: "camera" | "family" | "show";
+                row_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LevelChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number[];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    propose_trim_api_cameras__camera_id__trim_post: {
+        parameters: {
+            query: {
+                against: number;
+            };
+            header?: never;
+            path: {
+                camera_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrimOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    arrange_api_line_up_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineUpIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineUpOut"];
+                };
             };
             /** @description Validation Error */
             422: {

@@ -21,10 +21,10 @@ from dovrel.core.measure import codes, lattice, limits
 from dovrel.core.measure.frame import bake_levels, develop, measure, picture_of, render, table_arguments, warm_up
 from dovrel.demo import cards
 from dovrel.formats import cube
+from dovrel.media.frames import FrameStore, Source
 from dovrel.media.picture import Picture, read_recorded, shrink, to_picture
 from dovrel.media.video import probe
 from dovrel.service.desk import JPEG_QUALITY
-from dovrel.service.frames import FrameStore, Source
 from dovrel.service.packing import pack, pack_scopes
 
 SIZE = (960, 540)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import procrastinate
 from procrastinate.exceptions import ConnectorException
+from procrastinate.types import JSONDict, JSONValue
 
 QUEUE = "measure"
 
@@ -33,3 +34,21 @@ async def defer_measures(url: str, shot_ids: list[int]) -> None:
         async with app.open_async():
             for shot_id in shot_ids:
                 await app.configure_task("first-measure", queue=QUEUE).defer_async(shot_id=shot_id)
+
+
+async def defer_batch(operation_id: int, shot_ids: list[int]) -> None:
+    """Queue a batch's steps, one a shot, so that any worker takes the next; the queue is open already."""
+    task = app.configure_task("batch-step", queue=QUEUE)
+    steps: list[JSONDict] = [{"operation_id": operation_id, "shot_id": shot_id} for shot_id in shot_ids]
+    await task.batch_defer_async(*steps)
+
+
+AT_A_TIME = 8
+
+
+async def defer_measure_again(shot_ids: list[int]) -> None:
+    """Queue the readings of shots to be taken again; the queue is open already."""
+    task = app.configure_task("measure-again", queue=QUEUE)
+    for first in range(0, len(shot_ids), AT_A_TIME):
+        some: list[JSONValue] = list(shot_ids[first : first + AT_A_TIME])
+        await task.defer_async(shot_ids=some)

@@ -3,21 +3,39 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 
 from dovrel.jobs.queue import QUEUE, app, connector
+
+HEARTBEAT = 2.0
+STALLED_AFTER = 10.0
+"""Seconds without a sign of life after which a worker's task goes back into the queue."""
 
 
 async def _work(url: str) -> None:
     with app.replace_connector(connector(url)):
         async with app.open_async():
-            await _requeue_stalled()
-            await app.run_worker_async(queues=[QUEUE], concurrency=1, delete_jobs="successful")
+            watch = asyncio.create_task(_watch())
+            try:
+                await app.run_worker_async(
+                    queues=[QUEUE],
+                    concurrency=1,
+                    delete_jobs="successful",
+                    update_heartbeat_interval=HEARTBEAT,
+                    stalled_worker_timeout=STALLED_AFTER,
+                )
+            finally:
+                watch.cancel()
+                with contextlib.suppress(asyncio.CancelledError):
+                    await watch
 
 
-async def _requeue_stalled() -> None:
-    """Tasks of a worker that was killed go back into the queue."""
-    for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=30):
-        await app.job_manager.retry_job(job)
+async def _watch() -> None:
+    """Put tasks of workers that were killed back into the queue, also while this one works."""
+    while True:
+        for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER):
+            await app.job_manager.retry_job(job)
+        await asyncio.sleep(HEARTBEAT)
 
 
 def work(url: str) -> None:

@@ -19,7 +19,7 @@ from dovrel.jobs.queue import connector
 from dovrel.service import live
 from dovrel.service.context import Context, the_production
 from dovrel.service.guard import LocalOnly
-from dovrel.service.routes import corrections, day, handover, references
+from dovrel.service.routes import corrections, day, families, handover, levels, lineup, operations, references
 from dovrel.service.settings import Settings
 from dovrel.store.corrections import Overtaken
 from dovrel.store.database import engine_for, sessions
@@ -49,8 +49,8 @@ def create_app(settings: Settings) -> FastAPI:
 
     app = FastAPI(title="Dovrel", lifespan=lifespan)
     app.add_middleware(LocalOnly)
-    for router in (day.router, corrections.router, references.router, handover.router, live.router):
-        app.include_router(router)
+    for routes in (day, operations, families, levels, lineup, corrections, references, handover, live):
+        app.include_router(routes.router)
     _add_faults(app)
     if settings.page:
         _add_page(app, settings)

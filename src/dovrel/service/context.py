@@ -6,28 +6,25 @@ import threading
 from collections import OrderedDict
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import replace
 from typing import Annotated
 
-import numpy as np
 from fastapi import Depends, Request
 from sqlalchemy import select
 from sqlalchemy.orm import Session, sessionmaker
 
-from dovrel.core.colour import cdl, tables
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.match import Evidence
-from dovrel.core.measure.frame import render
 from dovrel.core.measure.meter import WHOLE, Meter
-from dovrel.core.measure.readings import Percentiles
-from dovrel.media.faults import MediaFault
-from dovrel.service.frames import FrameStore, Source, source_of
+from dovrel.jobs import automatic
+from dovrel.jobs.automatic import Subject
+from dovrel.media.frames import FrameStore
 from dovrel.service.settings import Settings
 from dovrel.store.models import KeptFrame, Production, Shot
 
 KEPT_COMPARISONS = 6
-THINNED = 3
-"""A saved version is measured on every third pixel and row of the preview."""
+Meters = tuple[Meter, Meter]
+"""The reference's and the shot's."""
+EVERYTHING: Meters = (WHOLE, WHOLE)
 
 
 class Context:
@@ -35,7 +32,7 @@ class Context:
         self.settings = settings
         self.sessions = factory
         self.frames = FrameStore()
-        self._evidence: OrderedDict[tuple, Evidence] = OrderedDict()
+        self._evidence: OrderedDict[tuple, tuple[Evidence, tuple]] = OrderedDict()
         self._gathering = threading.Lock()
 
     @contextmanager
@@ -43,60 +40,34 @@ class Context:
         with self.sessions.begin() as session:
             yield session
 
-    def evidence(
-        self,
-        source: Source,
-        frame: int,
-        kept: KeptFrame,
-        percentiles: Percentiles,
-        meters: tuple[Meter, Meter] = (WHOLE, WHOLE),
-    ) -> Evidence:
-        """What a shot's frame and a kept frame share; gathered once for each pair.
-
-        `meters` are the reference's and the shot's.
-        """
-        reference = source_of(kept.shot)
-        key = (source, frame, kept.id, meters)
+    def evidence(self, subject: Subject, frame: int, kept: KeptFrame, meters: Meters = EVERYTHING) -> Evidence:
+        """What a shot's frame and a kept frame share; gathered once for each pair."""
+        reference = automatic.kept_subject(kept)
+        key = _key(subject, frame, kept.id, meters)
         with self._gathering:
-            if key in self._evidence:
-                self._evidence.move_to_end(key)
-                return self._evidence[key]
-            there = self.frames.preview(reference, kept.frame)
-            here = self.frames.preview(source, frame)
-            table = tables.output_table(source.output)
-            corrected = TenNumbers.from_array(kept.numbers)
-            found = Evidence(
-                cdl.apply(there.working, corrected),
-                here.working,
-                here.recorded,
-                table,
-                output_id=source.output,
-                percentiles=percentiles,
-                reference_mask=replace(meters[0], numbers=corrected).mask(there.packed, table),
-                shot_mask=meters[1].mask(here.packed, table),
-            )
-            self._evidence[key] = found
+            kept_before = self._evidence.get(key)
+            if kept_before is None or kept_before[1] != reference.levels.balanced:
+                found = automatic.gather(self.frames, reference, kept.frame, subject, frame, meters)
+                self._evidence[key] = (found, reference.levels.balanced)
+            self._evidence.move_to_end(key)
             while len(self._evidence) > KEPT_COMPARISONS:
                 self._evidence.popitem(last=False)
-            return found
+            return self._evidence[key][0]
 
-    def gathered(
-        self, source: Source, frame: int, kept_id: int, meters: tuple[Meter, Meter] = (WHOLE, WHOLE)
-    ) -> Evidence | None:
+    def gathered(self, subject: Subject, frame: int, kept_id: int, meters: Meters = EVERYTHING) -> Evidence | None:
         """The comparison of a pair, if it has been gathered already."""
-        return self._evidence.get((source, frame, kept_id, meters))
+        found = self._evidence.get(_key(subject, frame, kept_id, meters))
+        return found[0] if found else None
 
     def readings_under(self, shot_id: int, numbers: TenNumbers) -> list[float] | None:
-        """What a shot's middle frame measures under a correction; None if it cannot be read."""
+        """What a shot's middle frame measures with `numbers` as its balance; None if it cannot be read."""
         with self.session() as session:
-            shot = the_shot(session, shot_id)
-            source, percentiles = source_of(shot), percentiles_of(shot.production)
-        try:
-            picture = self.frames.preview(source, source.info.frames // 2)
-        except MediaFault:
-            return None
-        thin = np.ascontiguousarray(picture.packed[::THINNED, ::THINNED])
-        return render(thin, [numbers], tables.output_table(source.output), percentiles=percentiles).readings.tolist()
+            subject = automatic.subject_of(the_shot(session, shot_id))
+        return automatic.readings_under(self.frames, subject, numbers)
+
+
+def _key(subject: Subject, frame: int, kept_id: int, meters: Meters) -> tuple:
+    return (subject.source, subject.levels.camera, frame, kept_id, meters)
 
 
 def context_of(request: Request) -> Context:
@@ -116,11 +87,14 @@ def the_production(session: Session) -> Production:
     return production
 
 
-def percentiles_of(production: Production) -> Percentiles:
-    return Percentiles(*production.percentiles)
-
-
 def the_shot(session: Session, shot_id: int) -> Shot:
+    """A shot by its number.
+
+    Raises
+    ------
+    LookupError
+        If there is none.
+    """
     shot = session.get(Shot, shot_id)
     if shot is None:
         raise LookupError(f"there is no shot {shot_id}")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from collections import OrderedDict
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Annotated, Literal
 
 import numpy as np
@@ -14,6 +14,7 @@ from pydantic import BaseModel, Field
 
 from dovrel.core.colour import controls, tables
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.correct.levels import Level, Levels, apply_in_order
 from dovrel.core.correct.solve import Solution, solve, take_sample
 from dovrel.core.measure import codes, counting, familiar, lattice, limits, marking
 from dovrel.core.measure.brush import Brush, LevelBrush, PlaneBrush, brushed
@@ -21,11 +22,13 @@ from dovrel.core.measure.frame import develop, display_of, measure, picture_of
 from dovrel.core.measure.meter import WHOLE
 from dovrel.core.measure.point import name_point
 from dovrel.core.measure.readings import readings_of_display
+from dovrel.jobs.automatic import Subject
+from dovrel.jobs.sources import percentiles_of, source_of
+from dovrel.media.frames import Source
 from dovrel.media.picture import Picture
-from dovrel.service.context import Context, percentiles_of, the_shot
-from dovrel.service.frames import Source, source_of
+from dovrel.service.context import Context, the_shot
 from dovrel.service.packing import pack, pack_scopes
-from dovrel.service.schemas import MeterIn, Numbers, Part
+from dovrel.service.schemas import LevelsIn, MeterIn, Numbers, Part
 
 JPEG_QUALITY = 88
 PLAYING_COLUMNS = 160
@@ -89,13 +92,15 @@ class Extra(BaseModel):
 
 
 class Show(BaseModel):
-    """What the page wants to see."""
+    """What the page wants to see: `numbers` at `level`, with `levels` in force at the others."""
 
     kind: Literal["show"] = "show"
     number: int
     shot: int
     frame: Annotated[int, Field(ge=0)]
+    level: Level = "shot"
     numbers: Numbers
+    levels: LevelsIn = LevelsIn()
     pivot: Annotated[float, Field(ge=0.05, le=0.9)] = 0.4135884
     aim: Aim | None = None
     turn: Turn | None = None
@@ -117,7 +122,9 @@ class Point(BaseModel):
     number: int
     shot: int
     frame: Annotated[int, Field(ge=0)]
+    level: Level = "shot"
     numbers: Numbers
+    levels: LevelsIn = LevelsIn()
     x: Part
     y: Part
 
@@ -153,15 +160,16 @@ class Desk:
         table = tables.output_table(source.output)
         mask = self._mask(request, picture, table)
         numbers = TenNumbers.from_array(request.numbers)
+        others = request.levels.levels()
         missed: list[dict] = []
         if request.turn:
             numbers = turned(numbers, request.turn, request.pivot)
         if request.aim:
-            solution = self._solve(request, picture.packed, mask, numbers, source)
+            solution = self._solve(request, picture.packed, mask, others.replaced(request.level, numbers), source)
             numbers = solution.numbers
             missed = [asdict(one) for one in solution.missed]
-        shown = IDENTITY if request.before else numbers
-        display = develop(picture.packed, [shown], table, self._locate(request, picture))
+        shown = others.replaced(request.level, IDENTITY if request.before else numbers)
+        display = develop(picture.packed, shown.in_order, table, self._locate(request, picture))
         brushes = [one.brush() for one in request.brushes]
         inside = brushed(display, brushes, mask) if brushes else None
         jpeg = self._encoded(request, picture, display, shown, inside)
@@ -208,7 +216,7 @@ class Desk:
     def _mask(self, request: Show, picture: Picture, table: tables.Table) -> np.ndarray | None:
         if request.meter is None:
             return None
-        meter = request.meter.meter()
+        meter = replace(request.meter.meter(), earlier=request.levels.levels().before("shot"))
         key = (request.shot, request.frame, picture.packed.shape, meter)
         if key not in self._masks:
             self._masks[key] = meter.mask(picture.packed, table)
@@ -221,11 +229,11 @@ class Desk:
         request: Show,
         picture: Picture,
         display: np.ndarray,
-        numbers: TenNumbers,
+        levels: Levels,
         inside: np.ndarray | None,
     ) -> Future[bytes]:
         """The picture with its marks as a JPEG, made while the scopes are counted."""
-        shown = marking.false_colour(picture.packed, [numbers]) if request.mark == "false colour" else None
+        shown = marking.false_colour(picture.packed, levels.in_order) if request.mark == "false colour" else None
         shown = picture_of(display) if shown is None else shown
         if request.mark == "clipping":
             shown = marking.clipping(shown, limits.flag(display, picture.flags))
@@ -239,9 +247,9 @@ class Desk:
             simplejpeg.encode_jpeg, np.ascontiguousarray(shown), JPEG_QUALITY, colorsubsampling="444", fastdct=True
         )
 
-    def _key(self, request: Show, numbers: TenNumbers) -> tuple:
+    def _key(self, request: Show, levels: Levels) -> tuple:
         meter = request.meter.meter() if request.meter else None
-        return (request.shot, request.frame, request.full, meter, numbers)
+        return (request.shot, request.frame, request.full, meter, levels)
 
     def _remember(self, key: tuple, readings: np.ndarray) -> None:
         self._measured[key] = readings
@@ -249,16 +257,19 @@ class Desk:
             self._measured.popitem(last=False)
 
     def _solve(
-        self, request: Show, packed: np.ndarray, mask: np.ndarray | None, numbers: TenNumbers, source: Source
+        self, request: Show, packed: np.ndarray, mask: np.ndarray | None, levels: Levels, source: Source
     ) -> Solution:
         """Solve on a sample; what the sample reads beside the whole is taken off the aims."""
         assert request.aim
         table = tables.output_table(source.output)
+        numbers, after = levels.of(request.level), levels.after(request.level)
         sample = codes.unpack(take_sample(packed if mask is None else packed[mask != 0]))
+        sample = apply_in_order(sample, levels.before(request.level)).astype(np.float32)
         aims = np.array(request.aim.values)
-        whole = self._measured.get(self._key(request, numbers))
+        whole = self._measured.get(self._key(request, levels))
         if whole is not None:
-            aims = aims - whole + readings_of_display(display_of(sample, [numbers], table), self._percentiles)
+            shown = display_of(sample, [numbers, *after], table)
+            aims = aims - whole + readings_of_display(shown, self._percentiles)
         weights = np.ones(10)
         weights[request.aim.moved] = _DRAGGED_WEIGHT
         return solve(
@@ -267,12 +278,13 @@ class Desk:
             aims,
             table,
             output_id=source.output,
+            after=after,
             percentiles=self._percentiles,
             weights=weights,
             thorough=not request.aim.dragged,
         )
 
-    def _distance(self, request: Show, source: Source, numbers: TenNumbers) -> float | None:
+    def _distance(self, request: Show, source: Source, levels: Levels) -> float | None:
         """Distance to the reference, if its comparison has been gathered already."""
         if request.reference is None:
             return None
@@ -280,20 +292,16 @@ class Desk:
             request.reference_meter.meter() if request.reference_meter else WHOLE,
             request.meter.meter() if request.meter else WHOLE,
         )
-        evidence = self.context.gathered(source, request.frame, request.reference, meters)
-        return evidence.distance(numbers) if evidence else None
+        subject = Subject(source, levels, self._percentiles)
+        evidence = self.context.gathered(subject, request.frame, request.reference, meters)
+        return evidence.distance(levels.shot) if evidence else None
 
     def point(self, request: Point) -> str:
         """Name the colour at a point, the mean of 3 × 3 preview pixels."""
         source = self.source(request.shot)
         picture = self.context.frames.preview(source, request.frame)
-        named = name_point(
-            picture.packed,
-            request.x,
-            request.y,
-            TenNumbers.from_array(request.numbers),
-            tables.output_table(source.output),
-        )
+        levels = request.levels.levels().replaced(request.level, TenNumbers.from_array(request.numbers))
+        named = name_point(picture.packed, request.x, request.y, levels.in_order, tables.output_table(source.output))
         return json.dumps({"kind": "point", "number": request.number, **named})
 
 

@@ -8,12 +8,26 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.correct.copying import STEPS, Step
+from dovrel.core.correct.levels import Levels
 from dovrel.core.measure.meter import Meter
 
 Numbers = Annotated[list[float], Field(min_length=10, max_length=10)]
 Part = Annotated[float, Field(ge=0, le=1)]
 """A place in parts of the picture's width or height."""
 State = Literal["new", "balanced", "matched", "checked"]
+
+
+class LevelsIn(BaseModel):
+    """The numbers of all levels in force; those left out do nothing."""
+
+    camera: Numbers | None = None
+    shot: Numbers | None = None
+    family: Numbers | None = None
+    show: Numbers | None = None
+
+    def levels(self) -> Levels:
+        return Levels(**{level: TenNumbers.from_array(numbers) for level, numbers in self if numbers})
 
 
 class Row(BaseModel):
@@ -25,6 +39,7 @@ class CameraOut(Row):
     letter: str
     name: str
     encoding: str
+    numbers: Numbers
 
 
 class KeptOut(Row):
@@ -40,6 +55,7 @@ class FamilyOut(Row):
     id: int
     name: str
     reference: KeptOut | None
+    numbers: Numbers
 
 
 class ShotOut(Row):
@@ -58,6 +74,9 @@ class ShotOut(Row):
     corrected: list[float] | None
     drift: list
     distance: float | None
+    note: str
+    position: int | None
+    span: list[int] | None
     version_id: int | None
     numbers: Numbers
 
@@ -68,6 +87,29 @@ class ProductionOut(Row):
     day: str
     output: str
     percentiles: list[float]
+    numbers: Numbers
+
+
+class ItemOut(Row):
+    target: str
+    target_id: int
+    said: str
+    failed: bool
+
+
+class OperationOut(Row):
+    """Something done to several shots; a batch is under way while `done` is less than `total`."""
+
+    id: int
+    kind: str
+    what: str
+    total: int
+    done: int
+    cancelled: bool
+    undone: bool
+    made_at: datetime
+    seconds: float
+    failed: list[ItemOut]
 
 
 class DayOut(BaseModel):
@@ -75,6 +117,7 @@ class DayOut(BaseModel):
     cameras: list[CameraOut]
     families: list[FamilyOut]
     shots: list[ShotOut]
+    operations: list[OperationOut]
 
 
 class EncodingOut(Row):
@@ -93,10 +136,92 @@ class VersionOut(Row):
     made_at: datetime
 
 
-class ShotChange(BaseModel):
+class CameraOfShot(BaseModel):
+    camera_id: int
+
+
+Shots = Annotated[list[int], Field(min_length=1, max_length=4000)]
+
+
+class ShotsChange(BaseModel):
+    """What is changed of shots, as one operation."""
+
+    shots: Shots
     family_id: int | None = None
-    camera_id: int | None = None
     state: State | None = None
+    note: Annotated[str, Field(max_length=2000)] | None = None
+
+
+class BatchIn(BaseModel):
+    """A batch: balance or match shots, or copy steps of one shot's correction to them."""
+
+    kind: Literal["balance", "match", "copy"]
+    shots: Shots
+    source: int | None = None
+    steps: list[Step] = list(STEPS)
+    strength: Part = 1.0
+
+
+class TurnedOut(BaseModel):
+    """What was undone or done again, and which rows were left, having been changed since."""
+
+    what: str
+    left: list[str]
+
+
+class FamilyIn(BaseModel):
+    name: Annotated[str, Field(min_length=1, max_length=200)]
+    shots: list[int] = []
+
+
+class FamilyChange(BaseModel):
+    """A new name, or the family to merge into."""
+
+    name: Annotated[str, Field(min_length=1, max_length=200)] | None = None
+    into: int | None = None
+
+
+class ProposedFamily(BaseModel):
+    name: str
+    family_id: int | None
+    shots: list[int]
+    reason: str
+
+
+class ArrangeIn(BaseModel):
+    families: Annotated[list[FamilyIn], Field(min_length=1, max_length=400)]
+
+
+class LevelChange(BaseModel):
+    """The numbers of a camera's trim, a family's look or the show's finish."""
+
+    numbers: Numbers
+    change: Annotated[str, Field(max_length=200)] = ""
+
+
+class TrimOut(BaseModel):
+    """A camera's trim solved from families it shares with another camera."""
+
+    numbers: Numbers
+    against: str
+    pairs: list[str]
+    before: float
+    after: float
+    reason: str
+
+
+class LineUpIn(BaseModel):
+    """All shots in story order, or an edit list's text and what kind it is."""
+
+    shots: list[int] | None = None
+    edit_list: Annotated[str, Field(max_length=8_000_000)] | None = None
+    format: Literal["otio", "edl"] = "edl"
+
+
+class LineUpOut(BaseModel):
+    placed: int
+    unknown: list[str]
+    absent: list[str]
 
 
 class CameraChange(BaseModel):

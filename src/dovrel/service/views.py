@@ -6,8 +6,8 @@ from pathlib import Path
 from typing import cast
 
 from dovrel.core.colour.cdl import IDENTITY
-from dovrel.service.schemas import ShotOut, State, VersionOut
-from dovrel.store.models import Shot, Version
+from dovrel.service.schemas import ItemOut, OperationOut, ShotOut, State, VersionOut
+from dovrel.store.models import Operation, Shot, Version
 
 
 def shot_out(shot: Shot) -> ShotOut:
@@ -28,6 +28,9 @@ def shot_out(shot: Shot) -> ShotOut:
         corrected=shot.version.readings if shot.version else shot.measured.get("readings"),
         drift=shot.drift,
         distance=shot.distance,
+        note=shot.note,
+        position=shot.position,
+        span=shot.span,
         version_id=shot.version_id,
         numbers=shot.version.numbers if shot.version else IDENTITY.as_array().tolist(),
     )
@@ -35,3 +38,19 @@ def shot_out(shot: Shot) -> ShotOut:
 
 def version_out(version: Version) -> VersionOut:
     return VersionOut.model_validate(version)
+
+
+def operation_out(operation: Operation) -> OperationOut:
+    last = max((item.made_at for item in operation.items), default=operation.made_at)
+    return OperationOut(
+        id=operation.id,
+        kind=operation.kind,
+        what=operation.what,
+        total=operation.total,
+        done=len(operation.items) if operation.total else 0,
+        cancelled=operation.cancelled,
+        undone=operation.undone,
+        made_at=operation.made_at,
+        seconds=max((last - operation.made_at).total_seconds(), 0.0),
+        failed=[ItemOut.model_validate(item) for item in operation.items if item.failed],
+    )

@@ -6,6 +6,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.correct.levels import Levels
 from dovrel.store.models import Shot, Version
 
 
@@ -28,7 +29,18 @@ def locked(session: Session, shot_id: int) -> Shot:
 
 
 def numbers_of(shot: Shot) -> TenNumbers:
+    """The shot's own balance."""
     return TenNumbers.from_array(shot.version.numbers) if shot.version else IDENTITY
+
+
+def levels_of(shot: Shot, numbers: TenNumbers | None = None) -> Levels:
+    """All levels in force on a shot, with `numbers` for its balance if given."""
+    return Levels(
+        TenNumbers.from_array(shot.camera.numbers),
+        numbers_of(shot) if numbers is None else numbers,
+        TenNumbers.from_array(shot.family.numbers) if shot.family else IDENTITY,
+        TenNumbers.from_array(shot.production.numbers),
+    )
 
 
 def save(
@@ -62,11 +74,12 @@ def save(
     )
     session.add(version)
     session.flush()
-    _make_current(shot, version)
+    make_current(shot, version)
     return version
 
 
-def _make_current(shot: Shot, version: Version | None) -> None:
+def make_current(shot: Shot, version: Version | None) -> None:
+    """Put a version in force, with the state and the distance that it was saved with."""
     shot.version_id = version.id if version else None
     shot.version = version
     shot.state = version.state if version else "new"
@@ -78,7 +91,7 @@ def undo(session: Session, shot: Shot) -> bool:
     if shot.version is None:
         return False
     parent = session.get(Version, shot.version.parent_id) if shot.version.parent_id else None
-    _make_current(shot, parent)
+    make_current(shot, parent)
     return True
 
 
@@ -92,7 +105,7 @@ def redo(session: Session, shot: Shot) -> bool:
     ).first()
     if newest is None:
         return False
-    _make_current(shot, newest)
+    make_current(shot, newest)
     return True
 
 

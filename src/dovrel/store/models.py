@@ -5,9 +5,11 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Any, ClassVar
 
-from sqlalchemy import ForeignKey, MetaData, String
+from sqlalchemy import ForeignKey, MetaData, String, UniqueConstraint
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+UNCORRECTED = [1.0, 1.0, 1.0, 0.0, 0.0, 0.0, 1.0, 1.0, 1.0, 1.0]
 
 
 def now() -> datetime:
@@ -27,6 +29,8 @@ class Base(DeclarativeBase):
 
 
 class Production(Base):
+    """`numbers` are the show's finish."""
+
     __tablename__ = "production"
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -34,6 +38,7 @@ class Production(Base):
     day: Mapped[str] = mapped_column(String(100), default="")
     output: Mapped[str] = mapped_column(String(40), default="rec709")
     percentiles: Mapped[list[Any]] = mapped_column(default=lambda: [1.0, 50.0, 99.0])
+    numbers: Mapped[list[Any]] = mapped_column(default=lambda: list(UNCORRECTED))
 
     cameras: Mapped[list[Camera]] = relationship(back_populates="production", order_by="Camera.letter")
     families: Mapped[list[Family]] = relationship(back_populates="production", order_by="Family.position")
@@ -41,6 +46,8 @@ class Production(Base):
 
 
 class Camera(Base):
+    """`numbers` are the camera's trim."""
+
     __tablename__ = "camera"
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -48,11 +55,14 @@ class Camera(Base):
     letter: Mapped[str] = mapped_column(String(4))
     name: Mapped[str] = mapped_column(String(100), default="")
     encoding: Mapped[str] = mapped_column(String(1000), default="rec709")
+    numbers: Mapped[list[Any]] = mapped_column(default=lambda: list(UNCORRECTED))
 
     production: Mapped[Production] = relationship(back_populates="cameras")
 
 
 class Family(Base):
+    """`numbers` are the family's look; a family that was merged into another is `retired`."""
+
     __tablename__ = "family"
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -60,6 +70,8 @@ class Family(Base):
     name: Mapped[str] = mapped_column(String(200))
     position: Mapped[int] = mapped_column(default=0)
     reference_id: Mapped[int | None] = mapped_column(ForeignKey("kept_frame.id", use_alter=True))
+    numbers: Mapped[list[Any]] = mapped_column(default=lambda: list(UNCORRECTED))
+    retired: Mapped[bool] = mapped_column(default=False)
 
     production: Mapped[Production] = relationship(back_populates="families")
     reference: Mapped[KeptFrame | None] = relationship(foreign_keys=[reference_id])
@@ -69,7 +81,8 @@ class Shot(Base):
     """One clip. `clip` holds what probing found; `fault` says what is wrong with the file.
 
     `progress` is ``waiting``, ``measuring``, ``ready`` or ``faulty``; `state` is how far the
-    work is: ``new``, ``balanced``, ``matched``, ``checked``.
+    work is: ``new``, ``balanced``, ``matched``, ``checked``. `position` is its place in the
+    line-up, where one was given, and `span` the first and last frame used there.
     """
 
     __tablename__ = "shot"
@@ -89,6 +102,9 @@ class Shot(Base):
     drift: Mapped[list[Any]] = mapped_column(default=list)
     distance: Mapped[float | None]
     proxy: Mapped[str] = mapped_column(String(2000), default="")
+    note: Mapped[str] = mapped_column(String(2000), default="")
+    position: Mapped[int | None]
+    span: Mapped[list[Any] | None]
     version_id: Mapped[int | None] = mapped_column(ForeignKey("version.id", use_alter=True))
 
     production: Mapped[Production] = relationship(back_populates="shots")
@@ -140,4 +156,42 @@ class Handover(Base):
     production_id: Mapped[int] = mapped_column(ForeignKey("production.id"), index=True)
     folder: Mapped[str] = mapped_column(String(2000))
     files: Mapped[list[Any]] = mapped_column(default=list)
+    made_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Operation(Base):
+    """Something done to several rows that is undone as one; `orders` say how a batch is done.
+
+    `total` is how many shots a batch goes through; each leaves an item when it is through.
+    """
+
+    __tablename__ = "operation"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    production_id: Mapped[int] = mapped_column(ForeignKey("production.id"), index=True)
+    kind: Mapped[str] = mapped_column(String(20))
+    what: Mapped[str] = mapped_column(String(200))
+    orders: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    total: Mapped[int] = mapped_column(default=0)
+    cancelled: Mapped[bool] = mapped_column(default=False)
+    undone: Mapped[bool] = mapped_column(default=False)
+    made_at: Mapped[datetime] = mapped_column(default=now)
+
+    items: Mapped[list[OperationItem]] = relationship(order_by="OperationItem.id")
+
+
+class OperationItem(Base):
+    """What one operation changed in one row: its attributes before and after, or why it failed."""
+
+    __tablename__ = "operation_item"
+    __table_args__ = (UniqueConstraint("operation_id", "target", "target_id", name="uq_operation_item_operation_id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    operation_id: Mapped[int] = mapped_column(ForeignKey("operation.id"))
+    target: Mapped[str] = mapped_column(String(20))
+    target_id: Mapped[int]
+    before: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    after: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    said: Mapped[str] = mapped_column(String(1000), default="")
+    failed: Mapped[bool] = mapped_column(default=False)
     made_at: Mapped[datetime] = mapped_column(default=now)

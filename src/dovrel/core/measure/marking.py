@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from dovrel.core.colour.cdl import TenNumbers, apply
@@ -22,7 +24,7 @@ def band_colours() -> np.ndarray:
     return (255 * colours + 0.5).astype(np.uint8)
 
 
-def false_colour(packed: np.ndarray, levels: list[TenNumbers]) -> np.ndarray:
+def false_colour(packed: np.ndarray, levels: Sequence[TenNumbers]) -> np.ndarray:
     """Exposure bands, one a stop from mid grey, of a corrected frame: uint8 (H, W, 3).
 
     Parameters

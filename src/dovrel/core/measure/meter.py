@@ -30,11 +30,13 @@ class Meter:
     points : places in parts of width and height, 0..1: two for a box, three or more for an outline
     numbers : the correction under which skin or neutrals are looked for; kept with the meter, so
         that what is measured stays the same pixels while the correction moves
+    earlier : corrections applied before `numbers`
     """
 
     kind: Kind = "whole"
     points: tuple[Point, ...] = ()
     numbers: TenNumbers = IDENTITY
+    earlier: tuple[TenNumbers, ...] = ()
 
     def __post_init__(self) -> None:
         places = np.array(self.points, float).reshape(-1, 2)
@@ -69,7 +71,7 @@ class Meter:
             return _box(self.points, width, height)
         if self.kind == "outline":
             return _outline(self.points, width, height)
-        found = familiar.find(develop(packed, [self.numbers], table), self.kind)
+        found = familiar.find(develop(packed, [*self.earlier, self.numbers], table), self.kind)
         if found.mean() < LEAST_SHARE:
             raise ValueError(f"no {self.kind} found in this frame; meter something else")
         return found

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from dovrel.core.colour.cdl import TenNumbers, apply
@@ -12,8 +14,9 @@ from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import chroma_plane, luma
 
 
-def name_point(packed: np.ndarray, x: float, y: float, numbers: TenNumbers, table: Table) -> dict:
-    """The mean of the 3 × 3 pixels around a point (in parts of width and height).
+def name_point(packed: np.ndarray, x: float, y: float, chain: Sequence[TenNumbers], table: Table) -> dict:
+    """The mean of the 3 × 3 pixels around a point (in parts of width and height) under a chain
+    of corrections.
 
     Returns
     -------
@@ -24,7 +27,9 @@ def name_point(packed: np.ndarray, x: float, y: float, numbers: TenNumbers, tabl
     column, row = min(int(x * width), width - 1), min(int(y * height), height - 1)
     near = packed[max(row - 1, 0) : row + 2, max(column - 1, 0) : column + 2].reshape(-1, 3)
     working = codes.unpack(near)
-    display = display_of(working, [numbers], table).mean(axis=0, dtype=np.float64)
+    display = display_of(working, chain, table).mean(axis=0, dtype=np.float64)
+    for numbers in chain:
+        working = apply(working, numbers)
     cb, cr = chroma_plane(display)
     return {
         "x": x,
@@ -35,5 +40,5 @@ def name_point(packed: np.ndarray, x: float, y: float, numbers: TenNumbers, tabl
         "luma": 100 * float(luma(display)),
         "hue": float(np.degrees(np.arctan2(cr, cb)) % 360),
         "chroma": 100 * float(np.hypot(cb, cr)),
-        "stops": float(stops_from_grey(apply(working, numbers)).mean()),
+        "stops": float(stops_from_grey(working).mean()),
     }

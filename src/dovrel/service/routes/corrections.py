@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from fastapi import APIRouter
 
-from dovrel.core.balance import propose
-from dovrel.core.colour import tables
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.match import match
 from dovrel.core.measure.meter import WHOLE
-from dovrel.service.context import ContextDep, percentiles_of, the_shot
-from dovrel.service.frames import source_of
+from dovrel.jobs import automatic
+from dovrel.service.context import ContextDep, the_shot
 from dovrel.service.schemas import (
     BalanceIn,
     BalanceOut,
@@ -80,17 +78,9 @@ def read_versions(shot_id: int, context: ContextDep) -> list[VersionOut]:
 def balance(shot_id: int, order: BalanceIn, context: ContextDep) -> BalanceOut:
     """Propose balances of a frame and apply the best, or the one asked for."""
     with context.session() as session:
-        source = source_of(the_shot(session, shot_id))
-    picture = context.frames.preview(source, order.frame)
-    table = tables.output_table(source.output)
-    mask = (order.meter.meter() if order.meter else WHOLE).mask(picture.packed, table)
-    working, recorded = picture.working, picture.recorded
-    candidates = propose(
-        working if mask is None else working[mask != 0],
-        recorded if mask is None else recorded[mask != 0],
-        table,
-        order.kept_cast,
-    )
+        subject = automatic.subject_of(the_shot(session, shot_id))
+    meter = order.meter.meter() if order.meter else WHOLE
+    candidates = automatic.propose_balances(context.frames, subject, order.frame, meter, order.kept_cast)
     chosen = next((c for c in candidates if c.id == order.candidate), candidates[0])
     readings = context.readings_under(shot_id, chosen.numbers)
     with context.session() as session:
@@ -109,19 +99,13 @@ def match_to_reference(shot_id: int, order: MatchIn, context: ContextDep) -> Mat
     """Match a frame to the family's reference and save the answer as ordinary numbers."""
     with context.session() as session:
         shot = the_shot(session, shot_id)
-        kept = shot.family.reference if shot.family else None
-        if kept is None:
-            raise ValueError(f"{shot.name}: its family has no reference yet; choose one on the Wall or Desk")
-        if kept.shot_id == shot.id:
-            raise ValueError(f"{shot.name} is its family's reference; match the other shots to it")
-        source, percentiles = source_of(shot), percentiles_of(shot.production)
-        start = corrections.numbers_of(shot)
+        kept, subject = automatic.reference_for(shot), automatic.subject_of(shot)
         meters = (
             order.reference_meter.meter() if order.reference_meter else WHOLE,
             order.meter.meter() if order.meter else WHOLE,
         )
-        evidence = context.evidence(source, order.frame, kept, percentiles, meters)
-    result = match(evidence, start=start, strength=order.strength)
+        evidence = context.evidence(subject, order.frame, kept, meters)
+    result = match(evidence, start=subject.levels.shot, strength=order.strength)
     readings = context.readings_under(shot_id, result.numbers)
     with context.session() as session:
         shot = corrections.locked(session, shot_id)

@@ -2,21 +2,27 @@
 
 from __future__ import annotations
 
+import hashlib
 from pathlib import Path
 
-from fastapi import APIRouter
+import numpy as np
+import simplejpeg
+from fastapi import APIRouter, Response
 from fastapi.responses import FileResponse
 from sqlalchemy import select
 
 from dovrel.core.colour import encodings, tables
+from dovrel.core.correct.levels import combined
 from dovrel.core.measure.frame import render
+from dovrel.jobs import automatic
 from dovrel.jobs.first_measure import write_thumbnail
 from dovrel.jobs.intake import clips_below, list_clip
+from dovrel.jobs.sources import source_of
 from dovrel.jobs.tasks import first_measure
 from dovrel.service.context import ContextDep, the_production, the_shot
-from dovrel.service.frames import source_of
 from dovrel.service.schemas import (
     CameraChange,
+    CameraOfShot,
     CameraOut,
     DayOut,
     EncodingOut,
@@ -24,14 +30,15 @@ from dovrel.service.schemas import (
     IntakeIn,
     IntakeOut,
     ProductionOut,
-    ShotChange,
     ShotOut,
 )
-from dovrel.service.views import shot_out
-from dovrel.store import corrections
-from dovrel.store.models import Camera, Family, Shot
+from dovrel.service.views import operation_out, shot_out
+from dovrel.store import corrections, operations
+from dovrel.store.models import Camera, Shot
 
 router = APIRouter(prefix="/api", tags=["day"])
+RECENT = 8
+"""Operations that the page is told of."""
 
 
 @router.get("/day")
@@ -42,8 +49,9 @@ def read_day(context: ContextDep) -> DayOut:
         return DayOut(
             production=ProductionOut.model_validate(production),
             cameras=[CameraOut.model_validate(c) for c in production.cameras],
-            families=[FamilyOut.model_validate(f) for f in production.families],
+            families=[FamilyOut.model_validate(f) for f in production.families if not f.retired],
             shots=[shot_out(s) for s in production.shots],
+            operations=[operation_out(o) for o in operations.recent(session, production, RECENT)],
         )
 
 
@@ -89,26 +97,17 @@ async def _measure_again(shot_ids: list[int]) -> None:
 
 
 @router.patch("/shots/{shot_id}")
-async def change_shot(shot_id: int, change: ShotChange, context: ContextDep) -> ShotOut:
-    """Move a shot to another family or camera, or mark its state."""
-    again = False
+async def change_shot(shot_id: int, change: CameraOfShot, context: ContextDep) -> ShotOut:
+    """Say which camera a shot is of; it is measured again."""
     with context.session() as session:
         shot = the_shot(session, shot_id)
-        if change.family_id is not None:
-            if session.get(Family, change.family_id) is None:
-                raise LookupError(f"there is no family {change.family_id}")
-            shot.family_id = change.family_id
-        if change.camera_id is not None and change.camera_id != shot.camera_id:
-            if session.get(Camera, change.camera_id) is None:
-                raise LookupError(f"there is no camera {change.camera_id}")
-            shot.camera_id, shot.progress, again = change.camera_id, "waiting", True
-        if change.state is not None:
-            shot.state = change.state
+        if session.get(Camera, change.camera_id) is None:
+            raise LookupError(f"there is no camera {change.camera_id}")
+        shot.camera_id, shot.progress = change.camera_id, "waiting"
         session.flush()
         session.refresh(shot)
         result = shot_out(shot)
-    if again:
-        await _measure_again([shot_id])
+    await _measure_again([shot_id])
     return result
 
 
@@ -149,10 +148,23 @@ def read_thumbnail(shot_id: int, context: ContextDep) -> FileResponse:
     folder = context.settings.data / "thumbnails"
     with context.session() as session:
         shot = the_shot(session, shot_id)
-        path = folder / (f"{shot_id}.{shot.version_id}.jpg" if shot.version_id else f"{shot_id}.jpg")
+        chain = corrections.levels_of(shot).in_order
+        name = "" if not combined(chain) else f".{hashlib.sha256(repr(chain).encode()).hexdigest()[:16]}"
+        path = folder / f"{shot_id}{name}.jpg"
         if not path.is_file():
-            source, numbers = source_of(shot), corrections.numbers_of(shot)
+            source = source_of(shot)
             picture = context.frames.preview(source, source.info.frames // 2)
-            shown = render(picture.packed, [numbers], tables.output_table(source.output)).picture
+            shown = render(picture.packed, chain, tables.output_table(source.output)).picture
             write_thumbnail(shown, path)
     return FileResponse(path, headers={"Cache-Control": "no-cache"})
+
+
+@router.get("/shots/{shot_id}/frames/{frame}.jpg")
+def read_frame(shot_id: int, frame: int, context: ContextDep) -> Response:
+    """A frame as corrected, small: what a cut is judged by."""
+    with context.session() as session:
+        subject = automatic.subject_of(the_shot(session, shot_id))
+    picture = context.frames.playing(subject.source, frame)
+    shown = render(picture.packed, subject.levels.in_order, tables.output_table(subject.source.output)).picture
+    jpeg = simplejpeg.encode_jpeg(np.ascontiguousarray(shown), 88, colorsubsampling="444")
+    return Response(jpeg, media_type="image/jpeg", headers={"Cache-Control": "no-cache"})

@@ -13,9 +13,12 @@ from fastapi.responses import FileResponse
 from sqlalchemy import select
 
 from dovrel.core.colour import outputs, whole
+from dovrel.core.colour.cdl import IDENTITY
+from dovrel.core.correct.levels import combined
 from dovrel.formats import asc_cdl, cube
+from dovrel.jobs.sources import source_of
+from dovrel.media.frames import FrameStore
 from dovrel.service.context import ContextDep, the_production, the_shot
-from dovrel.service.frames import FrameStore, source_of
 from dovrel.service.schemas import HandedFile, HandoverIn, HandoverOut
 from dovrel.store import corrections
 from dovrel.store.models import Handover, Shot
@@ -39,6 +42,18 @@ def recorded_colours(shot: Shot, frames: FrameStore) -> np.ndarray:
     return np.concatenate([p[:: max(1, len(p) // COLOURS_A_FRAME)] for p in pixels]).astype(np.float32)
 
 
+def _corrections(shot: Shot) -> list[asc_cdl.NamedCorrection]:
+    """The shot's correction in as few CDLs as carry it exactly, to be applied one after another."""
+    viewing = outputs.find(shot.production.output).name
+    chain = combined(corrections.levels_of(shot).in_order) or [IDENTITY]
+    if len(chain) == 1:
+        return [asc_cdl.NamedCorrection(shot.name, chain[0], viewing)]
+    return [
+        asc_cdl.NamedCorrection(f"{shot.name}.{place}of{len(chain)}", numbers, viewing)
+        for place, numbers in enumerate(chain, 1)
+    ]
+
+
 def _write_shot(
     folder: Path,
     shot: Shot,
@@ -47,20 +62,24 @@ def _write_shot(
     output: str,
     colours: Callable[[Shot], np.ndarray],
 ) -> list[HandedFile]:
-    correction = asc_cdl.NamedCorrection(shot.name, corrections.numbers_of(shot), outputs.find(output).name)
+    named = _corrections(shot)
     written = []
     for kind in formats:
-        path = folder / f"{stem}.{kind}"
-        if kind == "cdl":
-            asc_cdl.write_cdl(path, correction)
-        elif kind == "cc":
-            asc_cdl.write_cc(path, correction)
+        paths = []
+        if kind in ("cdl", "cc"):
+            write = asc_cdl.write_cdl if kind == "cdl" else asc_cdl.write_cc
+            for place, correction in enumerate(named, 1):
+                part = "" if len(named) == 1 else f".{place}of{len(named)}"
+                paths.append(folder / f"{stem}{part}.{kind}")
+                write(paths[-1], correction)
         elif kind == "cube":
-            nodes = whole.bake(shot.camera.encoding, [correction.numbers], output, colours=colours(shot))
-            cube.write(path, nodes, f"{shot.name}: recorded to {outputs.find(output).name}")
-        else:
-            continue
-        written.append(HandedFile(name=path.name, format=kind, shot=shot.name, version_id=shot.version_id))
+            chain = corrections.levels_of(shot).in_order
+            nodes = whole.bake(shot.camera.encoding, chain, output, colours=colours(shot))
+            paths.append(folder / f"{stem}.cube")
+            cube.write(paths[-1], nodes, f"{shot.name}: recorded to {outputs.find(output).name}")
+        written += [
+            HandedFile(name=path.name, format=kind, shot=shot.name, version_id=shot.version_id) for path in paths
+        ]
     return written
 
 
@@ -96,11 +115,7 @@ def hand_over(order: HandoverIn, context: ContextDep) -> HandoverOut:
                 by_family.setdefault(shot.family.name if shot.family else "unsorted", []).append(shot)
             for family, members in by_family.items():
                 path = folder / f"{safe_name(family)}.ccc"
-                viewing = outputs.find(production.output).name
-                asc_cdl.write_ccc(
-                    path,
-                    [asc_cdl.NamedCorrection(s.name, corrections.numbers_of(s), viewing) for s in members],
-                )
+                asc_cdl.write_ccc(path, [one for shot in members for one in _corrections(shot)])
                 files.append(HandedFile(name=path.name, format="ccc", shot=family, version_id=None))
         row = Handover(production_id=production.id, folder=str(folder), files=[file.model_dump() for file in files])
         session.add(row)

@@ -8,14 +8,14 @@ import simplejpeg
 from fastapi import APIRouter, Response
 
 from dovrel.core.colour import tables
-from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.measure.frame import Measured, render
 from dovrel.core.measure.meter import WHOLE, Meter
-from dovrel.service.context import Context, ContextDep, percentiles_of, the_shot
-from dovrel.service.frames import source_of
+from dovrel.jobs import automatic
+from dovrel.jobs.automatic import Subject
+from dovrel.service.context import Context, ContextDep, the_production, the_shot
 from dovrel.service.packing import pack, pack_scopes
 from dovrel.service.schemas import KeepIn, KeptOut, KeptScopesIn
-from dovrel.store import corrections
+from dovrel.store import operations
 from dovrel.store.models import KeptFrame
 
 router = APIRouter(prefix="/api", tags=["references"])
@@ -26,19 +26,13 @@ def keep(shot_id: int, order: KeepIn, context: ContextDep) -> KeptOut:
     """Keep a frame with its correction; as the family's reference if asked."""
     with context.session() as session:
         shot = the_shot(session, shot_id)
-        source = source_of(shot)
-        numbers = corrections.numbers_of(shot)
-        picture = context.frames.preview(source, order.frame)
-        measured = render(
-            picture.packed,
-            [numbers],
-            tables.output_table(source.output),
-            percentiles=percentiles_of(shot.production),
-        )
+        subject = automatic.subject_of(shot)
+        frame = min(order.frame, subject.source.info.frames - 1)
+        measured = _rendered(context, subject, frame, WHOLE)
         kept = KeptFrame(
             shot_id=shot.id,
-            frame=min(order.frame, source.info.frames - 1),
-            numbers=numbers.as_array().tolist(),
+            frame=frame,
+            numbers=subject.levels.shot.as_array().tolist(),
             readings=measured.readings.tolist(),
         )
         session.add(kept)
@@ -46,8 +40,18 @@ def keep(shot_id: int, order: KeepIn, context: ContextDep) -> KeptOut:
         if order.as_reference:
             if shot.family is None:
                 raise ValueError(f"{shot.name} belongs to no family; sort it into one first")
-            shot.family.reference_id = kept.id
+            production = the_production(session)
+            operation = operations.begin(session, production, "reference", f"{shot.name} made reference")
+            operations.change(session, operation, shot.family, reference_id=kept.id)
         return KeptOut.model_validate(kept)
+
+
+def _rendered(context: Context, subject: Subject, frame: int, meter: Meter) -> Measured:
+    picture, table = context.frames.preview(subject.source, frame), tables.output_table(subject.source.output)
+    trim, balance = subject.levels.balanced
+    # What was skin or neutral in the kept frame is judged under its own correction.
+    mask = replace(meter, earlier=(trim,), numbers=balance).mask(picture.packed, table)
+    return render(picture.packed, subject.levels.in_order, table, mask, subject.percentiles)
 
 
 def _measured(context: Context, kept_id: int, meter: Meter) -> Measured:
@@ -55,13 +59,8 @@ def _measured(context: Context, kept_id: int, meter: Meter) -> Measured:
         kept = session.get(KeptFrame, kept_id)
         if kept is None:
             raise LookupError(f"there is no kept frame {kept_id}")
-        source, percentiles = source_of(kept.shot), percentiles_of(kept.shot.production)
-        numbers = TenNumbers.from_array(kept.numbers)
-        frame = kept.frame
-    picture, table = context.frames.preview(source, frame), tables.output_table(source.output)
-    # What was skin or neutral in the kept frame is judged under its own correction.
-    mask = replace(meter, numbers=numbers).mask(picture.packed, table)
-    return render(picture.packed, [numbers], table, mask, percentiles)
+        subject, frame = automatic.kept_subject(kept), kept.frame
+    return _rendered(context, subject, frame, meter)
 
 
 @router.get("/kept/{kept_id}/picture.jpg")

@@ -8,7 +8,6 @@ from collections import OrderedDict
 from collections.abc import Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
-from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
@@ -18,7 +17,6 @@ from dovrel.core.colour.outputs import DEFAULT_OUTPUT
 from dovrel.media.faults import MediaFault
 from dovrel.media.picture import PLAYING_WIDTH, PREVIEW_WIDTH, Picture, to_picture, to_picture_quickly
 from dovrel.media.video import ClipInfo, probe, read_frames
-from dovrel.store.models import Shot
 
 MAX_BYTES = 180 * 1024 * 1024
 READ_AHEAD = 4
@@ -47,30 +45,6 @@ class Source:
         return hash(self._key())
 
 
-def source_of(shot: Shot) -> Source:
-    """The source of a measured shot.
-
-    Raises
-    ------
-    ValueError
-        If the shot is not ready: faulty, or not measured yet.
-    """
-    if shot.progress != "ready":
-        reason = shot.fault or "it has not been measured yet; wait for Intake to finish"
-        raise ValueError(f"{shot.name} cannot be shown: {reason}")
-    clip = shot.clip
-    info = ClipInfo(
-        **{k: clip[k] for k in ("width", "height", "frames", "bit_depth", "full_range", "matrix", "codec")},
-        rate=Fraction(*clip["rate"]),
-        pixel_format=clip["pixel_format"],
-        timecode=clip["timecode"],
-        tags=clip["tags"],
-        warnings=tuple(clip["warnings"]),
-    )
-    proxy = Path(shot.proxy) if shot.proxy and Path(shot.proxy).is_file() else None
-    return Source(shot.id, Path(shot.path), info, shot.camera.encoding, shot.production.output, proxy)
-
-
 @dataclass
 class _Reel:
     """An open file, and the frame that it will give next at a width."""
@@ -88,7 +62,8 @@ class _Reel:
 class FrameStore:
     """A bounded store of frames, oldest use out first. Safe to use from several threads."""
 
-    def __init__(self, max_bytes: int = MAX_BYTES) -> None:
+    def __init__(self, max_bytes: int = MAX_BYTES, *, reads_ahead: bool = True) -> None:
+        self._reads_ahead = reads_ahead
         self._frames: OrderedDict[tuple, Picture] = OrderedDict()
         self._bytes = 0
         self._max = max_bytes
@@ -118,7 +93,9 @@ class FrameStore:
 
     def _go_ahead(self, source: Source, frame: int, width: int, count: int) -> None:
         """Decode the next frames in the background, unless that is being done already."""
-        if width >= source.info.width or (self._ahead is not None and not self._ahead.done()):
+        if not self._reads_ahead or width >= source.info.width:
+            return
+        if self._ahead is not None and not self._ahead.done():
             return
         last = min(frame + count, source.info.frames - 1)
         if self._find(self._key(source, last, width)) is None:

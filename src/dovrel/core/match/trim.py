@@ -1,0 +1,116 @@
+"""What two cameras differ by: one camera's trim, solved from pairs of shots of the same subject."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from dovrel.core.colour import controls
+from dovrel.core.colour.cdl import IDENTITY, TenNumbers, Triple
+from dovrel.core.colour.working import MID_GREY
+from dovrel.core.match import correspond
+from dovrel.core.match.match import Evidence
+
+ROUNDS = 12
+LOSS = 0.02
+"""Working-space distance from which on a point counts by its size, not its square."""
+
+
+@dataclass(frozen=True)
+class Trim:
+    """A camera's trim.
+
+    Attributes
+    ----------
+    numbers : slope and offset only, so that it joins with the balance that follows
+    before, after : median distance of corresponding colours, in stops, each pair of shots
+        freed of an exposure of its own
+    spread : how far apart the pairs of shots are about it, in stops at mid grey
+    """
+
+    numbers: TenNumbers
+    before: float
+    after: float
+    spread: float
+
+
+def colours_of(evidence: Evidence) -> tuple[np.ndarray, np.ndarray] | None:
+    """Working values of points found in both pictures, float64 (n, 3): the shot's and the reference's."""
+    if evidence.pairs is None:
+        return None
+    points = evidence.points
+    there = correspond.local_means(evidence.reference.working, points.reference).astype(np.float64)
+    here = correspond.local_means(evidence.shot.working, points.shot).astype(np.float64)
+    recorded = correspond.local_means(evidence.shot.recorded, points.shot)
+    usable = (recorded.max(axis=1) < 0.97) & (here.min(axis=1) > 0.12) & (there.min(axis=1) > 0.12)
+    return (here[usable], there[usable]) if usable.sum() >= correspond.MIN_INLIERS else None
+
+
+def solve_trim(pairs: list[tuple[np.ndarray, np.ndarray]]) -> Trim:
+    """The slope and offset that bring one camera's colours to another's.
+
+    Every pair of shots is allowed an exposure of its own, so a wrong stop in one take does not
+    end up in the trim; slopes are shared, and the white is the median of the pairs'.
+
+    Parameters
+    ----------
+    pairs : for each pair of shots, corresponding working values (n, 3): this camera's, the other's
+
+    Raises
+    ------
+    ValueError
+        If there are no pairs.
+    """
+    if not pairs:
+        raise ValueError("no two shots of these cameras show the same things")
+    x = np.concatenate([here for here, _ in pairs])
+    y = np.concatenate([there for _, there in pairs])
+    which = np.repeat(np.arange(len(pairs)), [len(here) for here, _ in pairs])
+    member = (which[:, None] == np.arange(len(pairs))).astype(float)
+    weight = np.ones(len(x)) / np.bincount(which)[which]
+    loss = np.ones(len(x))
+    for _ in range(ROUNDS):
+        root = np.sqrt(weight * loss)[:, None]
+        solved = [
+            np.linalg.lstsq(np.c_[x[:, c : c + 1] - MID_GREY, member] * root, y[:, c] * root[:, 0], rcond=None)[0]
+            for c in range(3)
+        ]
+        slope = np.array([s[0] for s in solved])
+        level = np.array([s[1:] for s in solved])
+        left = y - ((x - MID_GREY) * slope + level[:, which].T)
+        loss = 1 / np.sqrt(1 + (np.abs(left).max(axis=1) / LOSS) ** 2)
+    slope = np.clip(slope, 0.5, 2.0)
+    # Exposure is a take's own; what the cameras differ by is how the channels lie to each other.
+    moved = level - MID_GREY
+    exposure = moved.mean(axis=0)
+    middle = np.median(moved - exposure, axis=1) + np.median(exposure)
+    offset = middle + MID_GREY - slope * MID_GREY
+    numbers = TenNumbers(_triple(slope), _triple(offset))
+    return Trim(
+        numbers,
+        _distance(x, y, which, IDENTITY),
+        _distance(x, y, which, numbers),
+        float(np.abs((moved - exposure) - np.median(moved - exposure, axis=1)[:, None]).mean() * 17.52),
+    )
+
+
+def _triple(values: np.ndarray) -> Triple:
+    return float(values[0]), float(values[1]), float(values[2])
+
+
+def _distance(x: np.ndarray, y: np.ndarray, which: np.ndarray, numbers: TenNumbers) -> float:
+    left = y - (x * numbers.slope + numbers.offset)
+    for pair in np.unique(which):
+        mine = left[which == pair]
+        left[which == pair] = mine - np.median(mine.mean(axis=1))
+    return float(np.median(np.abs(left).mean(axis=1)) * 17.52)
+
+
+def describe(trim: Trim) -> str:
+    """What the trim amounts to, in words."""
+    read = controls.read(trim.numbers)
+    return (
+        f"exposure {read.exposure:+.2f} stops, white {read.warmth:.0f} K tint {read.tint:+.0f}, "
+        f"contrast {read.contrast:.2f}; colours {trim.before:.2f} stops apart before, {trim.after:.2f} after"
+    )

@@ -1,0 +1,153 @@
+"""Balance, match and measurement of one shot's frame: what the desk and the batches both do."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from sqlalchemy.orm import Session
+
+from dovrel.core.balance import Candidate, propose
+from dovrel.core.balance.propose import DEFAULT_KEPT_CAST
+from dovrel.core.colour import tables
+from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.correct.levels import Levels, apply_in_order
+from dovrel.core.match import Evidence
+from dovrel.core.measure.frame import render
+from dovrel.core.measure.meter import WHOLE, Meter
+from dovrel.core.measure.readings import Percentiles
+from dovrel.jobs.sources import percentiles_of, source_of
+from dovrel.media.faults import MediaFault
+from dovrel.media.frames import FrameStore, Source
+from dovrel.store import corrections
+from dovrel.store.models import KeptFrame, Shot
+
+THINNED = 3
+"""A saved version is measured on every third pixel and row of the preview."""
+
+
+@dataclass(frozen=True)
+class Subject:
+    """A shot as the work sees it: where its frames come from, and what is in force on it."""
+
+    source: Source
+    levels: Levels
+    percentiles: Percentiles
+
+    @property
+    def middle(self) -> int:
+        return self.source.info.frames // 2
+
+
+def subject_of(shot: Shot) -> Subject:
+    """A measured shot's subject.
+
+    Raises
+    ------
+    ValueError
+        If the shot is not ready.
+    """
+    return Subject(source_of(shot), corrections.levels_of(shot), percentiles_of(shot.production))
+
+
+def kept_subject(kept: KeptFrame) -> Subject:
+    """A kept frame's: its balance as kept, the other levels as they are now."""
+    numbers = TenNumbers.from_array(kept.numbers)
+    return replace(subject_of(kept.shot), levels=corrections.levels_of(kept.shot, numbers))
+
+
+def with_levels(subject: Subject, levels: Levels) -> Subject:
+    return replace(subject, levels=levels)
+
+
+def reference_for(shot: Shot) -> KeptFrame:
+    """The kept frame that a shot is to be matched to.
+
+    Raises
+    ------
+    ValueError
+        If its family has none, or it is the shot's own.
+    """
+    kept = shot.family.reference if shot.family else None
+    if kept is None:
+        raise ValueError(f"{shot.name}: its family has no reference yet; choose one on the Wall or Desk")
+    if kept.shot_id == shot.id:
+        raise ValueError(f"{shot.name} is its family's reference; match the other shots to it")
+    return kept
+
+
+def propose_balances(
+    frames: FrameStore, subject: Subject, frame: int, meter: Meter = WHOLE, kept_cast: float = DEFAULT_KEPT_CAST
+) -> list[Candidate]:
+    """Candidates for a shot's balance under its camera's trim, best first.
+
+    Raises
+    ------
+    ValueError
+        If the metered pixels are all clipped or black.
+    """
+    picture = frames.preview(subject.source, frame)
+    table = tables.output_table(subject.source.output)
+    mask = meter.mask(picture.packed, table)
+    working, recorded = picture.working, picture.recorded
+    if mask is not None:
+        working, recorded = working[mask != 0], recorded[mask != 0]
+    return propose(apply_in_order(working, subject.levels.before("shot")), recorded, table, kept_cast)
+
+
+def gather(
+    frames: FrameStore,
+    reference: Subject,
+    kept_frame: int,
+    shot: Subject,
+    frame: int,
+    meters: tuple[Meter, Meter] = (WHOLE, WHOLE),
+) -> Evidence:
+    """What a reference and a shot share under their cameras' trims, before look and finish.
+
+    `meters` are the reference's and the shot's.
+    """
+    there = frames.preview(reference.source, kept_frame)
+    here = frames.preview(shot.source, frame)
+    table = tables.output_table(shot.source.output)
+    trim, balance = reference.levels.balanced
+    judged = replace(meters[0], earlier=(trim,), numbers=balance)
+    return Evidence(
+        apply_in_order(there.working, (trim, balance)),
+        apply_in_order(here.working, shot.levels.before("shot")),
+        here.recorded,
+        table,
+        output_id=shot.source.output,
+        percentiles=shot.percentiles,
+        reference_mask=judged.mask(there.packed, table),
+        shot_mask=replace(meters[1], earlier=shot.levels.before("shot")).mask(here.packed, table),
+    )
+
+
+def readings_under(frames: FrameStore, subject: Subject, numbers: TenNumbers) -> list[float] | None:
+    """What a shot's middle frame measures with `numbers` as its balance; None if it cannot be read."""
+    try:
+        picture = frames.preview(subject.source, subject.middle)
+    except MediaFault:
+        return None
+    thin = np.ascontiguousarray(picture.packed[::THINNED, ::THINNED])
+    chain = subject.levels.replaced("shot", numbers).in_order
+    table = tables.output_table(subject.source.output)
+    return render(thin, chain, table, percentiles=subject.percentiles).readings.tolist()
+
+
+def measure_again(session: Session, frames: FrameStore, shot: Shot) -> None:
+    """Bring the readings kept with a shot up to the levels that are in force now."""
+    subject = subject_of(shot)
+    readings = readings_under(frames, subject, subject.levels.shot)
+    if readings is None:
+        return
+    if shot.version:
+        shot.version.readings = readings
+    else:
+        shot.measured = {**shot.measured, "readings": readings}
+    family = shot.family
+    if family and family.reference and family.reference.shot_id == shot.id:
+        kept = kept_subject(family.reference)
+        family.reference.readings = readings_under(frames, kept, kept.levels.shot) or readings
+    session.flush()

@@ -1,0 +1,98 @@
+"""Corrections of the other levels: a camera's trim, a family's look, the show's finish."""
+
+from __future__ import annotations
+
+from itertools import islice
+from typing import Literal
+
+from fastapi import APIRouter
+from sqlalchemy.orm import Session
+
+from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.match.trim import colours_of, describe, solve_trim
+from dovrel.jobs import automatic, queue
+from dovrel.service.context import Context, ContextDep, the_production
+from dovrel.service.schemas import LevelChange, TrimOut
+from dovrel.store import operations
+from dovrel.store.models import Camera, Family, Production, Shot
+
+router = APIRouter(prefix="/api", tags=["levels"])
+MOST_PAIRS = 8
+_MODELS = {"camera": Camera, "family": Family, "show": Production}
+_NAMES = {"camera": "camera trim", "family": "family look", "show": "show finish"}
+
+
+@router.put("/levels/{level}/{row_id}")
+async def save_level(
+    level: Literal["camera", "family", "show"], row_id: int, change: LevelChange, context: ContextDep
+) -> list[int]:
+    """Save a level's numbers; gives the shots that it is in force on. They are measured again."""
+    numbers = TenNumbers.from_array(change.numbers).as_array().tolist()
+    with context.session() as session:
+        row = session.get(_MODELS[level], row_id, with_for_update=True)
+        if row is None:
+            raise LookupError(f"there is no {level} {row_id}")
+        name = row.letter if isinstance(row, Camera) else row.name
+        what = f"{_NAMES[level]} of {name}: {change.change or 'changed'}"
+        operation = operations.begin(session, the_production(session), "level", what)
+        operations.change(session, operation, row, numbers=numbers)
+        touched = [shot.id for shot in operations.shots_under(session, row)]
+    await queue.defer_measure_again(touched)
+    return touched
+
+
+@router.post("/cameras/{camera_id}/trim")
+def propose_trim(camera_id: int, against: int, context: ContextDep) -> TrimOut:
+    """Solve a camera's trim from shots of families that it shares with another camera."""
+    with context.session() as session:
+        camera, other = session.get(Camera, camera_id), session.get(Camera, against)
+        if camera is None or other is None:
+            raise LookupError("there is no such camera")
+        if camera is other:
+            raise ValueError("choose another camera to compare with")
+        names, found = [], []
+        for shot, partner in islice(_pairs(session, camera, other), MOST_PAIRS):
+            colours = _colours(context, shot, partner)
+            if colours is not None:
+                names.append(f"{shot.name} and {partner.name}")
+                found.append(colours)
+        if not found:
+            raise ValueError(
+                f"cameras {camera.letter} and {other.letter} share no family in which two of their shots "
+                "show the same things; sort shots into families first"
+            )
+        trim = solve_trim(found)
+        return TrimOut(
+            numbers=trim.numbers.as_array().tolist(),
+            against=other.letter,
+            pairs=names,
+            before=trim.before,
+            after=trim.after,
+            reason=describe(trim),
+        )
+
+
+def _pairs(session: Session, camera: Camera, other: Camera):
+    """Shots of two cameras in one family, the family's reference first among the other's."""
+    shots = the_production(session).shots
+    for mine in (s for s in shots if s.camera_id == camera.id and s.progress == "ready" and s.family):
+        theirs = [
+            s for s in shots if s.camera_id == other.id and s.family_id == mine.family_id and s.progress == "ready"
+        ]
+        reference = mine.family.reference.shot_id if mine.family and mine.family.reference else None
+        for partner in sorted(theirs, key=lambda s: s.id != reference)[:2]:
+            yield mine, partner
+
+
+def _colours(context: Context, shot: Shot, partner: Shot):
+    """Corresponding colours of two shots' middle frames, uncorrected but for the partner's trim."""
+    here, there = automatic.subject_of(shot), automatic.subject_of(partner)
+    untrimmed = here.levels.replaced("camera", TenNumbers())
+    evidence = automatic.gather(
+        context.frames,
+        automatic.with_levels(there, there.levels.replaced("shot", TenNumbers())),
+        there.middle,
+        automatic.with_levels(here, untrimmed),
+        here.middle,
+    )
+    return colours_of(evidence)

@@ -1,0 +1,123 @@
+"""Doing things to many shots at once, in the background where it takes time; undone as one."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+
+from dovrel.jobs import queue
+from dovrel.service.context import ContextDep, the_production, the_shot
+from dovrel.service.schemas import BatchIn, OperationOut, ShotOut, ShotsChange, TurnedOut
+from dovrel.service.views import operation_out, shot_out
+from dovrel.store import operations
+from dovrel.store.models import Family, Operation
+
+router = APIRouter(prefix="/api", tags=["operations"])
+_WORDS = {"balance": "balance", "match": "match", "copy": "copy to"}
+
+
+@router.post("/batches")
+async def start_batch(order: BatchIn, context: ContextDep) -> OperationOut:
+    """Balance or match shots, or copy a correction to them, in the background.
+
+    References are not matched to themselves, and a shot is not copied onto itself.
+    """
+    with context.session() as session:
+        production = the_production(session)
+        shots = [the_shot(session, shot_id) for shot_id in dict.fromkeys(order.shots)]
+        if order.kind == "match":
+            shots = [s for s in shots if not (s.family and s.family.reference and s.family.reference.shot_id == s.id)]
+        if order.kind == "copy":
+            if order.source is None:
+                raise ValueError("choose the shot to copy from")
+            the_shot(session, order.source)
+            shots = [s for s in shots if s.id != order.source]
+        shots = [s for s in shots if s.progress == "ready"]
+        if not shots:
+            raise ValueError(f"nothing to {order.kind}: choose shots that are measured and are not the reference")
+        count = f"{len(shots)} shot{'s' if len(shots) > 1 else ''}"
+        operation = operations.begin(
+            session,
+            production,
+            order.kind,
+            f"{_WORDS[order.kind]} {count}",
+            total=len(shots),
+            source=order.source,
+            steps=order.steps,
+            strength=order.strength,
+        )
+        operation_id, chosen = operation.id, [shot.id for shot in shots]
+    await queue.defer_batch(operation_id, chosen)
+    return _read(context, operation_id)
+
+
+@router.get("/operations/{operation_id}")
+def read_operation(operation_id: int, context: ContextDep) -> OperationOut:
+    """One operation and how far it is."""
+    return _read(context, operation_id)
+
+
+@router.post("/operations/{operation_id}/cancel")
+def cancel(operation_id: int, context: ContextDep) -> OperationOut:
+    """Stop a batch: what is done stays, the rest is not begun."""
+    with context.session() as session:
+        operation = session.get(Operation, operation_id, with_for_update=True)
+        if operation is None:
+            raise LookupError(f"there is no operation {operation_id}")
+        operation.cancelled = operation.cancelled or len(operation.items) < operation.total
+    return _read(context, operation_id)
+
+
+@router.post("/operations/undo")
+async def undo(context: ContextDep) -> TurnedOut:
+    """Take the newest operation back as one."""
+    return await _turn(context, back=True)
+
+
+@router.post("/operations/redo")
+async def redo(context: ContextDep) -> TurnedOut:
+    """Do the operation that was undone last once more."""
+    return await _turn(context, back=False)
+
+
+async def _turn(context: ContextDep, *, back: bool) -> TurnedOut:
+    with context.session() as session:
+        operation = operations.newest(session, undone=not back)
+        if operation is None:
+            raise ValueError("there is nothing to undo" if back else "there is nothing to do again")
+        left = operations.turn(session, operation, back=back)
+        result = TurnedOut(what=operation.what, left=left)
+        stale = [shot.id for item in operation.items for shot in operations.touched(session, item)]
+    await queue.defer_measure_again(stale)
+    return result
+
+
+@router.patch("/shots")
+def change_shots(change: ShotsChange, context: ContextDep) -> list[ShotOut]:
+    """Move shots to a family, mark their state, or note something, as one operation."""
+    after = change.model_dump(exclude={"shots"}, exclude_none=True)
+    if not after:
+        raise ValueError("say what is to be changed: family, state or note")
+    with context.session() as session:
+        production = the_production(session)
+        shots = [the_shot(session, shot_id) for shot_id in change.shots]
+        what = f"{', '.join(name.removesuffix('_id') for name in after)} of {len(shots)} shots"
+        if change.family_id is not None:
+            family = session.get(Family, change.family_id)
+            if family is None:
+                raise LookupError(f"there is no family {change.family_id}")
+            what = f"{len(shots)} shot{'s' if len(shots) > 1 else ''} to {family.name}"
+        operation = operations.begin(session, production, "sort", what)
+        for shot in shots:
+            operations.change(session, operation, shot, **after)
+        session.flush()
+        for shot in shots:
+            session.refresh(shot)
+        return [shot_out(shot) for shot in shots]
+
+
+def _read(context: ContextDep, operation_id: int) -> OperationOut:
+    with context.session() as session:
+        operation = session.get(Operation, operation_id)
+        if operation is None:
+            raise LookupError(f"there is no operation {operation_id}")
+        return operation_out(operation)
