@@ -3,11 +3,12 @@ import { Nav, Navbar } from "react-bootstrap";
 import { useHotkeys } from "react-hotkeys-hook";
 import { Navigate, NavLink, Route, Routes, useParams } from "react-router-dom";
 import { Desk } from "./desk/Desk";
-import { useDesk } from "./desk/store";
 import { Handover } from "./handover/Handover";
 import { Intake } from "./intake/Intake";
+import { LineUp } from "./lineup/LineUp";
 import { useDay } from "./shared/day";
 import { KeysHelp } from "./shared/KeysHelp";
+import { Status } from "./shared/Status";
 import { Wall } from "./wall/Wall";
 
 function DeskRoute() {
@@ -17,25 +18,6 @@ function DeskRoute() {
   if (shotId) return <Desk key="desk" shotId={Number(shotId)} />;
   if (first) return <Navigate to={`/desk/${first.id}`} replace />;
   return <p className="empty">No shot is measured yet. Take clips in on Intake first.</p>;
-}
-
-function Status() {
-  const day = useDay();
-  const saving = useDesk((state) => state.saving);
-  const connected = useDesk((state) => state.connected);
-  const waiting = (day.data?.shots ?? []).filter(
-    (shot) => shot.progress === "waiting" || shot.progress === "measuring",
-  );
-  const total = day.data?.shots.length ?? 0;
-  let text = saving === "saved" ? "all saved" : saving === "saving" ? "saving" : "not saved";
-  if (day.isError) text = "the server does not answer; trying again";
-  else if (connected === "lost") text = "connection lost; trying again";
-  else if (waiting.length > 0) text = `measuring ${total - waiting.length + 1} of ${total} · ${text}`;
-  return (
-    <output className="status mono" data-testid="status">
-      {text}
-    </output>
-  );
 }
 
 export function App() {
@@ -50,7 +32,7 @@ export function App() {
           {day.data ? [day.data.production.name, day.data.production.day].filter(Boolean).join(" · ") : ""}
         </span>
         <Nav as="nav" className="screens" aria-label="Screens">
-          {["Intake", "Wall", "Desk", "Handover"].map((screen) => (
+          {["Intake", "Wall", "Desk", "Line-up", "Handover"].map((screen) => (
             <NavLink key={screen} to={`/${screen.toLowerCase()}`} className="nav-link">
               {screen}
             </NavLink>
@@ -65,6 +47,7 @@ export function App() {
           <Route path="/wall" element={<Wall />} />
           <Route path="/desk" element={<DeskRoute />} />
           <Route path="/desk/:shotId" element={<DeskRoute />} />
+          <Route path="/line-up" element={<LineUp />} />
           <Route path="/handover" element={<Handover />} />
           <Route path="*" element={<p className="empty">There is no such page. Choose a screen above.</p>} />
         </Routes>

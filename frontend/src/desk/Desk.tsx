@@ -5,6 +5,7 @@ import { useNavigate } from "react-router-dom";
 import { useScopes } from "../scopes/settings";
 import {
   type BalanceAnswer,
+  type Day,
   type Family,
   type Kept,
   type MatchAnswer,
@@ -14,10 +15,11 @@ import {
   thumbnail,
 } from "../shared/api";
 import { useDay, useDayChanged, useShotChanged } from "../shared/day";
-import { KEYS } from "../shared/KeysHelp";
+import { KEYS } from "../shared/keys";
 import { distanceText, StateMark, signed } from "../shared/marks";
 import { levelText, UNITS } from "../shared/units";
 import { Corrections, TenNumbers } from "./Corrections";
+import { LEVELS, LevelLine, LevelSwitch } from "./LevelSwitch";
 import { Picture } from "./Picture";
 import * as playback from "./playback";
 import { Readings } from "./ReadingsTable";
@@ -29,10 +31,12 @@ import { TimeLane } from "./TimeLane";
 function FamilyList({
   family,
   shots,
+  day,
   current,
 }: {
   family: Family | undefined;
   shots: Shot[];
+  day: Day;
   current: number;
 }) {
   const navigate = useNavigate();
@@ -50,7 +54,7 @@ function FamilyList({
               onClick={() => navigate(`/desk/${shot.id}`)}
             >
               {shot.progress === "ready" ? (
-                <img src={thumbnail(shot)} alt={shot.name} />
+                <img src={thumbnail(shot, day)} alt={shot.name} />
               ) : (
                 <span className="no-picture">{shot.fault ? "cannot be read" : "measuring"}</span>
               )}
@@ -135,14 +139,20 @@ export function Desk({ shotId }: { shotId: number }) {
   const camera = day.data?.cameras.find((c) => c.id === shot?.camera_id);
   const shots = (day.data?.shots ?? []).filter((s) => s.family_id === shot?.family_id);
   const reference = family?.reference ?? null;
-  const { view, before, showNumbers, savedShot } = useDesk();
+  const { view, before, showNumbers, savedShot, savedLevels, level } = useDesk();
 
   useEffect(desk.openDesk, []);
   const ready = shot?.progress === "ready";
   // biome-ignore lint/correctness/useExhaustiveDependencies: opened anew only for another shot, not for each saved version
   useEffect(() => {
-    if (shot && ready) desk.openShot(shot, reference);
+    if (shot && ready && day.data) desk.openShot(shot, reference, day.data);
   }, [shotId, ready]);
+  useEffect(() => {
+    if (shot && day.data) desk.takeLevels(shot, day.data);
+  }, [shot, day.data]);
+  useEffect(() => {
+    if (savedLevels > 0) void dayChanged();
+  }, [savedLevels, dayChanged]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the reference is named by its id
   useEffect(() => {
     if (shot && useDesk.getState().shot?.id === shot.id) desk.setReference(reference);
@@ -174,6 +184,7 @@ export function Desk({ shotId }: { shotId: number }) {
 
   const balance = () =>
     act("balancing", async (base) => {
+      desk.setLevel("shot");
       const answer = await post<BalanceAnswer>(`/shots/${shotId}/balance`, {
         frame: frameNow(),
         base,
@@ -184,6 +195,7 @@ export function Desk({ shotId }: { shotId: number }) {
     });
   const match = () =>
     act("matching", async (base) => {
+      desk.setLevel("shot");
       const { meter, referenceMeter } = useDesk.getState();
       const answer = await post<MatchAnswer>(`/shots/${shotId}/match`, {
         frame: frameNow(),
@@ -203,8 +215,17 @@ export function Desk({ shotId }: { shotId: number }) {
       await post<Kept>(`/shots/${shotId}/keep`, { frame: frameNow(), as_reference: true });
       await dayChanged();
     });
+  /** A trim, look or finish is an operation of the day: taken back as on the Wall. */
+  const turnLevel = async (way: "undo" | "redo") => {
+    const last = day.data?.operations.find((one) => one.undone === (way === "redo"));
+    if (last?.kind !== "level")
+      throw new Error(`The last thing done was another: ${last?.what ?? "nothing"}.`);
+    await post(`/operations/${way}`);
+    await dayChanged();
+  };
   const walk = (way: "undo" | "redo") => () =>
     act(way, async () => {
+      if (level !== "shot") return turnLevel(way);
       useDesk.setState({ report: null });
       settle(await post<Shot>(`/shots/${shotId}/${way}`));
     });
@@ -259,6 +280,7 @@ export function Desk({ shotId }: { shotId: number }) {
     () => useDesk.setState({ showNumbers: !useDesk.getState().showNumbers }),
     options,
   );
+  useHotkeys(KEYS.level.key, () => desk.setLevel(next(LEVELS, useDesk.getState().level)), options);
   useHotkeys(KEYS.nextShot.key, neighbour(1), options);
   useHotkeys(KEYS.previousShot.key, neighbour(-1), options);
   useHotkeys(KEYS.undo.key, () => void walk("undo")(), options);
@@ -275,7 +297,7 @@ export function Desk({ shotId }: { shotId: number }) {
   const isReference = reference?.shot_id === shot.id;
   return (
     <div className="desk">
-      <FamilyList family={family} shots={shots} current={shotId} />
+      <FamilyList family={family} shots={shots} day={day.data as Day} current={shotId} />
       <section className="work">
         <header className="shot-head">
           <b className="mono">{shot.name}</b>
@@ -301,7 +323,10 @@ export function Desk({ shotId }: { shotId: number }) {
         <div className="panel">
           <div className="tables">
             <Readings />
-            {showNumbers ? <TenNumbers /> : <Corrections />}
+            <div className="turning">
+              <LevelSwitch shot={shot} day={day.data as Day} />
+              {showNumbers ? <TenNumbers /> : <Corrections />}
+            </div>
           </div>
           <div className="actions">
             <Button variant="action" onClick={() => void balance()} disabled={busy !== null}>
@@ -333,7 +358,8 @@ export function Desk({ shotId }: { shotId: number }) {
             </Button>
             <Distance />
           </div>
-          <Report />
+          <LevelLine shot={shot} day={day.data as Day} />
+          {level === "shot" && <Report />}
         </div>
       </section>
       <Scopes />

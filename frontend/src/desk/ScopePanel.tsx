@@ -17,6 +17,7 @@ import {
   WHOLE_VIEW,
 } from "../scopes/settings";
 import { drawVectorscope } from "../scopes/vectorscope";
+import { Choice } from "../shared/Choice";
 import { FamiliarColours } from "./FamiliarColours";
 import { handlers } from "./grips";
 import { drawn, onDrawn, useDesk } from "./store";
@@ -62,41 +63,6 @@ function ScopeCanvas({ kind, output }: { kind: ScopeKind; output: string }) {
       data-testid={kind.replaceAll(" ", "-")}
       {...handlers(kind, hold)}
     />
-  );
-}
-
-/** A choice among a few, as a plain list. */
-export function Choice<T extends string | number>({
-  name,
-  value,
-  among,
-  text,
-  onChange,
-}: {
-  name: string;
-  value: T;
-  among: readonly T[];
-  text?: (value: T) => string;
-  onChange: (value: T) => void;
-}) {
-  return (
-    <select
-      className="choice"
-      aria-label={name}
-      title={name}
-      value={String(value)}
-      onChange={(event) => {
-        const chosen = among.find((one) => String(one) === event.target.value);
-        if (chosen !== undefined) onChange(chosen);
-        event.target.blur();
-      }}
-    >
-      {among.map((one) => (
-        <option key={one} value={String(one)}>
-          {text ? text(one) : one}
-        </option>
-      ))}
-    </select>
   );
 }
 

@@ -1,7 +1,8 @@
 import { MARKS, type Mark, useScopes } from "../scopes/settings";
+import { Choice } from "../shared/Choice";
 import { useDay } from "../shared/day";
 import { UNITS } from "../shared/units";
-import { Choice, ScopePanel } from "./ScopePanel";
+import { ScopePanel } from "./ScopePanel";
 import { meterFamiliar, setMeter, useDesk } from "./store";
 
 const METERS = ["whole picture", "box", "outline", "skin", "neutrals"] as const;

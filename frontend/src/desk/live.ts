@@ -2,12 +2,15 @@
 import type { Brush, Point } from "../scopes/canvas";
 import { type Message, unpack } from "../scopes/densities";
 import type { Mark } from "../scopes/settings";
-import type { Meter } from "../shared/api";
+import type { Level, Meter } from "../shared/api";
 
 export interface ShowRequest {
   shot: number;
   frame: number;
+  level: Level;
+  /** Of the level that is edited; `levels` are those in force at the others. */
   numbers: number[];
+  levels: Record<Level, number[]>;
   aim?: { values: number[]; moved: number[]; dragged: boolean } | null;
   turn?: { control: string; value: number } | null;
   meter: Meter | null;
@@ -80,7 +83,9 @@ export class LiveChannel {
     return this.number;
   }
 
-  point(request: { shot: number; frame: number; numbers: number[]; x: number; y: number }) {
+  point(
+    request: Pick<ShowRequest, "shot" | "frame" | "level" | "numbers" | "levels"> & { x: number; y: number },
+  ) {
     if (this.socket?.readyState === WebSocket.OPEN)
       this.socket.send(JSON.stringify({ kind: "point", number: this.number, ...request }));
   }

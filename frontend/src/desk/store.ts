@@ -4,7 +4,17 @@ import type { Brush } from "../scopes/canvas";
 import type { Controls, Densities, Header, Message } from "../scopes/densities";
 import { unpack } from "../scopes/densities";
 import { isOpen, useScopes, VECTOR_LEVELS } from "../scopes/settings";
-import { type Kept, type MatchAnswer, type Meter, put, Refusal, type Shot } from "../shared/api";
+import {
+  type Day,
+  type Kept,
+  type Level,
+  levelsOf,
+  type MatchAnswer,
+  type Meter,
+  put,
+  Refusal,
+  type Shot,
+} from "../shared/api";
 import { LiveChannel, type NamedPoint, type ShowRequest } from "./live";
 
 export const IDENTITY = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1];
@@ -15,7 +25,12 @@ export type View = (typeof VIEWS)[number];
 interface DeskState {
   shot: Shot | null;
   frame: number;
+  /** The level that edits go to, its numbers, and the numbers of all levels as saved. */
+  level: Level;
   numbers: number[];
+  levels: Record<Level, number[]>;
+  /** The rows that the levels belong to. */
+  owners: Record<Exclude<Level, "shot">, number>;
   base: number | null;
   reference: Kept | null;
   meter: Meter | null;
@@ -39,6 +54,8 @@ interface DeskState {
   fault: string | null;
   report: MatchAnswer | null;
   savedShot: Shot | null;
+  /** Counts up whenever a camera's trim, a look or the finish was saved. */
+  savedLevels: number;
 }
 
 export const MID_GREY = 0.4135884;
@@ -52,7 +69,10 @@ function storedPivot(): number {
 export const useDesk = create<DeskState>(() => ({
   shot: null,
   frame: 0,
+  level: "shot",
   numbers: IDENTITY,
+  levels: { camera: IDENTITY, shot: IDENTITY, family: IDENTITY, show: IDENTITY },
+  owners: { camera: 0, family: 0, show: 0 },
   base: null,
   reference: null,
   meter: null,
@@ -75,6 +95,7 @@ export const useDesk = create<DeskState>(() => ({
   fault: null,
   report: null,
   savedShot: null,
+  savedLevels: 0,
 }));
 
 const set = useDesk.setState;
@@ -149,9 +170,10 @@ export function openDesk(): () => void {
 }
 
 /** Put a shot on the desk, as saved. */
-export function openShot(shot: Shot, reference: Kept | null) {
+export function openShot(shot: Shot, reference: Kept | null, day: Day) {
   const same = state().shot?.id === shot.id;
   void flush();
+  const levels = levelsOf(shot, day);
   const middle = Math.floor(((shot.clip as { frames?: number }).frames ?? 1) / 2);
   drawn.now = same ? drawn.now : null;
   set({
@@ -160,7 +182,9 @@ export function openShot(shot: Shot, reference: Kept | null) {
     brushes: same ? state().brushes : [],
     shot,
     reference,
-    numbers: shot.numbers,
+    levels,
+    owners: { camera: shot.camera_id, family: shot.family_id ?? 0, show: day.production.id },
+    numbers: levels[state().level],
     base: shot.version_id,
     frame: same ? state().frame : reference?.shot_id === shot.id ? reference.frame : middle,
     before: false,
@@ -176,15 +200,41 @@ export function openShot(shot: Shot, reference: Kept | null) {
 
 /** Take over what the server saved: after undo, balance, match. */
 export function adopt(shot: Shot) {
+  const levels = { ...state().levels, shot: shot.numbers };
   set({
     shot,
-    numbers: shot.numbers,
+    levels,
+    numbers: levels[state().level],
     base: shot.version_id,
     savedShot: shot,
     saving: "saved",
     before: false,
   });
   show({});
+}
+
+/** Send edits to another level. */
+export function setLevel(level: Level) {
+  if (level === "family" && !state().shot?.family_id) return;
+  const levels = { ...state().levels, [state().level]: state().numbers };
+  void flush();
+  set({ level, levels, numbers: levels[level], before: false });
+  show({});
+}
+
+/** Take over levels that were changed elsewhere, or undone. */
+export function takeLevels(shot: Shot, day: Day) {
+  if (unsaved !== null || state().saving === "saving" || state().shot?.id !== shot.id) return;
+  const levels = levelsOf(shot, day);
+  const now = { ...state().levels, [state().level]: state().numbers };
+  const others = (["camera", "family", "show"] as const).some(
+    (level) => !sameNumbers(levels[level], now[level]),
+  );
+  if (!others) return;
+  const taken = { ...levels, shot: now.shot };
+  set({ levels: taken, numbers: taken[state().level] });
+  show({});
+  void loadGhost();
 }
 
 async function loadGhost() {
@@ -235,11 +285,13 @@ function wanted(): Pick<ShowRequest, "mark" | "extra"> {
 
 /** What is asked for whatever is asked: the shot, the frame, the meter, the open scopes. */
 function asked(): Omit<ShowRequest, "numbers"> | null {
-  const { shot, frame, meter, referenceMeter, before, reference, pivot, brushes } = state();
+  const { shot, frame, meter, referenceMeter, before, reference, pivot, brushes, level, levels } = state();
   if (!shot) return null;
   return {
     shot: shot.id,
     frame,
+    level,
+    levels,
     meter,
     pivot,
     before,
@@ -290,14 +342,22 @@ export function flush(): Promise<unknown> {
   const change = unsaved;
   if (change === null) return saves;
   unsaved = null;
-  const { shot, numbers } = state();
+  const { shot, numbers, level, owners } = state();
   if (!shot) return saves;
   saves = saves.then(async () => {
     try {
-      const base = state().shot?.id === shot.id ? state().base : shot.version_id;
-      const saved = await put<Shot>(`/shots/${shot.id}/correction`, { numbers, change, base });
-      if (state().shot?.id === shot.id) set({ base: saved.version_id });
-      set({ saving: unsaved === null ? "saved" : "saving", savedShot: saved });
+      if (level === "shot") {
+        const base = state().shot?.id === shot.id ? state().base : shot.version_id;
+        const saved = await put<Shot>(`/shots/${shot.id}/correction`, { numbers, change, base });
+        if (state().shot?.id === shot.id) set({ base: saved.version_id });
+        set({ savedShot: saved });
+      } else {
+        await put<number[]>(`/levels/${level}/${owners[level]}`, { numbers, change });
+        set({ savedLevels: state().savedLevels + 1 });
+        void loadGhost();
+      }
+      if (state().shot?.id === shot.id) set({ levels: { ...state().levels, [level]: numbers } });
+      set({ saving: unsaved === null ? "saved" : "saving" });
     } catch (error) {
       set({ saving: "failed", fault: (error as Refusal).message });
       if (!(error instanceof Refusal) || error.status === 0) {
@@ -368,11 +428,12 @@ export function setReference(reference: Kept | null) {
 
 /** Ask for the colour under the cursor, or stop asking. */
 export function lookAt(at: { x: number; y: number } | null) {
-  const { shot, frame, numbers, before } = state();
+  const { shot, frame, numbers, before, level, levels } = state();
   if (!at) {
     set({ point: null });
     redraw();
-  } else if (shot) channel?.point({ shot: shot.id, frame, numbers: before ? IDENTITY : numbers, ...at });
+  } else if (shot)
+    channel?.point({ shot: shot.id, frame, level, levels, numbers: before ? IDENTITY : numbers, ...at });
 }
 
 /** Move readings to their aims, the others held where they are. */

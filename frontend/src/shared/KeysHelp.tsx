@@ -1,34 +1,6 @@
 import { Modal } from "react-bootstrap";
-
-/** Every key, in the order of work. The handlers read their keys from here too. */
-export const KEYS = {
-  toggle: { key: "space", shown: "Space", does: "play or stop" },
-  backward: { key: "j", shown: "J", does: "play backward; again: faster" },
-  pause: { key: "k", shown: "K", does: "stop" },
-  forward: { key: "l", shown: "L", does: "play forward; again: faster" },
-  first: { key: "i", shown: "I", does: "first frame that is played: this one" },
-  last: { key: "o", shown: "O", does: "last frame that is played: this one" },
-  wholeRange: { key: "shift+o", shown: "Shift O", does: "play the whole shot again" },
-  loop: { key: "shift+l", shown: "Shift L", does: "play round and round, or once" },
-  stepBack: { key: "left", shown: "←", does: "one frame back" },
-  stepOn: { key: "right", shown: "→", does: "one frame on" },
-  balance: { key: "b", shown: "B", does: "balance the shot" },
-  match: { key: "m", shown: "M", does: "match to the family's reference" },
-  keep: { key: "r", shown: "R", does: "make this frame the family's reference" },
-  view: { key: "v", shown: "V", does: "next view: shot, reference, pair, seam" },
-  before: { key: "x", shown: "X", does: "before / after" },
-  meter: { key: "escape", shown: "Esc", does: "take the brushes away, then the meter" },
-  skin: { key: "s", shown: "S", does: "meter the skin, in shot and reference" },
-  neutrals: { key: "w", shown: "W", does: "meter the neutrals, in shot and reference" },
-  ghost: { key: "g", shown: "G", does: "show or hide the reference on the scopes" },
-  unit: { key: "u", shown: "U", does: "next unit: %, code, cd/m²" },
-  mark: { key: "c", shown: "C", does: "mark clipping, then legality, then exposure in false colour" },
-  numbers: { key: "n", shown: "N", does: "show or hide the ten numbers" },
-  nextShot: { key: "pagedown", shown: "Page down", does: "next shot of the family" },
-  previousShot: { key: "pageup", shown: "Page up", does: "previous shot of the family" },
-  undo: { key: "mod+z", shown: "Ctrl Z", does: "undo" },
-  redo: { key: "mod+shift+z", shown: "Ctrl Shift Z", does: "redo" },
-} as const;
+import { useLocation } from "react-router-dom";
+import { KEYS, LINE_UP_KEYS, WALL_KEYS } from "./keys";
 
 const IN_CELLS = [
   ["↑ ↓", "on a reading or number: nudge; with Shift by a tenth"],
@@ -41,23 +13,26 @@ const IN_CELLS = [
   ["wheel", "on a scope: zoom its levels"],
 ];
 
+/** The keys of the screen that is open. */
 export function KeysHelp({ show, onHide }: { show: boolean; onHide: () => void }) {
+  const { pathname } = useLocation();
+  const screen = pathname.startsWith("/wall") ? "Wall" : pathname.startsWith("/line-up") ? "Line-up" : "Desk";
+  const keys = { Wall: WALL_KEYS, "Line-up": LINE_UP_KEYS, Desk: KEYS }[screen];
+  const rows = [...Object.values(keys).map((k) => [k.shown, k.does]), ...(screen === "Desk" ? IN_CELLS : [])];
   return (
     <Modal show={show} onHide={onHide} centered aria-labelledby="keys-title">
       <Modal.Header closeButton>
-        <Modal.Title id="keys-title">Keys</Modal.Title>
+        <Modal.Title id="keys-title">Keys of the {screen}</Modal.Title>
       </Modal.Header>
       <Modal.Body>
         <table className="keys">
           <tbody>
-            {[...Object.values(KEYS).map((k) => [k.shown, k.does]), ...IN_CELLS, ["?", "this list"]].map(
-              ([key, does]) => (
-                <tr key={`${key}${does}`}>
-                  <th className="mono">{key}</th>
-                  <td>{does}</td>
-                </tr>
-              ),
-            )}
+            {[...rows, ["?", "this list"]].map(([key, does]) => (
+              <tr key={`${key}${does}`}>
+                <th className="mono">{key}</th>
+                <td>{does}</td>
+              </tr>
+            ))}
           </tbody>
         </table>
       </Modal.Body>

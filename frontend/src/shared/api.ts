@@ -6,6 +6,12 @@ export type Shot = Schemas["ShotOut"];
 export type Family = Schemas["FamilyOut"];
 export type Camera = Schemas["CameraOut"];
 export type Kept = Schemas["KeptOut"];
+export type Operation = Schemas["OperationOut"];
+export type Turned = Schemas["TurnedOut"];
+export type Trim = Schemas["TrimOut"];
+export type ProposedFamily = Schemas["ProposedFamily"];
+export type LineUpAnswer = Schemas["LineUpOut"];
+export type Level = "camera" | "shot" | "family" | "show";
 export type Version = Schemas["VersionOut"];
 export type BalanceAnswer = Schemas["BalanceOut"];
 export type MatchAnswer = Schemas["MatchOut"];
@@ -54,6 +60,33 @@ export const post = <T>(path: string, body: unknown = {}) => call<T>("POST", pat
 export const put = <T>(path: string, body: unknown) => call<T>("PUT", path, body);
 export const patch = <T>(path: string, body: unknown) => call<T>("PATCH", path, body);
 
-/** The shot's thumbnail with its correction; changes its address with the version. */
-export const thumbnail = (shot: Shot) =>
-  `/api/shots/${shot.id}/thumbnail.jpg?v=${shot.version_id ?? 0}.${shot.progress}`;
+/** The numbers of all levels in force on a shot. */
+export function levelsOf(shot: Shot, day: Day): Record<Level, number[]> {
+  const uncorrected = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1];
+  return {
+    camera: day.cameras.find((camera) => camera.id === shot.camera_id)?.numbers ?? uncorrected,
+    shot: shot.numbers,
+    family: day.families.find((family) => family.id === shot.family_id)?.numbers ?? uncorrected,
+    show: day.production.numbers,
+  };
+}
+
+/** What a picture of a shot depends on: its version, and the levels around it. */
+export function lookOf(shot: Shot, day: Day): string {
+  const { camera, family, show } = levelsOf(shot, day);
+  const text = [camera, family, show]
+    .flat()
+    .map((n) => n.toFixed(5))
+    .join();
+  let sum = 0;
+  for (let i = 0; i < text.length; i++) sum = (sum * 31 + text.charCodeAt(i)) | 0;
+  return `${shot.version_id ?? 0}.${sum}.${shot.progress}`;
+}
+
+/** The shot's thumbnail with its correction; changes its address with the look. */
+export const thumbnail = (shot: Shot, day: Day) =>
+  `/api/shots/${shot.id}/thumbnail.jpg?v=${lookOf(shot, day)}`;
+
+/** A frame as corrected, small. */
+export const frameAt = (shot: Shot, day: Day, frame: number) =>
+  `/api/shots/${shot.id}/frames/${frame}.jpg?v=${lookOf(shot, day)}`;

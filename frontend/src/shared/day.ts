@@ -1,9 +1,14 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback } from "react";
-import { type Day, get, type Shot } from "./api";
+import { type Day, get, type Operation, type Shot } from "./api";
+
+export const isRunning = (operation: Operation) =>
+  operation.done < operation.total && !operation.cancelled && !operation.undone;
 
 const busy = (day: Day | undefined) =>
-  day?.shots.some((shot) => shot.progress === "waiting" || shot.progress === "measuring") ?? false;
+  (day?.shots.some((shot) => shot.progress === "waiting" || shot.progress === "measuring") ||
+    day?.operations.some(isRunning)) ??
+  false;
 
 /** The whole day; asked for again while measurements are under way. */
 export function useDay() {

@@ -34,3 +34,29 @@ export function signed(value: number, digits: number): string {
 
 export const distanceText = (distance: number | null | undefined) =>
   distance === null || distance === undefined ? "–" : distance.toFixed(1);
+
+const CAST_REACH = 10;
+
+/** A cast as a short arrow: right is warm, left cool, up green, down magenta. */
+export function CastArrow({ cast }: { cast: [warm: number, green: number] | null }) {
+  const [warm, green] = cast ?? [0, 0];
+  const size = Math.hypot(warm, green);
+  const long = (Math.min(size, CAST_REACH) / CAST_REACH) * 9;
+  const [x, y] = size > 0 ? [(warm / size) * long, (-green / size) * long] : [0, 0];
+  const words =
+    cast === null
+      ? "cast not measured"
+      : `warm–cool ${signed(warm, 1)}, green–magenta ${signed(green, 1)} beside the reference`;
+  return (
+    <svg className="cast-arrow" width="22" height="14" viewBox="-11 -7 22 14" role="img" aria-label={words}>
+      <title>{words}</title>
+      <circle r="1" fill="currentColor" />
+      {long > 1.5 && (
+        <>
+          <line x2={x} y2={y} stroke="currentColor" strokeWidth="1.6" />
+          <circle cx={x} cy={y} r="1.9" fill="currentColor" />
+        </>
+      )}
+    </svg>
+  );
+}

@@ -1,124 +1,207 @@
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Button, ButtonGroup } from "react-bootstrap";
+import { useHotkeys } from "react-hotkeys-hook";
 import { useNavigate } from "react-router-dom";
-import { type Day, type Kept, post, type Refusal, type Shot, thumbnail } from "../shared/api";
-import { useDay, useDayChanged } from "../shared/day";
-import { distanceText, StateMark, signed } from "../shared/marks";
+import type { Day, Shot } from "../shared/api";
+import { Choice } from "../shared/Choice";
+import { isOff } from "../shared/compare";
+import { useDay } from "../shared/day";
+import { WALL_KEYS as K } from "../shared/keys";
+import { useActions } from "./actions";
+import { Card } from "./Card";
+import { ConsistencyStrip } from "./ConsistencyStrip";
+import { type Asking, Dialogs } from "./Dialogs";
+import { FamilyHead } from "./FamilyHead";
+import { choose, extend, FILTERS, focus, ORDERS, rowsOf, targets, useWall } from "./selection";
 
-export const TOLERANCE = 4;
-type Order = "shooting order" | "worst first";
-
-/** How far the corrected middle lies from the reference's, in stops of light on the monitor. */
-function exposureDifference(shot: Shot, day: Day): number | null {
-  const family = day.families.find((f) => f.id === shot.family_id);
-  const luma = (readings: number[]) => 0.2126 * readings[1] + 0.7152 * readings[4] + 0.0722 * readings[7];
-  const readings = shot.corrected;
-  if (!family?.reference || !readings) return null;
-  const [here, there] = [luma(readings), luma(family.reference.readings as number[])];
-  return here > 0 && there > 0 ? 2.4 * Math.log2(here / there) : null;
+/** The card that lies next to the one in hand, by where they are on the screen. */
+function beside(at: number | null, key: string): number | null {
+  const cards = [...document.querySelectorAll<HTMLElement>("[data-shot]")];
+  const here = cards.findIndex((card) => Number(card.dataset.shot) === at);
+  if (here < 0) return cards.length > 0 ? Number(cards[0].dataset.shot) : null;
+  const step = { ArrowLeft: -1, ArrowRight: 1 }[key];
+  if (step) return Number(cards[Math.min(Math.max(here + step, 0), cards.length - 1)].dataset.shot);
+  const box = cards[here].getBoundingClientRect();
+  const down = key === "ArrowDown";
+  const apart = (card: HTMLElement) => (card.getBoundingClientRect().top - box.top) * (down ? 1 : -1);
+  const others = cards.filter((card) => apart(card) > 8);
+  const nearest = Math.min(...others.map(apart));
+  const row = others.filter((card) => apart(card) < nearest + 8);
+  const off = (card: HTMLElement) => Math.abs(card.getBoundingClientRect().left - box.left);
+  const found = row.reduce<HTMLElement | null>((a, b) => (!a || off(b) < off(a) ? b : a), null);
+  return found ? Number(found.dataset.shot) : at;
 }
 
-function Card({ shot, day, onReference }: { shot: Shot; day: Day; onReference: (shot: Shot) => void }) {
+function useWidth() {
+  const box = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(1256);
+  useEffect(() => {
+    if (!box.current) return;
+    const sized = new ResizeObserver(([entry]) => setWidth(entry.contentRect.width - 24));
+    sized.observe(box.current);
+    return () => sized.disconnect();
+  }, []);
+  return { box, width };
+}
+
+function DayWall({ day }: { day: Day }) {
+  const wall = useWall();
+  const actions = useActions();
   const navigate = useNavigate();
-  const family = day.families.find((f) => f.id === shot.family_id);
-  const camera = day.cameras.find((c) => c.id === shot.camera_id);
-  const isReference = family?.reference?.shot_id === shot.id;
-  const off = shot.distance !== null && shot.distance > TOLERANCE;
-  const stops = exposureDifference(shot, day);
-  const usable = shot.progress === "ready";
+  const [asking, setAsking] = useState<Asking>(null);
+  const { box, width } = useWidth();
+  const search = useRef<HTMLInputElement>(null);
+  const rows = rowsOf(day, wall);
+  const shown = rows.flatMap((row) => row.members);
+  const order = shown.map((shot) => shot.id);
+  const meant = targets(shown);
+  const inHand = shown.find((shot) => shot.id === wall.at);
+  const open = (shot: Shot) => navigate(`/desk/${shot.id}`);
+
+  useEffect(() => {
+    if (wall.at === null && order.length > 0) focus(order[0]);
+  }, [wall.at, order]);
+  const ask = (what: Asking) => {
+    if (meant.length > 0) setAsking(what);
+  };
+  const forMeant = (work: (shots: Shot[]) => void) => {
+    if (meant.length > 0) work(meant);
+    else actions.say("Choose shots first: arrows and Space, or A for a family.");
+  };
+  const check = () =>
+    forMeant((shots) =>
+      actions.change(shots, {
+        state: shots.every((s) => s.state === "checked") ? "matched" : "checked",
+      }),
+    );
+  const move = (event: KeyboardEvent) => {
+    const to = beside(wall.at, event.key);
+    if (to === null) return;
+    if (event.shiftKey) extend(to, order);
+    else useWall.setState({ at: to, anchor: to });
+  };
+  const free = { preventDefault: true, enabled: asking === null } as const;
+  useHotkeys("left, right, up, down, shift+left, shift+right, shift+up, shift+down", move, free);
+  useHotkeys(
+    K.family.key,
+    () =>
+      inHand &&
+      choose(
+        day.shots.filter((s) => s.family_id === inHand.family_id && order.includes(s.id)).map((s) => s.id),
+      ),
+    free,
+  );
+  useHotkeys(K.all.key, () => choose(order), free);
+  useHotkeys(K.none.key, () => choose([]), free);
+  useHotkeys(K.balance.key, () => forMeant(actions.balance), free);
+  useHotkeys(K.match.key, () => forMeant(actions.match), free);
+  useHotkeys(K.reference.key, () => inHand && actions.makeReference(inHand), free);
+  useHotkeys(K.copy.key, () => ask("copy"), free);
+  useHotkeys(K.move.key, () => ask("family"), free);
+  useHotkeys(K.check.key, check, free);
+  useHotkeys(K.note.key, () => ask("note"), free);
+  useHotkeys(K.search.key, () => search.current?.focus(), { ...free, useKey: true });
+  useHotkeys(K.undo.key, actions.undo, free);
+  useHotkeys(K.redo.key, actions.redo, free);
+
+  const off = day.shots.filter(isOff).length;
   return (
-    <li className={`card-shot${off ? " off" : ""}${isReference ? " reference" : ""}`}>
-      <button
-        type="button"
-        disabled={!usable}
-        onClick={() => navigate(`/desk/${shot.id}`)}
-        aria-label={`open ${shot.name}`}
-      >
-        {usable ? (
-          <img src={thumbnail(shot)} alt="" loading="lazy" />
-        ) : (
-          <span className="no-picture">{shot.fault || "measuring"}</span>
-        )}
-      </button>
-      <div className="caption mono">
-        <StateMark state={shot.state} />
-        <b>{shot.name}</b>
-        <span className="second">{camera?.letter}</span>
-        <span className="second" title="middle as corrected against the reference, in stops">
-          {stops === null ? "" : `${signed(stops, 1)} st`}
+    <div className="wall" ref={box}>
+      <div className="bar">
+        <ButtonGroup aria-label="Order">
+          {ORDERS.map((name) => (
+            <Button
+              key={name}
+              variant="switch"
+              active={wall.order === name}
+              onClick={() => useWall.setState({ order: name })}
+            >
+              {name}
+            </Button>
+          ))}
+        </ButtonGroup>
+        <Choice
+          name="which shots"
+          value={wall.filter}
+          among={FILTERS}
+          onChange={(filter) => useWall.setState({ filter })}
+        />
+        <input
+          ref={search}
+          className="search"
+          type="search"
+          aria-label="search"
+          placeholder="search  /"
+          value={wall.search}
+          onChange={(event) => useWall.setState({ search: event.target.value })}
+          onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
+        />
+        <span className="second">
+          {day.shots.length} shots · {day.families.length} families · <b>{off} out of tolerance</b>
         </span>
-        <strong>{isReference ? "ref" : distanceText(shot.distance)}</strong>
+        <div className="for-chosen" role="toolbar" aria-label="for the chosen shots">
+          <span className="second">
+            {wall.chosen.size > 0 ? `${meant.length} chosen` : (inHand?.name ?? "")}
+          </span>
+          <Button variant="switch" onClick={() => forMeant(actions.balance)}>
+            Balance
+          </Button>
+          <Button variant="switch" onClick={() => forMeant(actions.match)}>
+            Match
+          </Button>
+          <Button variant="switch" onClick={() => inHand && actions.makeReference(inHand)}>
+            Reference
+          </Button>
+          <Button variant="switch" onClick={() => ask("copy")}>
+            Copy
+          </Button>
+          <Button variant="switch" onClick={() => ask("family")}>
+            Move
+          </Button>
+          <Button variant="switch" onClick={check}>
+            Checked
+          </Button>
+          <Button variant="switch" onClick={() => ask("note")}>
+            Note
+          </Button>
+        </div>
       </div>
-      {usable && !isReference && (
-        <Button variant="quiet" onClick={() => onReference(shot)}>
-          make reference
-        </Button>
-      )}
-    </li>
+      <ConsistencyStrip day={day} rows={rows} width={width} />
+      <div className="rows">
+        {actions.said && (
+          <p role="status" className="said">
+            {actions.said}
+          </p>
+        )}
+        {rows.length === 0 && <p className="empty">No shot is like that. Clear the search, or show all.</p>}
+        {rows.map((row) => (
+          <section key={row.family.id} aria-label={row.family.name}>
+            <FamilyHead row={row} day={day} actions={actions} />
+            <ul>
+              {row.members.map((shot) => (
+                <Card key={shot.id} shot={shot} day={day} order={order} onOpen={open} />
+              ))}
+            </ul>
+          </section>
+        ))}
+      </div>
+      <Dialogs
+        asking={asking}
+        day={day}
+        source={inHand}
+        shots={meant}
+        actions={actions}
+        onHide={() => setAsking(null)}
+      />
+    </div>
   );
 }
 
 /** The day at a glance: families as rows, shots as cards. */
 export function Wall() {
   const day = useDay();
-  const changed = useDayChanged();
-  const [order, setOrder] = useState<Order>("shooting order");
-  const [fault, setFault] = useState<string | null>(null);
   if (!day.data) return <p className="empty">{day.isError ? day.error.message : "Opening the day."}</p>;
-  const { families, shots } = day.data;
-  if (shots.length === 0) return <p className="empty">No shots yet. Take a card or a folder in on Intake.</p>;
-  const off = shots.filter((s) => s.distance !== null && s.distance > TOLERANCE).length;
-  const makeReference = async (shot: Shot) => {
-    try {
-      const frames = (shot.clip as { frames?: number }).frames ?? 1;
-      await post<Kept>(`/shots/${shot.id}/keep`, { frame: Math.floor(frames / 2), as_reference: true });
-      setFault(null);
-    } catch (error) {
-      setFault((error as Refusal).message);
-    }
-    await changed();
-  };
-  const rank = (shot: Shot) => (order === "worst first" ? -(shot.distance ?? -1) : 0);
-  return (
-    <div className="wall">
-      <div className="bar">
-        <ButtonGroup aria-label="Order">
-          {(["shooting order", "worst first"] as const).map((name) => (
-            <Button key={name} variant="switch" active={order === name} onClick={() => setOrder(name)}>
-              {name}
-            </Button>
-          ))}
-        </ButtonGroup>
-        <span className="second">
-          {shots.length} shots · {families.length} families · <b>{off} out of tolerance</b>
-        </span>
-        {fault && (
-          <span role="alert" className="fault-line">
-            {fault}
-          </span>
-        )}
-      </div>
-      <div className="rows">
-        {families.map((family) => {
-          const members = shots.filter((s) => s.family_id === family.id).sort((a, b) => rank(a) - rank(b));
-          const reference = shots.find((s) => s.id === family.reference?.shot_id);
-          return (
-            <section key={family.id} aria-label={family.name}>
-              <h2>
-                {family.name}
-                <span className="second">
-                  {reference ? `reference ${reference.name}` : "no reference yet"}
-                </span>
-              </h2>
-              <ul>
-                {members.map((shot) => (
-                  <Card key={shot.id} shot={shot} day={day.data} onReference={makeReference} />
-                ))}
-              </ul>
-            </section>
-          );
-        })}
-      </div>
-    </div>
-  );
+  if (day.data.shots.length === 0)
+    return <p className="empty">No shots yet. Take a card or a folder in on Intake.</p>;
+  return <DayWall day={day.data} />;
 }

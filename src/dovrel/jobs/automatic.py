@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from pathlib import Path
 
 import numpy as np
 from sqlalchemy.orm import Session
@@ -13,10 +14,11 @@ from dovrel.core.colour import tables
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.correct.levels import Levels, apply_in_order
 from dovrel.core.match import Evidence
-from dovrel.core.measure.frame import render
+from dovrel.core.measure.frame import develop, picture_of, render
 from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.core.measure.readings import Percentiles
 from dovrel.jobs.sources import percentiles_of, source_of
+from dovrel.jobs.thumbnails import write_thumbnail
 from dovrel.media.faults import MediaFault
 from dovrel.media.frames import FrameStore, Source
 from dovrel.store import corrections
@@ -134,6 +136,20 @@ def readings_under(frames: FrameStore, subject: Subject, numbers: TenNumbers) ->
     chain = subject.levels.replaced("shot", numbers).in_order
     table = tables.output_table(subject.source.output)
     return render(thin, chain, table, percentiles=subject.percentiles).readings.tolist()
+
+
+def make_thumbnail(frames: FrameStore, subject: Subject, path: Path) -> None:
+    """Write the small picture of a shot's middle frame under all its levels.
+
+    Raises
+    ------
+    MediaFault
+        If the frame cannot be read.
+    """
+    picture = frames.preview(subject.source, subject.middle)
+    chain, table = subject.levels.in_order, tables.output_table(subject.source.output)
+    small = np.ascontiguousarray(picture.packed[::THINNED, ::THINNED])
+    write_thumbnail(picture_of(develop(small, chain, table)), path)
 
 
 def measure_again(session: Session, frames: FrameStore, shot: Shot) -> None:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import Path
 
 from sqlalchemy import exists, select
 from sqlalchemy.orm import Session, sessionmaker
@@ -12,6 +14,7 @@ from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.correct.copying import copied
 from dovrel.core.match import match
 from dovrel.jobs import automatic
+from dovrel.jobs.thumbnails import thumbnail_path
 from dovrel.media.faults import MediaFault
 from dovrel.media.frames import FrameStore
 from dovrel.store import corrections, operations
@@ -27,7 +30,7 @@ class _Answer:
     distance: float | None = None
 
 
-def step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, shot_id: int) -> None:
+def step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, shot_id: int, data: Path) -> None:
     """Do one shot's part of a batch, once; a shot changed by hand meanwhile is left as it is."""
     with factory.begin() as session:
         operation = session.get(Operation, operation_id)
@@ -44,6 +47,9 @@ def step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, 
             operations.record(session, operation_id, shot, {}, {}, str(fault), failed=True)
             return
     readings = automatic.readings_under(frames, subject, answer.numbers)
+    after = automatic.with_levels(subject, subject.levels.replaced("shot", answer.numbers))
+    with contextlib.suppress(MediaFault):
+        automatic.make_thumbnail(frames, after, thumbnail_path(data, shot_id, after.levels.in_order))
     with factory.begin() as session:
         shot = corrections.locked(session, shot_id)
         operation = session.get_one(Operation, operation_id)

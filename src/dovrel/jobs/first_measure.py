@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import cv2
 import numpy as np
-import simplejpeg
 from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.core.colour import tables
 from dovrel.core.measure.frame import render
 from dovrel.core.measure.readings import Percentiles
+from dovrel.jobs.thumbnails import thumbnail_path, write_thumbnail
 from dovrel.media.faults import MediaFault
 from dovrel.media.picture import shrink, to_picture
 from dovrel.media.proxy import needs_proxy, write_proxy
@@ -20,7 +19,6 @@ from dovrel.store.models import Shot
 
 DRIFT_POINTS = 25
 DRIFT_WIDTH = 320
-THUMBNAIL_WIDTH = 256
 
 
 def clip_record(info: ClipInfo) -> dict:
@@ -93,15 +91,5 @@ def _measure(
             whole = render(to_picture(recorded, encoding, output).packed, [], table, percentiles=percentiles)
             readings = [float(r) for r in whole.readings]
             clipped = float((recorded.max(axis=2) >= 0.99).mean())
-            write_thumbnail(whole.picture, data / "thumbnails" / f"{shot_id}.jpg")
+            write_thumbnail(whole.picture, thumbnail_path(data, shot_id, []))
     return readings, clipped, drift
-
-
-def write_thumbnail(picture: np.ndarray, path: Path) -> None:
-    """Write a small JPEG of a picture uint8 (H, W, 3), whole or not at all."""
-    path.parent.mkdir(parents=True, exist_ok=True)
-    height = max(2, round(picture.shape[0] * THUMBNAIL_WIDTH / picture.shape[1]))
-    small = cv2.resize(picture, (THUMBNAIL_WIDTH, height), interpolation=cv2.INTER_AREA)
-    partial = path.with_suffix(".partial")
-    partial.write_bytes(simplejpeg.encode_jpeg(np.ascontiguousarray(small), 88, colorsubsampling="444"))
-    partial.replace(path)

@@ -37,7 +37,7 @@ def first_measure(shot_id: int) -> None:
 @app.task(queue=QUEUE, name="batch-step", retry=2)
 def batch_step(operation_id: int, shot_id: int) -> None:
     """One shot's part of a batch."""
-    batch.step(_sessions(), _frames(), operation_id, shot_id)
+    batch.step(_sessions(), _frames(), operation_id, shot_id, Path(os.environ["DOVREL_DATA"]))
 
 
 @app.task(queue=QUEUE, name="measure-again", retry=2)

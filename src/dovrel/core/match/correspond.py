@@ -122,6 +122,8 @@ def denser(found: Correspondences, reference: np.ndarray, shot: np.ndarray) -> C
     pixel = (grid * size).astype(int)
     covered = (warped[pixel[:, 1], pixel[:, 0]] >= 0).all(axis=1)
     keep = covered & (agreement[pixel[:, 1], pixel[:, 0]] > 0.85)
+    if not keep.any():
+        return found
     back = (
         cv2.perspectiveTransform((grid[keep] * size)[None], np.linalg.inv(np.asarray(homography, np.float64)))[0]
         / reference_size

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from pathlib import Path
 
 import numpy as np
@@ -12,13 +11,11 @@ from fastapi.responses import FileResponse
 from sqlalchemy import select
 
 from dovrel.core.colour import encodings, tables
-from dovrel.core.correct.levels import combined
 from dovrel.core.measure.frame import render
 from dovrel.jobs import automatic
-from dovrel.jobs.first_measure import write_thumbnail
 from dovrel.jobs.intake import clips_below, list_clip
-from dovrel.jobs.sources import source_of
 from dovrel.jobs.tasks import first_measure
+from dovrel.jobs.thumbnails import thumbnail_path
 from dovrel.service.context import ContextDep, the_production, the_shot
 from dovrel.service.schemas import (
     CameraChange,
@@ -33,7 +30,7 @@ from dovrel.service.schemas import (
     ShotOut,
 )
 from dovrel.service.views import operation_out, shot_out
-from dovrel.store import corrections, operations
+from dovrel.store import operations
 from dovrel.store.models import Camera, Shot
 
 router = APIRouter(prefix="/api", tags=["day"])
@@ -145,17 +142,11 @@ async def measure_again(shot_id: int, context: ContextDep) -> ShotOut:
 @router.get("/shots/{shot_id}/thumbnail.jpg", response_class=FileResponse)
 def read_thumbnail(shot_id: int, context: ContextDep) -> FileResponse:
     """The shot's middle frame with its current correction, made when first asked for."""
-    folder = context.settings.data / "thumbnails"
     with context.session() as session:
-        shot = the_shot(session, shot_id)
-        chain = corrections.levels_of(shot).in_order
-        name = "" if not combined(chain) else f".{hashlib.sha256(repr(chain).encode()).hexdigest()[:16]}"
-        path = folder / f"{shot_id}{name}.jpg"
-        if not path.is_file():
-            source = source_of(shot)
-            picture = context.frames.preview(source, source.info.frames // 2)
-            shown = render(picture.packed, chain, tables.output_table(source.output)).picture
-            write_thumbnail(shown, path)
+        subject = automatic.subject_of(the_shot(session, shot_id))
+    path = thumbnail_path(context.settings.data, shot_id, subject.levels.in_order)
+    if not path.is_file():
+        automatic.make_thumbnail(context.frames, subject, path)
     return FileResponse(path, headers={"Cache-Control": "no-cache"})
 
 

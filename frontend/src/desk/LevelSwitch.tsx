@@ -1,0 +1,91 @@
+import { useState } from "react";
+import { type Day, type Level, post, type Refusal, type Shot, type Trim } from "../shared/api";
+import * as desk from "./store";
+import { IDENTITY, useDesk } from "./store";
+
+export const LEVELS: Level[] = ["camera", "shot", "family", "show"];
+
+/** How many shots an edit at a level touches, and what the level is called there. */
+function touched(level: Level, shot: Shot, day: Day): { count: number; of: string } {
+  const camera = day.cameras.find((one) => one.id === shot.camera_id);
+  const family = day.families.find((one) => one.id === shot.family_id);
+  if (level === "camera")
+    return {
+      count: day.shots.filter((s) => s.camera_id === shot.camera_id).length,
+      of: `trim of camera ${camera?.letter}`,
+    };
+  if (level === "family")
+    return {
+      count: day.shots.filter((s) => s.family_id === shot.family_id).length,
+      of: `look of ${family?.name ?? "no family"}`,
+    };
+  if (level === "show") return { count: day.shots.length, of: "finish of the show" };
+  return { count: 1, of: `balance of ${shot.name}` };
+}
+
+const isInForce = (numbers: number[]) => numbers.some((value, i) => Math.abs(value - IDENTITY[i]) > 1e-9);
+
+/** Which level edits go to; a dot marks the levels that are in force. */
+export function LevelSwitch({ shot, day }: { shot: Shot; day: Day }) {
+  const { level, levels, numbers } = useDesk();
+  return (
+    <fieldset className="levels" aria-label="edits go to">
+      {LEVELS.map((one) => {
+        const { count, of } = touched(one, shot, day);
+        const inForce = isInForce(one === level ? numbers : levels[one]);
+        return (
+          <button
+            key={one}
+            type="button"
+            className="plain"
+            aria-pressed={one === level}
+            title={`${of}: ${count} ${count === 1 ? "shot" : "shots"}${inForce ? "; in force" : "; does nothing yet"}`}
+            onClick={() => desk.setLevel(one)}
+          >
+            {one}
+            {inForce ? " •" : ""}
+          </button>
+        );
+      })}
+    </fieldset>
+  );
+}
+
+/** Said where an edit touches more than the shot; on the camera's level, its trim is solved here. */
+export function LevelLine({ shot, day }: { shot: Shot; day: Day }) {
+  const level = useDesk((state) => state.level);
+  const [said, setSaid] = useState<string | null>(null);
+  if (level === "shot") return null;
+  const { count, of } = touched(level, shot, day);
+  const solve = async (against: number) => {
+    setSaid("Comparing the two cameras.");
+    try {
+      const trim = await post<Trim>(`/cameras/${shot.camera_id}/trim?against=${against}`);
+      desk.edit(`trim against camera ${trim.against}`, { numbers: trim.numbers });
+      setSaid(`Against camera ${trim.against}, ${trim.pairs.length} pairs of shots: ${trim.reason}.`);
+    } catch (error) {
+      setSaid((error as Refusal).message);
+    }
+  };
+  return (
+    <p className="report level-line" role="status" title={said ?? undefined}>
+      <b>
+        Edits go to the {of}, in force on {count} {count === 1 ? "shot" : "shots"}.
+      </b>{" "}
+      {level === "camera" &&
+        day.cameras
+          .filter((camera) => camera.id !== shot.camera_id)
+          .map((camera) => (
+            <button
+              key={camera.id}
+              type="button"
+              className="plain link"
+              onClick={() => void solve(camera.id)}
+            >
+              solve against {camera.letter}
+            </button>
+          ))}{" "}
+      {said}
+    </p>
+  );
+}

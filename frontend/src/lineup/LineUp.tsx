@@ -1,0 +1,241 @@
+import { useEffect, useRef, useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+import { useNavigate } from "react-router-dom";
+import {
+  type Day,
+  frameAt,
+  type LineUpAnswer,
+  patch,
+  post,
+  put,
+  type Refusal,
+  type Shot,
+  type Turned,
+} from "../shared/api";
+import { familyOf } from "../shared/compare";
+import { useDay, useDayChanged } from "../shared/day";
+import { LINE_UP_KEYS as K } from "../shared/keys";
+import { signed } from "../shared/marks";
+import { useAcross } from "./across";
+import { type Cut, cutsOf, firstFrame, inOrder, lastFrame } from "./cuts";
+import { DayPlots } from "./DayPlots";
+
+function CutFrame({ shot, frame, day, side }: { shot: Shot; frame: number; day: Day; side: "out" | "in" }) {
+  return (
+    <figure>
+      <img src={frameAt(shot, day, frame)} alt={`${shot.name}, frame ${frame + 1}`} />
+      <figcaption className="mono">
+        <b>{shot.name}</b> {side === "out" ? "goes out at" : "comes in at"} {frame + 1}
+        {shot.span && " · as in the edit list"}
+      </figcaption>
+    </figure>
+  );
+}
+
+const text = (value: number | undefined, digits = 1) => (value === undefined ? "–" : signed(value, digits));
+
+/** What changes from the shot before the cut to the one behind it. */
+function Differences({ cut, day }: { cut: Cut; day: Day }) {
+  const rows: [string, string, string][] = [
+    ["middle", text(cut.stops ?? undefined, 2), "stops"],
+    ["lows", text(cut.levels?.[0]), "%"],
+    ["mids", text(cut.levels?.[1]), "%"],
+    ["highs", text(cut.levels?.[2]), "%"],
+    ["warm–cool", text(cut.cast?.[0]), "%"],
+    ["green–magenta", text(cut.cast?.[1]), "%"],
+  ];
+  return (
+    <dl className="differences" aria-label="differences across the cut">
+      <p>
+        {cut.oneFamily
+          ? `Both of ${familyOf(cut.to, day)?.name ?? "one family"}: they should look as one.`
+          : "From one family to another: a difference may be meant."}
+      </p>
+      {rows.map(([name, value, unit]) => (
+        <div key={name}>
+          <dt>{name}</dt>
+          <dd className="mono">
+            {value} <span className="second">{unit}</span>
+          </dd>
+        </div>
+      ))}
+      <p className="legend">
+        Beneath: lows, mids (bold) and highs of every shot along its length; warm–cool drawn through,
+        green–magenta dashed; the taller a bar at a cut within a family, the more it jumps.
+      </p>
+      {cut.to.note && <p className="note">{cut.to.note}</p>}
+    </dl>
+  );
+}
+
+function Arranged({ day }: { day: Day }) {
+  const changed = useDayChanged();
+  const navigate = useNavigate();
+  const [at, setAt] = useState(0);
+  const [said, setSaid] = useState<string | null>(null);
+  const [noting, setNoting] = useState<string | null>(null);
+  const file = useRef<HTMLInputElement>(null);
+  const shots = inOrder(day);
+  const cuts = cutsOf(shots);
+  const here = Math.min(at, cuts.length - 1);
+  const cut = cuts[here];
+  const across = useAcross(cut, day);
+
+  const doing = async (work: () => Promise<string | null>) => {
+    try {
+      setSaid(await work());
+    } catch (error) {
+      setSaid((error as Refusal).message);
+    }
+    await changed();
+  };
+  const go = (to: number) => setAt(Math.min(Math.max(to, 0), cuts.length - 1));
+  const move = (by: number) => {
+    const order = shots.map((shot) => shot.id);
+    const from = here + 1;
+    const to = from + by;
+    if (to < 0 || to >= order.length) return;
+    order.splice(to, 0, ...order.splice(from, 1));
+    void doing(async () => {
+      await put<LineUpAnswer>("/line-up", { shots: order });
+      go(to - 1);
+      return null;
+    });
+  };
+  const worst = () => {
+    const ranked = cuts.map((one, i) => ({ jump: one.jump, i })).sort((a, b) => b.jump - a.jump);
+    const now = ranked.findIndex((one) => one.i === here);
+    const current = cuts[here]?.jump ?? 0;
+    const next = ranked[(now + 1) % ranked.length];
+    go(next && current > 0 && next.jump > 0 ? next.i : (ranked[0]?.i ?? 0));
+  };
+  const take = async (chosen: File | undefined) => {
+    if (!chosen) return;
+    const format = chosen.name.toLowerCase().endsWith(".otio") ? "otio" : "edl";
+    const edit_list = await chosen.text();
+    await doing(async () => {
+      const { placed, unknown, absent } = await put<LineUpAnswer>("/line-up", { edit_list, format });
+      setAt(0);
+      const missing = unknown.length > 0 ? ` Not of this day: ${unknown.slice(0, 5).join(", ")}.` : "";
+      const left =
+        absent.length > 0
+          ? ` Behind them, not in the list: ${absent.slice(0, 5).join(", ")}${absent.length > 5 ? " …" : ""}.`
+          : "";
+      return `${placed} shots placed by ${chosen.name}.${missing}${left}`;
+    });
+  };
+  const options = { preventDefault: true, enabled: noting === null };
+  useHotkeys("left", () => go(here - 1), options);
+  useHotkeys("right", () => go(here + 1), options);
+  useHotkeys(K.earlier.key, () => move(-1), options);
+  useHotkeys(K.later.key, () => move(1), options);
+  useHotkeys(K.play.key, across.toggle, options);
+  useHotkeys(K.worst.key, worst, options);
+  useHotkeys(K.open.key, () => cut && navigate(`/desk/${cut.to.id}`), options);
+  useHotkeys(
+    K.undo.key,
+    () =>
+      void doing(async () => {
+        const { what } = await post<Turned>("/operations/undo");
+        return `Undone: ${what}.`;
+      }),
+    options,
+  );
+  const strip = useRef<HTMLDivElement>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: scrolled to whenever another cut is in hand
+  useEffect(() => {
+    strip.current
+      ?.querySelector('[aria-current="true"]')
+      ?.scrollIntoView({ block: "nearest", inline: "center" });
+  }, [here]);
+  if (!cut)
+    return (
+      <p className="empty">A line-up needs two measured shots or more. Take clips in on Intake first.</p>
+    );
+  return (
+    <div className="line-up">
+      <div className="bar">
+        <b className="mono" data-testid="cut">
+          {cut.from.name} → {cut.to.name}
+        </b>
+        <span className="second">
+          cut {here + 1} of {cuts.length}
+        </span>
+        <button type="button" className="btn btn-switch" onClick={across.toggle}>
+          {across.playing ? "Stop" : "Play across"}
+        </button>
+        <button type="button" className="btn btn-switch" onClick={worst}>
+          Next worst
+        </button>
+        <button
+          type="button"
+          className="btn btn-switch"
+          onClick={() => setNoting(cut.to.note)}
+          title={`note for ${cut.to.name}`}
+        >
+          Note
+        </button>
+        {noting !== null && (
+          <input
+            className="search"
+            // biome-ignore lint/a11y/noAutofocus: the field appears because the user asked to note
+            autoFocus
+            aria-label={`note for ${cut.to.name}`}
+            value={noting}
+            onChange={(event) => setNoting(event.target.value)}
+            onBlur={() => setNoting(null)}
+            onKeyDown={(event) => {
+              event.stopPropagation();
+              if (event.key === "Escape") setNoting(null);
+              if (event.key !== "Enter") return;
+              const note = noting.trim();
+              setNoting(null);
+              void doing(async () => {
+                await patch("/shots", { shots: [cut.to.id], note });
+                return null;
+              });
+            }}
+          />
+        )}
+        <span className="second said-inline" role="status">
+          {said}
+        </span>
+        <input
+          ref={file}
+          type="file"
+          accept=".otio,.edl"
+          hidden
+          data-testid="edit-list"
+          onChange={(event) => {
+            void take(event.target.files?.[0]);
+            event.target.value = "";
+          }}
+        />
+        <button type="button" className="btn btn-switch" onClick={() => file.current?.click()}>
+          Order by an edit list
+        </button>
+      </div>
+      <div className="cut">
+        {across.playing && across.shown ? (
+          <CutFrame shot={across.shown.shot} frame={across.shown.frame} day={day} side={across.shown.side} />
+        ) : (
+          <>
+            <CutFrame shot={cut.from} frame={lastFrame(cut.from)} day={day} side="out" />
+            <CutFrame shot={cut.to} frame={firstFrame(cut.to)} day={day} side="in" />
+          </>
+        )}
+        <Differences cut={cut} day={day} />
+      </div>
+      <div className="along" ref={strip}>
+        <DayPlots day={day} shots={shots} cuts={cuts} at={here} onCut={go} />
+      </div>
+    </div>
+  );
+}
+
+/** All shots in story order, cut by cut. */
+export function LineUp() {
+  const day = useDay();
+  if (!day.data) return <p className="empty">{day.isError ? day.error.message : "Opening the day."}</p>;
+  return <Arranged day={day.data} />;
+}

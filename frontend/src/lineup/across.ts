@@ -1,0 +1,68 @@
+/** Playing across a cut: the end of one shot, then the beginning of the next. */
+import { useCallback, useEffect, useRef, useState } from "react";
+import { type Day, frameAt, type Shot } from "../shared/api";
+import { type Cut, firstFrame, framesOf, lastFrame, rateOf } from "./cuts";
+
+const SECONDS_EACH = 1;
+
+export interface Shown {
+  shot: Shot;
+  frame: number;
+  side: "out" | "in";
+}
+
+function framesAcross(cut: Cut): Shown[] {
+  const before = Math.round(rateOf(cut.from) * SECONDS_EACH);
+  const behind = Math.round(rateOf(cut.to) * SECONDS_EACH);
+  const out = lastFrame(cut.from);
+  const entry = firstFrame(cut.to);
+  const range = (first: number, last: number) =>
+    Array.from({ length: Math.max(last - first + 1, 0) }, (_, i) => first + i);
+  return [
+    ...range(Math.max(0, out - before + 1), out).map(
+      (frame): Shown => ({ shot: cut.from, frame, side: "out" }),
+    ),
+    ...range(entry, Math.min(framesOf(cut.to) - 1, entry + behind - 1)).map(
+      (frame): Shown => ({ shot: cut.to, frame, side: "in" }),
+    ),
+  ];
+}
+
+/** Loads the frames about a cut, then shows them round and round at the clip's rate. */
+export function useAcross(cut: Cut | undefined, day: Day) {
+  const [playing, setPlaying] = useState(false);
+  const [shown, setShown] = useState<Shown | null>(null);
+  const timer = useRef<number | undefined>(undefined);
+  const key = cut ? `${cut.from.id}-${cut.to.id}` : "";
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another cut stops what is played
+  useEffect(() => {
+    setPlaying(false);
+  }, [key]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: begun once for each press
+  useEffect(() => {
+    if (!playing || !cut) return;
+    const frames = framesAcross(cut);
+    let stopped = false;
+    const images = frames.map(({ shot, frame }) => {
+      const image = new Image();
+      image.src = frameAt(shot, day, frame);
+      return image.decode().catch(() => undefined);
+    });
+    void Promise.all(images).then(() => {
+      if (stopped) return;
+      const began = performance.now();
+      const tick = () => {
+        const passed = ((performance.now() - began) / 1000) * rateOf(cut.from);
+        setShown(frames[Math.floor(passed) % frames.length]);
+        timer.current = requestAnimationFrame(tick);
+      };
+      tick();
+    });
+    return () => {
+      stopped = true;
+      cancelAnimationFrame(timer.current ?? 0);
+      setShown(null);
+    };
+  }, [playing]);
+  return { playing, shown, toggle: useCallback(() => setPlaying((now) => !now), []) };
+}

@@ -1,0 +1,72 @@
+import { useState } from "react";
+import { useDesk } from "../desk/store";
+import { type Day, type Operation, post } from "./api";
+import { isRunning, useDay, useDayChanged } from "./day";
+
+/** What is left of a batch, by how long the part that is done took. */
+function remaining({ made_at, done, total }: Operation): string {
+  if (done === 0) return "";
+  const passed = (Date.now() - new Date(`${made_at.replace(/Z$/, "")}Z`).getTime()) / 1000;
+  const seconds = Math.max(1, Math.round((passed / done) * (total - done)));
+  return seconds < 90 ? ` · ${seconds} s left` : ` · ${Math.round(seconds / 60)} min left`;
+}
+
+function Running({ operation }: { operation: Operation }) {
+  const changed = useDayChanged();
+  return (
+    <span className="running">
+      <progress value={operation.done} max={operation.total} aria-label={operation.what} />
+      <span data-testid="batch">
+        {operation.what} · {operation.done} of {operation.total}
+        {remaining(operation)}
+      </span>
+      <button
+        type="button"
+        className="plain small"
+        onClick={() => void post(`/operations/${operation.id}/cancel`).then(changed)}
+      >
+        cancel
+      </button>
+    </span>
+  );
+}
+
+/** The batches that ended with faults: which shots, and why. */
+function Faults({ day }: { day: Day }) {
+  const [seen, setSeen] = useState(0);
+  const last = day.operations.find((operation) => operation.failed.length > 0 && operation.id > seen);
+  if (!last || isRunning(last) || last.undone) return null;
+  const name = (id: number) => day.shots.find((shot) => shot.id === id)?.name ?? "";
+  return (
+    <button
+      type="button"
+      className="plain faults"
+      title={last.failed.map((item) => `${name(item.target_id)}: ${item.said}`).join("\n")}
+      onClick={() => setSeen(last.id)}
+    >
+      {last.what}: {last.failed.map((item) => name(item.target_id)).join(", ")} left as{" "}
+      {last.failed.length === 1 ? "it is" : "they are"} ✕
+    </button>
+  );
+}
+
+/** What goes on in the background, and whether all is saved. */
+export function Status() {
+  const day = useDay();
+  const saving = useDesk((state) => state.saving);
+  const connected = useDesk((state) => state.connected);
+  const shots = day.data?.shots ?? [];
+  const waiting = shots.filter((shot) => shot.progress === "waiting" || shot.progress === "measuring").length;
+  const running = day.data?.operations.find(isRunning);
+  let text = saving === "saved" ? "all saved" : saving === "saving" ? "saving" : "not saved";
+  if (day.isError) text = "the server does not answer; trying again";
+  else if (connected === "lost") text = "connection lost; trying again";
+  else if (waiting > 0) text = `measuring ${shots.length - waiting + 1} of ${shots.length} · ${text}`;
+  return (
+    <div className="status mono">
+      {day.data && <Faults day={day.data} />}
+      {running && <Running operation={running} />}
+      <output data-testid="status">{text}</output>
+    </div>
+  );
+}

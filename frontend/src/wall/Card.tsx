@@ -1,0 +1,105 @@
+import type { DragEvent, KeyboardEvent, MouseEvent } from "react";
+import { useEffect, useRef } from "react";
+import { type Day, type Shot, thumbnail } from "../shared/api";
+import { castDifference, exposureDifference, isOff, isReference } from "../shared/compare";
+import { CastArrow, distanceText, StateMark, signed } from "../shared/marks";
+import { extend, focus, toggle, useWall } from "./selection";
+
+/** One shot: thumbnail as corrected, camera, state, and how it stands beside its reference. */
+export function Card({
+  shot,
+  day,
+  order,
+  onOpen,
+}: {
+  shot: Shot;
+  day: Day;
+  order: number[];
+  onOpen: (shot: Shot) => void;
+}) {
+  const chosen = useWall((wall) => wall.chosen.has(shot.id));
+  const inHand = useWall((wall) => wall.at === shot.id);
+  const card = useRef<HTMLLIElement>(null);
+  const usable = shot.progress === "ready";
+  const reference = isReference(shot, day);
+  const stops = exposureDifference(shot, day);
+  const camera = day.cameras.find((one) => one.id === shot.camera_id);
+  useEffect(() => {
+    const other = document.activeElement;
+    if (inHand && other !== card.current && (other === document.body || other?.closest(".rows")))
+      card.current?.focus();
+  }, [inHand]);
+  const pick = (event: MouseEvent) => {
+    if (event.shiftKey) extend(shot.id, order);
+    else toggle(shot.id);
+  };
+  const onKeyDown = (event: KeyboardEvent) => {
+    if (event.target !== event.currentTarget) return;
+    if (event.key === "Enter" && usable) onOpen(shot);
+    else if (event.key === " ") toggle(shot.id);
+    else return;
+    event.preventDefault();
+  };
+  const onDragStart = (event: DragEvent) => {
+    const { chosen: all } = useWall.getState();
+    event.dataTransfer.setData(
+      "application/x-shots",
+      JSON.stringify(all.has(shot.id) ? [...all] : [shot.id]),
+    );
+    event.dataTransfer.effectAllowed = "move";
+  };
+  const names = [isOff(shot) && "off", reference && "reference", chosen && "chosen"]
+    .filter(Boolean)
+    .join(" ");
+  return (
+    <li
+      ref={card}
+      className={`card-shot ${names}`}
+      data-shot={shot.id}
+      tabIndex={inHand ? 0 : -1}
+      aria-label={`${shot.name}, camera ${camera?.letter}, ${shot.state}${reference ? ", reference" : ""}${chosen ? ", chosen" : ""}`}
+      draggable={usable}
+      onDragStart={onDragStart}
+      onFocus={() => focus(shot.id)}
+      onKeyDown={onKeyDown}
+    >
+      <button
+        type="button"
+        tabIndex={-1}
+        disabled={!usable}
+        onClick={(event) => (event.shiftKey || event.ctrlKey ? pick(event) : onOpen(shot))}
+        aria-label={`open ${shot.name}`}
+      >
+        {usable ? (
+          <img src={thumbnail(shot, day)} alt="" loading="lazy" draggable={false} />
+        ) : (
+          <span className="no-picture">{shot.fault || "measuring"}</span>
+        )}
+        {shot.note && (
+          <span className="note-mark" title={shot.note}>
+            {shot.note}
+          </span>
+        )}
+      </button>
+      <button
+        type="button"
+        tabIndex={-1}
+        className="caption mono"
+        aria-pressed={chosen}
+        aria-label={`choose ${shot.name}`}
+        onClick={pick}
+      >
+        <StateMark state={shot.state} />
+        <b>{shot.name}</b>
+        <span className="second">{camera?.letter}</span>
+        <CastArrow cast={castDifference(shot, day)} />
+        <span className="second" title="middle as corrected against the reference, in stops">
+          {stops === null || reference ? "" : signed(stops, 1)}
+        </span>
+        <strong title="distance to the reference, CIEDE2000">
+          {reference ? "ref" : distanceText(shot.distance)}
+        </strong>
+      </button>
+    </li>
+  );
+}

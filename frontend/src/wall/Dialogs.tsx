@@ -1,0 +1,177 @@
+import { type FormEvent, useState } from "react";
+import { Button, Form, Modal } from "react-bootstrap";
+import type { Day, Shot } from "../shared/api";
+import { type Actions, STEPS, type Step } from "./actions";
+
+export type Asking = "copy" | "family" | "note" | null;
+
+const named = (shots: Shot[]) => (shots.length === 1 ? shots[0].name : `${shots.length} shots`);
+
+function Sheet({
+  title,
+  action,
+  onDone,
+  onHide,
+  children,
+}: {
+  title: string;
+  action: string;
+  onDone: () => void;
+  onHide: () => void;
+  children: React.ReactNode;
+}) {
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    onDone();
+    onHide();
+  };
+  return (
+    <Modal show onHide={onHide} centered aria-labelledby="sheet-title">
+      <Form onSubmit={submit}>
+        <Modal.Header closeButton>
+          <Modal.Title id="sheet-title">{title}</Modal.Title>
+        </Modal.Header>
+        <Modal.Body>{children}</Modal.Body>
+        <Modal.Footer>
+          <Button type="submit" variant="action">
+            {action}
+          </Button>
+        </Modal.Footer>
+      </Form>
+    </Modal>
+  );
+}
+
+function CopySheet({
+  source,
+  shots,
+  actions,
+  onHide,
+}: {
+  source: Shot;
+  shots: Shot[];
+  actions: Actions;
+  onHide: () => void;
+}) {
+  const [steps, setSteps] = useState<Step[]>(STEPS);
+  return (
+    <Sheet
+      title={`Copy from ${source.name} to ${named(shots)}`}
+      action="Copy"
+      onHide={onHide}
+      onDone={() => steps.length > 0 && actions.copy(source, shots, steps)}
+    >
+      {STEPS.map((step, i) => (
+        <Form.Check
+          key={step}
+          id={`step-${step}`}
+          label={step}
+          autoFocus={i === 0}
+          checked={steps.includes(step)}
+          onChange={(event) =>
+            setSteps(STEPS.filter((one) => (one === step ? event.target.checked : steps.includes(one))))
+          }
+        />
+      ))}
+      <p className="second">
+        All four together carry the ten numbers as they are. Each shot can be trimmed afterwards.
+      </p>
+    </Sheet>
+  );
+}
+
+function FamilySheet({
+  day,
+  shots,
+  actions,
+  onHide,
+}: {
+  day: Day;
+  shots: Shot[];
+  actions: Actions;
+  onHide: () => void;
+}) {
+  const [to, setTo] = useState(String(day.families.find((f) => f.id !== shots[0]?.family_id)?.id ?? "new"));
+  const [name, setName] = useState("");
+  return (
+    <Sheet
+      title={`Move ${named(shots)} to a family`}
+      action="Move"
+      onHide={onHide}
+      onDone={() =>
+        to === "new"
+          ? name && actions.newFamily(name, shots)
+          : actions.change(shots, { family_id: Number(to) })
+      }
+    >
+      <Form.Select aria-label="family" autoFocus value={to} onChange={(event) => setTo(event.target.value)}>
+        {day.families.map((family) => (
+          <option key={family.id} value={family.id}>
+            {family.name}
+          </option>
+        ))}
+        <option value="new">a new family</option>
+      </Form.Select>
+      {to === "new" && (
+        <Form.Control
+          className="mt-2"
+          aria-label="name of the new family"
+          placeholder="name"
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+        />
+      )}
+    </Sheet>
+  );
+}
+
+function NoteSheet({ shots, actions, onHide }: { shots: Shot[]; actions: Actions; onHide: () => void }) {
+  const [note, setNote] = useState(shots[0]?.note ?? "");
+  return (
+    <Sheet
+      title={`Note for ${named(shots)}`}
+      action="Keep"
+      onHide={onHide}
+      onDone={() => actions.change(shots, { note: note.trim() })}
+    >
+      <Form.Control
+        autoFocus
+        aria-label="note"
+        maxLength={2000}
+        placeholder="for whoever comes next"
+        value={note}
+        onChange={(event) => setNote(event.target.value)}
+      />
+    </Sheet>
+  );
+}
+
+/** What an action asks before it begins. */
+export function Dialogs({
+  asking,
+  day,
+  source,
+  shots,
+  actions,
+  onHide,
+}: {
+  asking: Asking;
+  day: Day;
+  source: Shot | undefined;
+  shots: Shot[];
+  actions: Actions;
+  onHide: () => void;
+}) {
+  if (asking === "copy" && source)
+    return (
+      <CopySheet
+        source={source}
+        shots={shots.filter((s) => s.id !== source.id)}
+        actions={actions}
+        onHide={onHide}
+      />
+    );
+  if (asking === "family") return <FamilySheet day={day} shots={shots} actions={actions} onHide={onHide} />;
+  if (asking === "note") return <NoteSheet shots={shots} actions={actions} onHide={onHide} />;
+  return null;
+}

@@ -1,0 +1,83 @@
+import { type DragEvent, useState } from "react";
+import type { Day } from "../shared/api";
+import type { Actions } from "./actions";
+import { choose, type Row } from "./selection";
+
+/** A family's heading: its name, its reference, and a place to drop shots on. */
+export function FamilyHead({ row, day, actions }: { row: Row; day: Day; actions: Actions }) {
+  const { family, members, hidden } = row;
+  const [over, setOver] = useState(false);
+  const [naming, setNaming] = useState<string | null>(null);
+  const reference = day.shots.find((shot) => shot.id === family.reference?.shot_id);
+  const drop = (event: DragEvent) => {
+    event.preventDefault();
+    setOver(false);
+    const dropped: number[] = JSON.parse(event.dataTransfer.getData("application/x-shots") || "[]");
+    const shots = day.shots.filter((shot) => dropped.includes(shot.id) && shot.family_id !== family.id);
+    if (shots.length > 0) actions.change(shots, { family_id: family.id });
+  };
+  const finish = () => {
+    if (naming?.trim() && naming.trim() !== family.name) actions.rename(family.id, naming.trim());
+    setNaming(null);
+  };
+  return (
+    <h2
+      className={over ? "over" : ""}
+      onDragOver={(event) => {
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={drop}
+    >
+      {naming === null ? (
+        <button
+          type="button"
+          className="plain"
+          title="give it another name"
+          onClick={() => setNaming(family.name)}
+        >
+          {family.name}
+        </button>
+      ) : (
+        <input
+          aria-label="family name"
+          // biome-ignore lint/a11y/noAutofocus: the field appears because the user asked to name
+          autoFocus
+          value={naming}
+          onChange={(event) => setNaming(event.target.value)}
+          onBlur={finish}
+          onKeyDown={(event) => {
+            event.stopPropagation();
+            if (event.key === "Enter") finish();
+            if (event.key === "Escape") setNaming(null);
+          }}
+        />
+      )}
+      <span className="second">
+        {reference ? `reference ${reference.name}` : "no reference yet"}
+        {hidden > 0 && ` · ${hidden} not shown`}
+      </span>
+      <button type="button" className="plain small" onClick={() => choose(members.map((shot) => shot.id))}>
+        choose all
+      </button>
+      {day.families.length > 1 && (
+        <select
+          className="choice small"
+          aria-label={`merge ${family.name} into`}
+          value=""
+          onChange={(event) => actions.merge(family.id, Number(event.target.value))}
+        >
+          <option value="">merge into</option>
+          {day.families
+            .filter((other) => other.id !== family.id)
+            .map((other) => (
+              <option key={other.id} value={other.id}>
+                {other.name}
+              </option>
+            ))}
+        </select>
+      )}
+    </h2>
+  );
+}

@@ -1,0 +1,77 @@
+/** What the Wall does to shots: all of it through operations, so that each is undone as one. */
+import { useState } from "react";
+import { type Kept, type Operation, patch, post, type Refusal, type Shot, type Turned } from "../shared/api";
+import { useDayChanged } from "../shared/day";
+
+export type Step = "exposure" | "white balance" | "contrast" | "saturation";
+export const STEPS: Step[] = ["exposure", "white balance", "contrast", "saturation"];
+
+const ids = (shots: Shot[]) => shots.map((shot) => shot.id);
+
+export function useActions() {
+  const changed = useDayChanged();
+  const [said, setSaid] = useState<string | null>(null);
+  const doing = async (work: () => Promise<string | null>) => {
+    try {
+      setSaid(await work());
+    } catch (error) {
+      setSaid((error as Refusal).message);
+    }
+    await changed();
+  };
+  const batch = (order: {
+    kind: "balance" | "match" | "copy";
+    shots: Shot[];
+    source?: number;
+    steps?: Step[];
+  }) =>
+    doing(async () => {
+      await post<Operation>("/batches", { ...order, shots: ids(order.shots) });
+      return null;
+    });
+  const change = (shots: Shot[], to: { family_id?: number; state?: Shot["state"]; note?: string }) =>
+    doing(async () => {
+      await patch("/shots", { shots: ids(shots), ...to });
+      return null;
+    });
+  const turn = (way: "undo" | "redo") =>
+    doing(async () => {
+      const { what, left } = await post<Turned>(`/operations/${way}`);
+      const words = `${way === "undo" ? "Undone" : "Done again"}: ${what}.`;
+      return left.length === 0 ? words : `${words} Changed since, and left as they are: ${left.join(", ")}.`;
+    });
+  return {
+    said,
+    balance: (shots: Shot[]) => batch({ kind: "balance", shots }),
+    match: (shots: Shot[]) => batch({ kind: "match", shots }),
+    copy: (source: Shot, shots: Shot[], steps: Step[]) =>
+      batch({ kind: "copy", shots, source: source.id, steps }),
+    change,
+    makeReference: (shot: Shot) =>
+      doing(async () => {
+        const frames = (shot.clip as { frames?: number }).frames ?? 1;
+        await post<Kept>(`/shots/${shot.id}/keep`, { frame: Math.floor(frames / 2), as_reference: true });
+        return null;
+      }),
+    newFamily: (name: string, shots: Shot[]) =>
+      doing(async () => {
+        await post("/families", { name, shots: ids(shots) });
+        return null;
+      }),
+    rename: (family: number, name: string) =>
+      doing(async () => {
+        await patch(`/families/${family}`, { name });
+        return null;
+      }),
+    merge: (family: number, into: number) =>
+      doing(async () => {
+        await patch(`/families/${family}`, { into });
+        return null;
+      }),
+    undo: () => turn("undo"),
+    redo: () => turn("redo"),
+    say: setSaid,
+  };
+}
+
+export type Actions = ReturnType<typeof useActions>;

@@ -1,0 +1,104 @@
+/** What the Wall shows and what is chosen on it: the page's own state, kept while other screens are open. */
+import { create } from "zustand";
+import type { Day, Family, Shot } from "../shared/api";
+import { isOff } from "../shared/compare";
+
+export const ORDERS = ["shooting order", "worst first"] as const;
+export const FILTERS = [
+  "all",
+  "new",
+  "balanced",
+  "matched",
+  "checked",
+  "out of tolerance",
+  "with a note",
+] as const;
+export type Filter = (typeof FILTERS)[number];
+
+interface WallState {
+  order: (typeof ORDERS)[number];
+  filter: Filter;
+  search: string;
+  chosen: ReadonlySet<number>;
+  /** The shot that keys act on, and where a range began. */
+  at: number | null;
+  anchor: number | null;
+}
+
+export const useWall = create<WallState>(() => ({
+  order: "shooting order",
+  filter: "all",
+  search: "",
+  chosen: new Set(),
+  at: null,
+  anchor: null,
+}));
+
+const set = useWall.setState;
+const state = useWall.getState;
+
+function passes(shot: Shot, family: Family, { filter, search }: WallState, letter: string): boolean {
+  const kept =
+    filter === "all" ||
+    (filter === "out of tolerance"
+      ? isOff(shot)
+      : filter === "with a note"
+        ? shot.note !== ""
+        : shot.state === filter);
+  const words = search.toLowerCase().split(/\s+/).filter(Boolean);
+  const text =
+    `${shot.name} ${shot.file} ${shot.roll} ${shot.note} ${family.name} camera ${letter}`.toLowerCase();
+  return kept && words.every((word) => text.includes(word));
+}
+
+export interface Row {
+  family: Family;
+  members: Shot[];
+  /** How many the filter leaves out. */
+  hidden: number;
+}
+
+/** Families with the shots that are to be seen, in order; empty families last. */
+export function rowsOf(day: Day, wall: WallState): Row[] {
+  const letters = new Map(day.cameras.map((camera) => [camera.id, camera.letter]));
+  const worst = (shot: Shot) => (wall.order === "worst first" ? -(shot.distance ?? -1) : 0);
+  const rows = day.families.map((family) => {
+    const all = day.shots.filter((shot) => shot.family_id === family.id);
+    const members = all
+      .filter((shot) => passes(shot, family, wall, letters.get(shot.camera_id) ?? ""))
+      .sort((a, b) => worst(a) - worst(b));
+    return { family, members, hidden: all.length - members.length };
+  });
+  const filtered = wall.filter !== "all" || wall.search !== "";
+  const shown = rows.filter((row) => row.members.length > 0 || (!filtered && row.hidden === 0));
+  const most = (row: Row) => Math.max(-1, ...row.members.map((shot) => shot.distance ?? -1));
+  if (wall.order === "worst first") shown.sort((a, b) => most(b) - most(a));
+  return shown;
+}
+
+export function focus(id: number) {
+  if (state().at !== id) set({ at: id });
+}
+
+export function toggle(id: number) {
+  const chosen = new Set(state().chosen);
+  if (!chosen.delete(id)) chosen.add(id);
+  set({ chosen, at: id, anchor: id });
+}
+
+/** Choose from where the range began to here, in the order shown. */
+export function extend(to: number, order: number[]) {
+  const from = state().anchor ?? state().at ?? to;
+  const [a, b] = [order.indexOf(from), order.indexOf(to)];
+  if (a < 0 || b < 0) return toggle(to);
+  set({ chosen: new Set(order.slice(Math.min(a, b), Math.max(a, b) + 1)), at: to, anchor: from });
+}
+
+export const choose = (ids: Iterable<number>) => set({ chosen: new Set(ids) });
+
+/** What an action is for: the chosen shots that are seen, or the one in hand. */
+export function targets(shown: Shot[]): Shot[] {
+  const { chosen, at } = state();
+  const found = shown.filter((shot) => chosen.has(shot.id));
+  return found.length > 0 ? found : shown.filter((shot) => shot.id === at);
+}

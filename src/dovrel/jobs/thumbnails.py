@@ -1,0 +1,33 @@
+"""Thumbnails: a shot's middle frame under the corrections in force, kept by what they are."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Sequence
+from pathlib import Path
+
+import cv2
+import numpy as np
+import simplejpeg
+
+from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.correct.levels import combined
+
+THUMBNAIL_WIDTH = 256
+
+
+def thumbnail_path(data: Path, shot_id: int, chain: Sequence[TenNumbers]) -> Path:
+    """Where the thumbnail of a shot under a chain of corrections lies, if it has been made."""
+    does = combined(chain)
+    name = f".{hashlib.sha256(repr(does).encode()).hexdigest()[:16]}" if does else ""
+    return data / "thumbnails" / f"{shot_id}{name}.jpg"
+
+
+def write_thumbnail(picture: np.ndarray, path: Path) -> None:
+    """Write a small JPEG of a picture uint8 (H, W, 3), whole or not at all."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    height = max(2, round(picture.shape[0] * THUMBNAIL_WIDTH / picture.shape[1]))
+    small = cv2.resize(picture, (THUMBNAIL_WIDTH, height), interpolation=cv2.INTER_AREA)
+    partial = path.with_suffix(".partial")
+    partial.write_bytes(simplejpeg.encode_jpeg(np.ascontiguousarray(small), 88, colorsubsampling="444"))
+    partial.replace(path)
