@@ -154,12 +154,13 @@ def bench_live(
 @bench.command("match")
 def bench_match(
     pictures: Annotated[Path | None, typer.Option(help="Write reference, shot, match, truth side by side.")] = None,
+    wide: Annotated[bool, typer.Option(help="Every other view of the family as reference.")] = False,
     as_json: JsonOption = False,
 ) -> None:
     """Matches of the demo beside four published transfer methods, against the true answers."""
     from dovrel.bench import matching
 
-    results = matching.run(ROOT / "benchmarks" / "truth", pictures)
+    results = matching.run(ROOT / "benchmarks" / "truth", pictures, wide=wide)
     if as_json:
         print(json.dumps(matching.summary(results), indent=1))
     else:

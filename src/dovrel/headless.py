@@ -124,7 +124,7 @@ def describe_balance(result: dict) -> str:
 def match_pair(reference: Input, shot: Input, output: str, strength: float) -> tuple[dict, TenNumbers]:
     """Match one file to another."""
     there, here = reference.read(output), shot.read(output)
-    evidence = Evidence(there.working, here.working, here.recorded, tables.output_table(output), output_id=output)
+    evidence = Evidence(there.working, here.working, here.recorded, tables.output_table(output))
     result = match(evidence, strength=strength)
     return {
         "reference": reference.file.name,

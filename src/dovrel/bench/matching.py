@@ -19,7 +19,7 @@ from dovrel.core.match import Evidence, match
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.measure.frame import display_of
 from dovrel.demo import cards
-from dovrel.media.picture import read_recorded, shrink, to_picture
+from dovrel.media.picture import Picture, read_recorded, shrink, to_picture
 from dovrel.media.stills import read_still
 from dovrel.media.video import probe
 
@@ -63,17 +63,30 @@ def _published(shown: np.ndarray, reference: np.ndarray, truth: np.ndarray) -> d
     return scores
 
 
-def run_pair(entry: dict, truth_folder: Path, pictures: Path | None = None) -> PairResult:
-    """Match one shot of the demo to its family's reference and compare with the true answer."""
-    table = tables.output_table()
-    take, reference_take = cards.find(entry["shot"]), cards.find(entry["reference"])
-    frames = []
-    for clip, frame in ((take, entry["frame"]), (reference_take, 0)):
-        recorded = shrink(read_recorded(clip.path, frame, probe(clip.path)))
-        frames.append(to_picture(recorded, clip.encoding))
-    shot, reference = frames
+def _recorded(clip: cards.DemoClip, frame: int) -> Picture:
+    return to_picture(shrink(read_recorded(clip.path, frame, probe(clip.path))), clip.encoding)
+
+
+def _true_answer(entry: dict, truth_folder: Path) -> Picture:
+    """The view of a shot as its family's reference camera would have taken it, exactly exposed."""
     code = read_still(truth_folder / entry["file"])
-    truth = display_of(to_picture(code * (65535 / (1023 * 64)), reference_take.encoding).working, [], table)
+    return to_picture(code * (65535 / (1023 * 64)), cards.find(entry["reference"]).encoding)
+
+
+def run_pair(entry: dict, other: dict | None, truth_folder: Path, pictures: Path | None = None) -> PairResult:
+    """Match one shot of the demo and compare with its true answer.
+
+    Parameters
+    ----------
+    other : the entry whose true answer is the reference; the family's reference as recorded if None
+    """
+    table = tables.output_table()
+    shot = _recorded(cards.find(entry["shot"]), entry["frame"])
+    if other is None:
+        reference, name = _recorded(cards.find(entry["reference"]), 0), entry["reference"]
+    else:
+        reference, name = _true_answer(other, truth_folder), f"{other['shot']}, answer"
+    truth = display_of(_true_answer(entry, truth_folder).working, [], table)
 
     started = time.perf_counter()
     result = match(Evidence(reference.working, shot.working, shot.recorded, table))
@@ -83,12 +96,12 @@ def run_pair(entry: dict, truth_folder: Path, pictures: Path | None = None) -> P
     reference_shown = _fitted(display_of(reference.working, [], table), truth)
     if pictures:
         row = np.hstack([reference_shown, shown, matched, truth])
-        name = pictures / f"{entry['shot']}.{entry['frame']:03d}.png"
-        cv2.imwrite(str(name), (np.clip(row, 0, 1) * 255).astype(np.uint8)[..., ::-1])
+        path = pictures / f"{entry['shot']}.{entry['frame']:03d}.{name.replace(', ', '.')}.png"
+        cv2.imwrite(str(path), (np.clip(row, 0, 1) * 255).astype(np.uint8)[..., ::-1])
     return PairResult(
         shot=entry["shot"],
         frame=entry["frame"],
-        reference=entry["reference"],
+        reference=name,
         unmatched=float(display_difference(shown, truth).mean()),
         ours=float(display_difference(matched, truth).mean()),
         methods=_published(shown, reference_shown, truth),
@@ -99,13 +112,31 @@ def run_pair(entry: dict, truth_folder: Path, pictures: Path | None = None) -> P
     )
 
 
-def run(truth_folder: Path, pictures: Path | None = None) -> list[PairResult]:
-    """Every pair of the demo with a known answer, the references themselves left out."""
+def _pairs(entries: list[dict], *, wide: bool) -> list[tuple[dict, dict | None]]:
+    """Each shot with its family's reference, or, `wide`, with every other view of its family."""
+    if not wide:
+        return [(entry, None) for entry in entries if entry["shot"] != entry["reference"]]
+    first = {entry["shot"]: entry for entry in reversed(entries)}
+    return [
+        (entry, other)
+        for entry in first.values()
+        for other in first.values()
+        if other["reference"] == entry["reference"] and other["shot"] not in (entry["shot"], entry["reference"])
+    ]
+
+
+def run(truth_folder: Path, pictures: Path | None = None, *, wide: bool = False) -> list[PairResult]:
+    """Every pair of the demo with a known answer.
+
+    `wide` takes the true answers of a family's other views as references: wide against close,
+    from the left against from the right, with little that both show.
+    """
     entries = json.loads((truth_folder / "truth.json").read_text())
     if pictures:
         pictures.mkdir(parents=True, exist_ok=True)
-    run_pair(entries[1], truth_folder)  # compiled and loaded before anything is timed
-    return [run_pair(e, truth_folder, pictures) for e in entries if e["shot"] != e["reference"]]
+    pairs = _pairs(entries, wide=wide)
+    run_pair(*pairs[0], truth_folder)  # compiled and loaded before anything is timed
+    return [run_pair(entry, other, truth_folder, pictures) for entry, other in pairs]
 
 
 def summary(results: list[PairResult]) -> dict:
@@ -124,12 +155,23 @@ def summary(results: list[PairResult]) -> dict:
 
 def print_table(console: Console, results: list[PairResult]) -> None:
     table = RichTable(title="Mean CIEDE2000 to the true answer")
-    for heading in ("shot", "frame", "no match", "ours", *METHODS.values(), "ratio", "sure", "points", "s"):
+    for heading in (
+        "shot",
+        "frame",
+        "reference",
+        "no match",
+        "ours",
+        *METHODS.values(),
+        "ratio",
+        "sure",
+        "points",
+        "s",
+    ):
         table.add_column(heading, justify="right")
     for r in results:
         scores = [f"{r.methods[method]:.1f}" for method in METHODS]
         table.add_row(
-            r.shot, str(r.frame), f"{r.unmatched:.1f}", f"{r.ours:.2f}", *scores, f"{r.ratio:.2f}",
+            r.shot, str(r.frame), r.reference, f"{r.unmatched:.1f}", f"{r.ours:.2f}", *scores, f"{r.ratio:.2f}",
             f"{r.sureness:.2f}", str(r.correspondences), f"{r.seconds:.1f}",
         )  # fmt: skip
     console.print(table)

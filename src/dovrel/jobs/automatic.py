@@ -14,6 +14,7 @@ from dovrel.core.colour import tables
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.correct.levels import Levels, apply_in_order
 from dovrel.core.match import Evidence
+from dovrel.core.match.correspond import Features
 from dovrel.core.measure.frame import develop, picture_of, render
 from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.core.measure.readings import Percentiles
@@ -23,6 +24,10 @@ from dovrel.media.faults import MediaFault
 from dovrel.media.frames import FrameStore, Source
 from dovrel.store import corrections
 from dovrel.store.models import KeptFrame, Shot
+
+KEPT_FEATURES = 4
+_features: dict[tuple, Features] = {}
+"""Of the references that were matched to last: a family's shots all meet the same one."""
 
 THINNED = 3
 """A saved version is measured on every third pixel and row of the preview."""
@@ -113,17 +118,24 @@ def gather(
     here = frames.preview(shot.source, frame)
     table = tables.output_table(shot.source.output)
     trim, balance = reference.levels.balanced
+    key = (reference.source, kept_frame, trim, balance)
     judged = replace(meters[0], earlier=(trim,), numbers=balance)
-    return Evidence(
+    found = Evidence(
         apply_in_order(there.working, (trim, balance)),
         apply_in_order(here.working, shot.levels.before("shot")),
         here.recorded,
         table,
-        output_id=shot.source.output,
+        reference_numbers=balance,
+        reference_features=_features.get(key),
         percentiles=shot.percentiles,
         reference_mask=judged.mask(there.packed, table),
         shot_mask=replace(meters[1], earlier=shot.levels.before("shot")).mask(here.packed, table),
     )
+    if found.reference_features is not None:
+        _features[key] = found.reference_features
+        while len(_features) > KEPT_FEATURES:
+            _features.pop(next(iter(_features)), None)
+    return found
 
 
 def readings_under(frames: FrameStore, subject: Subject, numbers: TenNumbers) -> list[float] | None:

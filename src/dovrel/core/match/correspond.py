@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-SEARCH_WIDTH = 1280
+SEARCH_WIDTH = 960
 FEATURES = 5000
 RATIO = 0.8
 MIN_INLIERS = 12

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from scipy.optimize import least_squares
@@ -27,8 +28,18 @@ class Pairs:
     reference: np.ndarray
     weight: np.ndarray
 
+    def __len__(self) -> int:
+        return len(self.weight)
 
-def _to_vector(numbers: TenNumbers) -> np.ndarray:
+    def thinned(self, most: int) -> Pairs:
+        """At most so many, evenly taken."""
+        if len(self) <= most:
+            return self
+        chosen = np.linspace(0, len(self) - 1, most).astype(int)
+        return Pairs(self.shot[chosen], self.reference[chosen], self.weight[chosen])
+
+
+def to_vector(numbers: TenNumbers) -> np.ndarray:
     """Log slope, level at mid grey, log power, log saturation: parameters that hardly interact."""
     slope = np.maximum(numbers.slope, 0.02)
     return np.r_[
@@ -39,19 +50,29 @@ def _to_vector(numbers: TenNumbers) -> np.ndarray:
     ]
 
 
-def _to_numbers(vector: np.ndarray) -> TenNumbers:
+def to_numbers(vector: np.ndarray) -> TenNumbers:
+    """The inverse of :func:`to_vector`, kept within sensible limits."""
     slope = np.exp(np.clip(vector[:3], -2.0, 2.0))
     offset = vector[3:6] - slope * MID_GREY
     power = np.exp(np.clip(vector[6:9], -1.5, 1.5))
     return TenNumbers.from_array([*slope, *offset, *power, np.exp(np.clip(vector[9], -1.6, 1.2))])
 
 
+LEVELS = slice(3, 6)
 _SCALE = np.r_[np.full(3, 0.15), np.full(3, 0.05), np.full(3, 0.20), 0.25]
-"""How far each parameter commonly moves; the prior's unit."""
+"""How far each parameter commonly moves."""
+_STEP = 0.02
+"""Of a numerical derivative, in common moves: tables are interpolated in single precision."""
 
+Free = Literal["light", "contrast", "all"]
+"""What may move: the light alone (a gain in each channel); contrast and saturation too; all ten."""
 
-PARSIMONY = 0.8
-"""How strongly plain answers are preferred: channels alike, power and slope near one."""
+_UNIT = np.eye(10)
+_DIRECTIONS: dict[Free, np.ndarray] = {
+    "light": _UNIT[3:6],
+    "contrast": np.vstack([_UNIT[3:6], _UNIT[:3].sum(axis=0), _UNIT[9]]),
+    "all": _UNIT,
+}
 
 
 def differences(pairs: Pairs, numbers: TenNumbers, table: Table) -> np.ndarray:
@@ -61,43 +82,54 @@ def differences(pairs: Pairs, numbers: TenNumbers, table: Table) -> np.ndarray:
 
 
 def fit(
-    pairs: Pairs, start: TenNumbers, prior: TenNumbers, prior_weight: float, trust: float, table: Table
+    pairs: Pairs,
+    start: TenNumbers,
+    table: Table,
+    free: Free,
+    *,
+    pull: float = 0.05,
+    outlying: float = 4.0,
 ) -> TenNumbers:
     """Robust least squares over the pairs, in L*a*b* with chroma weighted as CIE94 does.
 
     Parameters
     ----------
-    start : where the search begins
-    prior, prior_weight : numbers the answer is drawn towards, in units of one pair's worth per
-        common move of a parameter; the channels are drawn together too, so that few pairs
-        cannot twist them apart
-    trust : 0..1, how far the pairs are trusted; plain answers are preferred the less the more
-
-    Returns
-    -------
-    TenNumbers
+    start : where the search begins, and what the answer is held to
+    free : which parameters move
+    pull : how strongly the answer is held to `start`, in units of one pair's worth per common move
+    outlying : difference from which on a pair counts by its size and no longer by its square
     """
+    directions = _DIRECTIONS[free]
+    base = to_vector(start)
+    common = np.abs(directions @ _SCALE) / (directions != 0).sum(axis=1)
     target = lab_of_display(pairs.reference)
     chroma_weight = 1.0 / (1.0 + 0.045 * np.hypot(target[:, 1], target[:, 2]))
     row_weight = np.sqrt(pairs.weight / pairs.weight.sum())[:, None]
     lab_weight = np.stack([np.ones(len(target)), chroma_weight, chroma_weight], axis=1) * row_weight
-    prior_vector = _to_vector(prior)
 
-    def residual(vector: np.ndarray) -> np.ndarray:
-        shown = lab_of_display(display_of(pairs.shot, [_to_numbers(vector)], table))
+    def residual(moved: np.ndarray) -> np.ndarray:
+        vector = base + moved @ directions
+        shown = lab_of_display(display_of(pairs.shot, [to_numbers(vector)], table))
         difference = (shown - target) * lab_weight
         size = np.sqrt((difference**2).sum(axis=1)) / row_weight[:, 0]
-        # A Charbonnier-like loss per pair: outliers count by their size, not its square.
-        robust = difference * (1.0 / np.sqrt(1.0 + (size / 4.0) ** 2) ** 0.5)[:, None]
-        pull = prior_weight * (vector - prior_vector) / _SCALE
-        apart = np.concatenate([vector[i : i + 3] - vector[i : i + 3].mean() for i in (0, 6)])
-        usual = PARSIMONY * (1.05 - trust) * np.concatenate([apart / 0.2, vector[6:9] / 0.3, [vector[:3].mean() / 0.5]])
-        return np.concatenate([robust.ravel(), pull, usual])
+        robust = difference * (1.0 + (size / outlying) ** 2)[:, None] ** -0.25
+        return np.concatenate([robust.ravel(), pull * (vector - base) / _SCALE])
+
+    def derivatives(moved: np.ndarray) -> np.ndarray:
+        here = residual(moved)
+        steps = np.diag(_STEP * common)
+        return np.stack([(residual(moved + step) - here) / step.max() for step in steps], axis=1)
 
     solved = least_squares(
-        residual, _to_vector(start), x_scale=_SCALE, method="trf", max_nfev=25, diff_step=1e-4, ftol=1e-5
+        residual,
+        np.zeros(len(directions)),
+        jac=derivatives,  # type: ignore[arg-type]
+        x_scale=common,
+        method="trf",
+        max_nfev=25,
+        ftol=1e-5,
     )
-    return _to_numbers(solved.x)
+    return to_numbers(base + solved.x @ directions)
 
 
 def blend(a: TenNumbers, b: TenNumbers, share: float) -> TenNumbers:
@@ -106,4 +138,4 @@ def blend(a: TenNumbers, b: TenNumbers, share: float) -> TenNumbers:
         return a
     if share >= 1:
         return b
-    return _to_numbers((1 - share) * _to_vector(a) + share * _to_vector(b))
+    return to_numbers((1 - share) * to_vector(a) + share * to_vector(b))

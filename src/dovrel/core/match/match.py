@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -9,13 +10,15 @@ import numpy as np
 
 from dovrel.core.balance import exposure, whites
 from dovrel.core.balance.propose import CLIPPED_AT, usable_pixels
-from dovrel.core.colour import outputs, white
+from dovrel.core.colour import white
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import STOP
-from dovrel.core.correct.solve import reading_name, solve, take_sample
+from dovrel.core.correct.solve import reading_name, take_sample
 from dovrel.core.match import correspond, shared
-from dovrel.core.match.fit import Pairs, blend, differences, fit
+from dovrel.core.match.fit import LEVELS, Pairs, blend, differences, fit, to_numbers, to_vector
+from dovrel.core.match.parts import PARTS, Part, parts_of
+from dovrel.core.match.ties import Tie, with_ties
 from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles, readings_of_display
 
@@ -23,7 +26,16 @@ WORK_WIDTH = 640
 """Pictures are matched at about this width."""
 
 DENSE = 600
-"""From this many pairs on, the views are alike enough for small gains to count."""
+"""From this many pairs on, one view lies over the other."""
+
+MOST_PAIRS = 700
+"""More pairs say the same more slowly."""
+
+DOUBT = 0.1
+MOST_DOUBT = 0.28
+"""Stops of exposure, for each CIEDE2000 by which the pairs disagree, that an angle may make."""
+
+_NONE_OUTLYING = 30.0
 
 UNSURE_STRENGTH = 0.85
 """How much of an answer is kept that rests on light and neutrals alone."""
@@ -39,7 +51,7 @@ class Match:
     distance_before, distance_after : mean CIEDE2000 over what the two share
     left : (10,), aim minus reading of each of the ten readings, percent
     sureness : 0..1
-    basis : ``points``, ``light`` or ``none``: what the answer rests on
+    basis : ``points``, ``ties``, ``light`` or ``none``: what the answer rests on
     notes : sentences: what it rests on, what could not be met, and why
     correspondences : number of agreeing points
     """
@@ -101,7 +113,9 @@ class Evidence:
 
     Attributes
     ----------
-    points : agreeing points; pairs : their colours, or None where too few were found
+    points : agreeing points; pairs : their colours and those of the ties, or None where too few
+        were found
+    ties : how many of the pairs are ties
     """
 
     def __init__(
@@ -111,29 +125,49 @@ class Evidence:
         shot_recorded: np.ndarray,
         table: Table,
         *,
-        start: TenNumbers = IDENTITY,
-        output_id: str = outputs.DEFAULT_OUTPUT,
+        reference_numbers: TenNumbers = IDENTITY,
+        reference_features: correspond.Features | None = None,
         percentiles: Percentiles = DEFAULT_PERCENTILES,
         reference_mask: np.ndarray | None = None,
         shot_mask: np.ndarray | None = None,
+        ties: Sequence[Tie] = (),
+        ties_alone: bool = False,
     ) -> None:
-        """Parameters as of :func:`match`; masks uint8 (H, W) of the metered pixels, all if None.
+        """Parameters as of :func:`match`.
+
+        Parameters
+        ----------
+        reference_numbers : the balance that `reference_working` was given; its contrast and
+            saturation are tried on the shot
+        reference_features : of the same reference, if found before (`reference_features` of
+            another evidence)
+        reference_mask, shot_mask : uint8 (H, W) of the metered pixels, all if None
+        ties : patches that should measure the same; `ties_alone` to match by nothing else
 
         Raises
         ------
         ValueError
-            If a mask leaves nothing.
+            If a mask leaves nothing, or ties alone are asked for where there are none.
         """
+        if ties_alone and not ties:
+            raise ValueError("there are no ties to match by; draw a patch in the reference and its partner in the shot")
         self.table = table
         self.percentiles = percentiles
+        self.reference_numbers = reference_numbers
         self.reference = _side(reference_working, reference_working, reference_mask)
         self.shot = _side(shot_working, shot_recorded, shot_mask)
         self.reference_display = display_of(self.reference.working, [], table)
+        self.reference_features = reference_features
+        self.points = correspond.NONE
+        if not ties_alone:
+            if self.reference_features is None:
+                self.reference_features = correspond.find_features(self.reference_display)
+            found = _points(self.reference_features, self.reference, self.reference_display, self.shot, table)
+            self.points = found.where(self.reference.inside(found.reference) & self.shot.inside(found.shot))
+        self.ties = len(ties)
+        found_pairs = _pairs(self.points, self.reference_display, self.shot)
+        self.pairs = with_ties(found_pairs, ties, self.reference_display, self.shot.working, alone=ties_alone)
         metered = self.reference_display[self.reference.metered]
-        self.near = _near(metered, self.shot, start, table, output_id, percentiles)
-        found = _points(self.reference_display, self.shot, self.near, table)
-        self.points = found.where(self.reference.inside(found.reference) & self.shot.inside(found.shot))
-        self.pairs = _pairs(self.points, self.reference_display, self.shot)
         self._palette = None if self.pairs else shared.palette(metered)
 
     def distance(self, numbers: TenNumbers) -> float:
@@ -152,7 +186,13 @@ class Evidence:
         return readings_of_display(display_of(metered, [numbers], self.table), self.percentiles)
 
 
-def match(evidence: Evidence, *, start: TenNumbers = IDENTITY, strength: float = 1.0) -> Match:
+def match(
+    evidence: Evidence,
+    *,
+    start: TenNumbers = IDENTITY,
+    strength: float = 1.0,
+    what: Collection[Part] = PARTS,
+) -> Match:
     """Find the ten numbers that make a shot measure like a reference on what the two share.
 
     Parameters
@@ -163,6 +203,7 @@ def match(evidence: Evidence, *, start: TenNumbers = IDENTITY, strength: float =
         shot_recorded : float array (H, W, 3), the shot's code values, 0..1
     start : the shot's balance now; distances before are measured under it
     strength : 0..1, the part of the way from `start` to the answer
+    what : which parts of the look are matched; the others stay as they are
 
     Returns
     -------
@@ -178,14 +219,17 @@ def match(evidence: Evidence, *, start: TenNumbers = IDENTITY, strength: float =
     if not 0 <= strength <= 1:
         raise ValueError("strength must lie between 0 and 100 %")
     notes: list[str] = []
-    by_light = _by_light(evidence.reference, evidence.shot, evidence.table, notes)
     if evidence.pairs is not None:
-        basis = "points"
-        numbers, sureness = _fit_to_points(evidence, evidence.pairs, start, by_light)
+        basis = "points" if len(evidence.points) else "ties"
+        numbers, sureness = _fit_to_pairs(evidence, evidence.pairs, start)
         candidates = [numbers]
-        notes.append(f"{len(evidence.points)} points of the same subject found in both pictures")
+        if len(evidence.points):
+            notes.append(f"{len(evidence.points)} points of the same subject found in both pictures")
+        if evidence.ties:
+            notes.append(f"{evidence.ties} {'tie' if evidence.ties == 1 else 'ties'} held to measure the same")
     else:
         basis, sureness = "light", 0.3
+        by_light = _by_light(evidence.reference, evidence.shot, evidence.table, notes)
         candidates = [blend(start, by_light, UNSURE_STRENGTH), blend(start, by_light, 0.5)]
         notes.append(
             "the two pictures share no recognisable points; matched by the light and the neutrals "
@@ -197,28 +241,19 @@ def match(evidence: Evidence, *, start: TenNumbers = IDENTITY, strength: float =
     if min(reached) >= before:
         numbers, basis, sureness = start, "none", min(sureness, 0.3)
         notes.append("no correction brings the shot nearer to the reference; nothing was changed")
-    numbers = blend(start, numbers, strength)
+    numbers = blend(start, parts_of(start, numbers, what), strength)
     aims = evidence.reference_readings()
     left = aims - evidence.readings(numbers)
     notes.extend(_clipping_notes(evidence.shot, aims))
     return Match(numbers, before, evidence.distance(numbers), left, sureness, basis, tuple(notes), len(evidence.points))
 
 
-def _near(
-    reference_metered: np.ndarray,
-    shot: _Side,
-    start: TenNumbers,
-    table: Table,
-    output_id: str,
-    percentiles: Percentiles,
-) -> TenNumbers:
-    """The distributions laid on each other: only to bring the pictures near."""
-    aims = readings_of_display(reference_metered, percentiles)
-    sample = take_sample(shot.working[shot.metered], 2500)
-    solution = solve(
-        sample, start, aims, table, output_id=output_id, percentiles=percentiles, iterations=6, thorough=False
-    )
-    return solution.numbers
+def _brightened(reference: _Side, shot: _Side) -> np.ndarray:
+    """The shot's working values as bright as the reference's: only so that features are seen."""
+    ends = [20, 50, 80]
+    there = np.percentile(exposure.scene_stops(take_sample(reference.working[reference.metered], 6000)), ends)
+    here = np.percentile(exposure.scene_stops(take_sample(shot.working[shot.metered], 6000)), ends)
+    return shot.working + np.float32((there - here).mean() * STOP)
 
 
 def _by_light(reference: _Side, shot: _Side, table: Table, notes: list[str]) -> TenNumbers:
@@ -241,9 +276,11 @@ def _by_light(reference: _Side, shot: _Side, table: Table, notes: list[str]) -> 
     return TenNumbers(offset=(float(offset[0]), float(offset[1]), float(offset[2])))
 
 
-def _points(reference_display: np.ndarray, shot: _Side, near: TenNumbers, table: Table) -> correspond.Correspondences:
-    shown = np.clip(display_of(shot.working, [near], table), 0, 1)
-    found = correspond.correspond(correspond.find_features(reference_display), correspond.find_features(shown))
+def _points(
+    features: correspond.Features, reference: _Side, reference_display: np.ndarray, shot: _Side, table: Table
+) -> correspond.Correspondences:
+    shown = np.clip(display_of(_brightened(reference, shot), [], table), 0, 1)
+    found = correspond.correspond(features, correspond.find_features(shown))
     return correspond.denser(found, np.clip(reference_display, 0, 1), shown)
 
 
@@ -262,30 +299,63 @@ def _pairs(points: correspond.Correspondences, reference_display: np.ndarray, sh
     return Pairs(here[keep], there[keep], 1.0 / np.sqrt(counts[inverse]))
 
 
-def _fit_to_points(
-    evidence: Evidence, pairs: Pairs, start: TenNumbers, by_light: TenNumbers
-) -> tuple[TenNumbers, float]:
-    """Fit to the pairs, trusting them by count, spread over picture and tones, and agreement."""
+def _fit_to_pairs(evidence: Evidence, pairs: Pairs, start: TenNumbers) -> tuple[TenNumbers, float]:
+    """Fit what the pairs can bear, and say how far they are trusted.
+
+    Where one view lies over the other, a surface is lit and seen alike in both, and all ten
+    numbers are fitted. From another angle it is not: the scatter that this makes would draw
+    every slope towards zero, as errors in the variable fitted from always do, so only the light
+    is fitted there, a gain in each channel; contrast and saturation are the shot's own, or the
+    reference's if those bring the two nearer.
+    """
     table = evidence.table
+    thin = pairs.thinned(MOST_PAIRS)
 
     def error(candidate: TenNumbers) -> float:
-        return float(np.median(differences(pairs, candidate, table)))
+        return float(np.median(differences(thin, candidate, table)))
 
+    if not len(evidence.points):
+        free = "light" if len(pairs) < 3 else "contrast" if len(pairs) < 6 else "all"
+        numbers = fit(pairs, start, table, free, outlying=_NONE_OUTLYING)
+        return numbers, float(np.clip(1.1 - error(numbers) / 8, 0.2, 0.9))
+    shapes = {_shaped(evidence.reference_numbers, start), start}
+    lit = [fit(thin, shape, table, "light") for shape in shapes]
+    numbers = min(lit, key=error)
+    if len(pairs) >= DENSE:
+        numbers = fit(thin, numbers, table, "contrast")
+        numbers = fit(thin, numbers, table, "all", pull=0.1, outlying=_NONE_OUTLYING)
+    else:
+        numbers = _cautious(start, numbers, error(numbers))
     cells = {(int(x * 6), int(y * 4)) for x, y in evidence.points.shot}
     tones = np.ptp(np.percentile(pairs.reference.mean(axis=1), [5, 95]))
-    enough = 1 - np.exp(-len(pairs.weight) / 80)
+    enough = 1 - np.exp(-len(pairs) / 80)
     spread = min(1.0, len(cells) / 9) * min(1.0, tones / 0.45)
     trust = float(enough * (0.35 + 0.65 * spread))
-    prior = min((by_light, start), key=error)
-    prior_weight = 0.10 + 1.6 * (1 - trust) ** 2
-    fitted = [fit(pairs, begin, prior, prior_weight, trust, table) for begin in (prior, evidence.near)]
-    numbers = min(fitted, key=error)
-    residual = differences(pairs, numbers, table)
-    if len(pairs.weight) < DENSE:
-        # From another angle surfaces differ by themselves; a gain within that is no evidence.
-        gain = float(differences(pairs, start, table).mean() / max(residual.mean(), 0.1))
-        numbers = blend(start, numbers, float(np.clip((gain - 1.5) / 0.7, 0, 1)))
-    return numbers, trust * float(np.clip(1.25 - np.median(residual) / 8, 0.2, 1.0))
+    return numbers, trust * float(np.clip(1.25 - error(numbers) / 8, 0.2, 1.0))
+
+
+def _shaped(shape: TenNumbers, start: TenNumbers) -> TenNumbers:
+    """Contrast and saturation of one correction, with the level of another at mid grey."""
+    vector = to_vector(shape)
+    vector[LEVELS] = to_vector(start)[LEVELS]
+    return to_numbers(vector)
+
+
+def _cautious(start: TenNumbers, numbers: TenNumbers, error: float) -> TenNumbers:
+    """A small exposure from another angle is no evidence: an angle does as much to a surface by itself.
+
+    The common gain is shrunk as James and Stein do, by how far the pairs disagree beside the
+    largest gain of a channel; what differs between the channels is kept, for an angle does
+    not colour.
+    """
+    vector = to_vector(numbers)
+    moved = vector[LEVELS] - to_vector(start)[LEVELS]
+    doubt = min(DOUBT * error, MOST_DOUBT) * STOP
+    kept = max(0.0, 1 - (doubt / max(float(np.abs(moved).max()), 1e-9)) ** 2)
+    if kept == 0:
+        return start
+    vector[LEVELS] -= (1 - kept) * moved.mean()
+    return to_numbers(vector)
 
 
 def _clipping_notes(shot: _Side, aims: np.ndarray) -> list[str]:

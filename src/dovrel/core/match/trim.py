@@ -8,11 +8,14 @@ import numpy as np
 
 from dovrel.core.colour import controls
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers, Triple
-from dovrel.core.colour.working import MID_GREY
+from dovrel.core.colour.working import MID_GREY, STOP
 from dovrel.core.match import correspond
 from dovrel.core.match.match import Evidence
 
 ROUNDS = 12
+STOPS_A_UNIT = 1 / STOP
+AGREED = 0.15
+"""Stops by which the whites of pairs of shots may differ and still be the camera's own."""
 LOSS = 0.02
 """Working-space distance from which on a point counts by its size, not its square."""
 
@@ -26,13 +29,16 @@ class Trim:
     numbers : slope and offset only, so that it joins with the balance that follows
     before, after : median distance of corresponding colours, in stops, each pair of shots
         freed of an exposure of its own
-    spread : how far apart the pairs of shots are about it, in stops at mid grey
+    spread : how far the pairs of shots disagree on the white, in stops
+    agreed : whether they agree well enough for the white to be the camera's; if not, each
+        take was set differently, and the trim holds contrast alone
     """
 
     numbers: TenNumbers
     before: float
     after: float
     spread: float
+    agreed: bool
 
 
 def colours_of(evidence: Evidence) -> tuple[np.ndarray, np.ndarray] | None:
@@ -84,14 +90,18 @@ def solve_trim(pairs: list[tuple[np.ndarray, np.ndarray]]) -> Trim:
     # Exposure is a take's own; what the cameras differ by is how the channels lie to each other.
     moved = level - MID_GREY
     exposure = moved.mean(axis=0)
-    middle = np.median(moved - exposure, axis=1) + np.median(exposure)
+    white = np.median(moved - exposure, axis=1)
+    spread = float(np.abs((moved - exposure) - white[:, None]).mean() * STOPS_A_UNIT)
+    agreed = spread <= AGREED
+    middle = white + np.median(exposure) if agreed else np.zeros(3)
     offset = middle + MID_GREY - slope * MID_GREY
     numbers = TenNumbers(_triple(slope), _triple(offset))
     return Trim(
         numbers,
         _distance(x, y, which, IDENTITY),
         _distance(x, y, which, numbers),
-        float(np.abs((moved - exposure) - np.median(moved - exposure, axis=1)[:, None]).mean() * 17.52),
+        spread,
+        agreed,
     )
 
 
@@ -104,13 +114,19 @@ def _distance(x: np.ndarray, y: np.ndarray, which: np.ndarray, numbers: TenNumbe
     for pair in np.unique(which):
         mine = left[which == pair]
         left[which == pair] = mine - np.median(mine.mean(axis=1))
-    return float(np.median(np.abs(left).mean(axis=1)) * 17.52)
+    return float(np.median(np.abs(left).mean(axis=1)) * STOPS_A_UNIT)
 
 
 def describe(trim: Trim) -> str:
     """What the trim amounts to, in words."""
     read = controls.read(trim.numbers)
+    apart = f"colours {trim.before:.2f} stops apart before, {trim.after:.2f} after"
+    if not trim.agreed:
+        return (
+            f"contrast {read.contrast:.2f} only: the white was set differently from take to take, "
+            f"by {trim.spread:.2f} stops, so it is each shot's own; {apart}"
+        )
     return (
         f"exposure {read.exposure:+.2f} stops, white {read.warmth:.0f} K tint {read.tint:+.0f}, "
-        f"contrast {read.contrast:.2f}; colours {trim.before:.2f} stops apart before, {trim.after:.2f} after"
+        f"contrast {read.contrast:.2f}; {apart}"
     )
