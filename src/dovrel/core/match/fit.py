@@ -59,6 +59,9 @@ def to_numbers(vector: np.ndarray) -> TenNumbers:
 
 
 LEVELS = slice(3, 6)
+SHAPE = np.r_[0:3, 6:10]
+"""Where the light stands in :func:`to_vector`, and where contrast, gamma and saturation do."""
+
 _SCALE = np.r_[np.full(3, 0.15), np.full(3, 0.05), np.full(3, 0.20), 0.25]
 """How far each parameter commonly moves."""
 _STEP = 0.02

@@ -16,7 +16,7 @@ from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import STOP
 from dovrel.core.correct.solve import reading_name, take_sample
 from dovrel.core.match import correspond, shared
-from dovrel.core.match.fit import LEVELS, Pairs, blend, differences, fit, to_numbers, to_vector
+from dovrel.core.match.fit import LEVELS, SHAPE, Pairs, blend, differences, fit, to_numbers, to_vector
 from dovrel.core.match.parts import PARTS, Part, parts_of
 from dovrel.core.match.ties import Tie, with_ties
 from dovrel.core.measure.frame import display_of
@@ -31,8 +31,8 @@ DENSE = 600
 MOST_PAIRS = 700
 """More pairs say the same more slowly."""
 
-DOUBT = 0.1
-MOST_DOUBT = 0.28
+DOUBT = 0.13
+MOST_DOUBT = 0.4
 """Stops of exposure, for each CIEDE2000 by which the pairs disagree, that an angle may make."""
 
 _NONE_OUTLYING = 30.0
@@ -305,8 +305,8 @@ def _fit_to_pairs(evidence: Evidence, pairs: Pairs, start: TenNumbers) -> tuple[
     Where one view lies over the other, a surface is lit and seen alike in both, and all ten
     numbers are fitted. From another angle it is not: the scatter that this makes would draw
     every slope towards zero, as errors in the variable fitted from always do, so only the light
-    is fitted there, a gain in each channel; contrast and saturation are the shot's own, or the
-    reference's if those bring the two nearer.
+    is fitted there, a gain in each channel; contrast and saturation are those that the reference
+    was given, or what the shot was given already if that brings the two nearer.
     """
     table = evidence.table
     thin = pairs.thinned(MOST_PAIRS)
@@ -318,7 +318,9 @@ def _fit_to_pairs(evidence: Evidence, pairs: Pairs, start: TenNumbers) -> tuple[
         free = "light" if len(pairs) < 3 else "contrast" if len(pairs) < 6 else "all"
         numbers = fit(pairs, start, table, free, outlying=_NONE_OUTLYING)
         return numbers, float(np.clip(1.1 - error(numbers) / 8, 0.2, 0.9))
-    shapes = {_shaped(evidence.reference_numbers, start), start}
+    shapes = [_shaped(evidence.reference_numbers, start)]
+    if not np.allclose(to_vector(start)[SHAPE], 0, atol=1e-3):
+        shapes.append(start)
     lit = [fit(thin, shape, table, "light") for shape in shapes]
     numbers = min(lit, key=error)
     if len(pairs) >= DENSE:
@@ -344,14 +346,15 @@ def _shaped(shape: TenNumbers, start: TenNumbers) -> TenNumbers:
 def _cautious(start: TenNumbers, numbers: TenNumbers, error: float) -> TenNumbers:
     """A small exposure from another angle is no evidence: an angle does as much to a surface by itself.
 
-    The common gain is shrunk as James and Stein do, by how far the pairs disagree beside the
-    largest gain of a channel; what differs between the channels is kept, for an angle does
-    not colour.
+    The common gain is dropped where the largest gain of a channel lies within that doubt, which
+    grows with how far the pairs disagree, and soon kept whole beyond it (between a hard and a
+    soft threshold, Gao and Bruce 1997); what differs between the channels is kept, for an angle
+    does not colour.
     """
     vector = to_vector(numbers)
     moved = vector[LEVELS] - to_vector(start)[LEVELS]
     doubt = min(DOUBT * error, MOST_DOUBT) * STOP
-    kept = max(0.0, 1 - (doubt / max(float(np.abs(moved).max()), 1e-9)) ** 2)
+    kept = max(0.0, 1 - (doubt / max(float(np.abs(moved).max()), 1e-9)) ** 4)
     if kept == 0:
         return start
     vector[LEVELS] -= (1 - kept) * moved.mean()

@@ -1,0 +1,112 @@
+"""Ties, parts of a look, and what oblique views may and may not do to a match."""
+
+import numpy as np
+import pytest
+
+from dovrel.core.colour import cdl
+from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.colour.working import STOP
+from dovrel.core.match import Evidence, match
+from dovrel.core.match.fit import Pairs, differences, fit, to_numbers, to_vector
+from dovrel.core.match.parts import PARTS, parts_of
+from dovrel.core.match.ties import Tie, patch_mean
+from dovrel.core.measure.frame import display_of
+
+
+@pytest.fixture
+def scattered(rng, table):
+    """Pairs under a known gain, each surface seen a little different by the other camera."""
+
+    def pairs(gain, scatter: float) -> Pairs:
+        shot = rng.uniform(0.25, 0.55, (400, 3)).astype(np.float32)
+        seen = shot + np.float32(np.array(gain) * STOP) + rng.normal(0, scatter * STOP, shot.shape).astype(np.float32)
+        return Pairs(shot, display_of(seen.astype(np.float32), [], table), np.ones(400))
+
+    return pairs
+
+
+def test_a_fit_finds_a_known_gain_from_anywhere(scattered, table):
+    gain = np.array((0.8, 0.2, -0.9))
+    found = fit(scattered(gain, 0.0), IDENTITY, table, "light")
+    assert np.abs(np.array(found.offset) / STOP - gain).max() < 0.05
+    assert found.slope == IDENTITY.slope
+
+
+def test_scatter_does_not_flatten_what_only_light_changed(scattered, table):
+    """The light alone is fitted without a bias; a free slope would be drawn towards zero."""
+    pairs = scattered((0.5, 0.5, 0.5), 0.6)
+    light = fit(pairs, IDENTITY, table, "light")
+    assert np.abs(np.array(light.offset) / STOP - 0.5).max() < 0.12
+    free = fit(pairs, light, table, "contrast", pull=0.0)
+    assert np.mean(free.slope) * free.saturation < 0.97
+
+
+def test_parameters_go_there_and_back():
+    numbers = TenNumbers((1.1, 0.9, 1.0), (0.02, -0.03, 0.0), (0.9, 1.0, 1.2), 1.4)
+    assert np.allclose(to_numbers(to_vector(numbers)).as_array(), numbers.as_array(), atol=1e-9)
+
+
+def test_parts_of_a_look_are_taken_apart_and_together():
+    answer = TenNumbers((1.2, 1.1, 1.0), (0.03, 0.0, -0.05), (1.0, 0.95, 1.0), 0.7)
+    assert parts_of(IDENTITY, answer, PARTS) == answer
+    levels = parts_of(IDENTITY, answer, ["levels"])
+    assert np.ptp(to_vector(levels)[:3]) < 1e-9
+    assert levels.saturation == pytest.approx(1.0)
+    cast = parts_of(IDENTITY, answer, ["cast"])
+    assert to_vector(cast)[3:6].mean() == pytest.approx(to_vector(IDENTITY)[3:6].mean())
+    assert parts_of(IDENTITY, answer, ["saturation"]) == TenNumbers(saturation=answer.saturation)
+    with pytest.raises(ValueError, match="choose"):
+        parts_of(IDENTITY, answer, [])
+
+
+def test_ties_alone_make_their_patches_measure_the_same(demo_frame, table):
+    reference, shot = demo_frame("12A-1", width=640), demo_frame("12C-2", width=640)
+    # The wall between the posters, a poster's paper, the door.
+    patches = [((0.60, 0.30), (0.64, 0.40)), ((0.10, 0.35), (0.16, 0.60))]
+    ties = [Tie(box, box) for box in patches]
+    evidence = Evidence(reference.working, shot.working, shot.recorded, table, ties=ties, ties_alone=True)
+    result = match(evidence)
+    assert result.basis == "ties"
+    assert "2 ties" in " ".join(result.notes)
+    before, after = (differences(evidence.pairs, n, table) for n in (IDENTITY, result.numbers))
+    assert after.mean() < 0.35 * before.mean()
+    with pytest.raises(ValueError, match="ties"):
+        Evidence(reference.working, shot.working, shot.recorded, table, ties_alone=True)
+
+
+def test_a_tie_needs_an_area():
+    with pytest.raises(ValueError, match="area"):
+        Tie(((0.2, 0.2), (0.2, 0.4)), ((0.1, 0.1), (0.2, 0.2)))
+
+
+def test_a_patch_is_a_plain_mean(rng):
+    image = rng.random((20, 40, 3))
+    assert np.allclose(patch_mean(image, ((0.25, 0.5), (0.5, 0.75))), image[10:15, 10:20].mean(axis=(0, 1)))
+    assert np.allclose(patch_mean(image, ((0.001, 0.001), (0.002, 0.002))), image[0, 0])
+
+
+def test_another_angle_under_the_same_light_changes_nothing(demo_frame, table):
+    """12B-1 was exposed and set as the reference was: from across the room surfaces only look different."""
+    reference, shot = demo_frame("12A-1", 0, 960), demo_frame("12B-1", 0, 960)
+    result = match(Evidence(reference.working, shot.working, shot.recorded, table))
+    assert result.numbers == IDENTITY
+    assert "nothing was changed" in " ".join(result.notes)
+
+
+@pytest.mark.parametrize("name,stops", [("12A-2", 1.1), ("21A-2", -0.8)])
+def test_a_wrong_exposure_is_found_from_another_angle(demo_frame, table, name, stops):
+    reference = demo_frame("12A-1" if name.startswith("12") else "21A-1", 0, 960)
+    shot = demo_frame(name, 0, 960)
+    result = match(Evidence(reference.working, shot.working, shot.recorded, table))
+    grey = cdl.apply(np.full((1, 3), 0.41359), result.numbers)[0] - 0.41359
+    assert np.abs(grey / STOP - stops).max() < 0.3
+
+
+def test_the_reference_s_contrast_is_tried_on_the_shot(demo_frame, table):
+    """A reference that was given contrast asks for it in the shot, also where only light is fitted."""
+    graded = TenNumbers((1.25, 1.25, 1.25), (-0.1034, -0.1034, -0.1034))
+    there, shot = demo_frame("12A-1", 0, 960), demo_frame("12A-2", 0, 960)
+    reference = cdl.apply(there.working, graded).astype(np.float32)
+    evidence = Evidence(reference, shot.working, shot.recorded, table, reference_numbers=graded)
+    result = match(evidence)
+    assert np.mean(result.numbers.slope) == pytest.approx(1.25, abs=0.02)

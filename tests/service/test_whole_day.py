@@ -1,0 +1,313 @@
+"""The whole day at once: batches, operations undone as one, families, levels, line-up, two workers."""
+
+import os
+import shutil
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import httpx
+import numpy as np
+import psutil
+import pytest
+
+from dovrel.core.colour import cdl, tables
+from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.measure.frame import display_of
+from dovrel.core.measure.readings import readings_of_display
+from dovrel.demo import cards
+from dovrel.formats import asc_cdl
+from dovrel.media.picture import read_recorded, shrink, to_picture
+from dovrel.media.video import probe
+from tests.running_demo import Running
+
+UNCORRECTED = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1]
+
+
+@pytest.fixture(scope="module")
+def own():
+    """A demo of its own: what is done to the whole day disturbs no other test."""
+    folder = Path(tempfile.mkdtemp(prefix="dovrel-day-"))
+    folder.chmod(0o755)
+    (folder / "media").mkdir()
+    running = Running(folder / "data", folder / "media")
+    running.start()
+    running.wait_measured()
+    yield running
+    running.stop()
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+@pytest.fixture
+def api(own):
+    with httpx.Client(base_url=own.address + "/api", timeout=60) as client:
+        yield client
+
+
+def day(api) -> dict:
+    return api.get("/day").json()
+
+
+def shots(api) -> dict[str, dict]:
+    return {shot["name"]: shot for shot in day(api)["shots"]}
+
+
+def family(api, name: str) -> dict:
+    return next(f for f in day(api)["families"] if f["name"] == name)
+
+
+def done(api, operation: dict, seconds: float = 120) -> dict:
+    until = time.monotonic() + seconds
+    while time.monotonic() < until:
+        operation = api.get(f"/operations/{operation['id']}").json()
+        if operation["done"] >= operation["total"] or operation["cancelled"]:
+            return operation
+        time.sleep(0.2)
+    raise AssertionError(f"the batch is still at {operation['done']} of {operation['total']}")
+
+
+def batch(api, kind: str, names: list[str], **more) -> dict:
+    found = shots(api)
+    answer = api.post("/batches", json={"kind": kind, "shots": [found[n]["id"] for n in names], **more})
+    assert answer.status_code == 200, answer.text
+    return done(api, answer.json())
+
+
+def test_a_batch_balances_and_is_taken_back_as_one(api):
+    names = ["22A-1", "22B-1", "22C-1"]
+    operation = batch(api, "balance", names)
+    assert (operation["done"], operation["failed"]) == (3, [])
+    after = shots(api)
+    assert all(after[n]["state"] == "balanced" and after[n]["numbers"] != UNCORRECTED for n in names)
+    assert api.post("/operations/undo").json() == {"what": "balance 3 shots", "left": []}
+    assert all(shots(api)[n]["numbers"] == UNCORRECTED and shots(api)[n]["state"] == "new" for n in names)
+    api.post("/operations/redo")
+    assert {n: shots(api)[n]["numbers"] for n in names} == {n: after[n]["numbers"] for n in names}
+
+
+def test_a_match_of_a_family_leaves_its_reference_and_says_how_it_went(api):
+    found = shots(api)
+    api.post(f"/shots/{found['21A-1']['id']}/keep", json={"frame": 36, "as_reference": True})
+    operation = batch(api, "match", ["21A-1", "21A-2", "21B-1", "21C-1"])
+    assert operation["total"] == 3
+    after = shots(api)
+    assert after["21A-1"]["state"] == "new"
+    assert all(after[n]["state"] == "matched" for n in ("21A-2", "21B-1", "21C-1"))
+    assert after["21B-1"]["distance"] < 4
+    refused = api.post("/batches", json={"kind": "match", "shots": [found["21A-1"]["id"]]})
+    assert refused.status_code == 400
+    assert "reference" in refused.json()["detail"]
+
+
+def test_a_shot_of_a_family_without_a_reference_is_left_and_named(api):
+    operation = batch(api, "match", ["14A-1", "14B-2"])
+    assert operation["done"] == 2
+    assert len(operation["failed"]) == 2
+    assert "no reference yet" in operation["failed"][0]["said"]
+    assert shots(api)["14B-2"]["state"] == "new"
+
+
+def test_copying_steps_leaves_the_others(api):
+    found = shots(api)
+    source = {"numbers": [1.1, 1.1, 1.1, -0.03, 0.0, 0.02, 1, 1, 1, 1.3], "base": None, "change": "by hand"}
+    assert api.put(f"/shots/{found['14A-1']['id']}/correction", json=source).status_code == 200
+    more = {"source": found["14A-1"]["id"], "steps": ["saturation"]}
+    batch(api, "copy", ["14A-1", "14B-2", "14B-3"], **more)
+    after = shots(api)
+    assert after["14B-2"]["numbers"] == [1, 1, 1, 0, 0, 0, 1, 1, 1, 1.3]
+    assert after["14A-1"]["version_id"] == found["14A-1"]["version_id"] or after["14A-1"]["numbers"][9] == 1.3
+    batch(api, "copy", ["14B-2"], source=found["14A-1"]["id"])
+    assert shots(api)["14B-2"]["numbers"] == source["numbers"]
+    api.post("/operations/undo")
+    assert shots(api)["14B-2"]["numbers"][:9] == UNCORRECTED[:9]
+
+
+def test_undo_leaves_what_was_changed_by_hand_since(api):
+    batch(api, "balance", ["14B-3", "14C-1"])
+    shot = shots(api)["14C-1"]
+    by_hand = {"numbers": [1, 1, 1, 0.01, 0, 0, 1, 1, 1, 1], "base": shot["version_id"], "change": "by hand"}
+    api.put(f"/shots/{shot['id']}/correction", json=by_hand)
+    assert api.post("/operations/undo").json()["left"] == ["14C-1"]
+    assert shots(api)["14C-1"]["numbers"] == by_hand["numbers"]
+
+
+def test_a_cancelled_batch_begins_nothing_more(api):
+    found = shots(api)
+    ids = [shot["id"] for shot in found.values()]
+    operation = api.post("/batches", json={"kind": "balance", "shots": ids}).json()
+    cancelled = api.post(f"/operations/{operation['id']}/cancel").json()
+    assert cancelled["cancelled"]
+    time.sleep(3)
+    now = api.get(f"/operations/{operation['id']}").json()
+    assert now["done"] < now["total"]
+    assert now["done"] <= cancelled["done"] + 1
+    api.post("/operations/undo")
+
+
+def test_states_and_notes_of_many_shots_are_one_operation(api):
+    found = shots(api)
+    ids = [found[n]["id"] for n in ("21A-2", "21B-1")]
+    api.patch("/shots", json={"shots": ids, "state": "checked", "note": "grain in the shadows"})
+    after = shots(api)
+    assert [after[n]["state"] for n in ("21A-2", "21B-1")] == ["checked", "checked"]
+    assert after["21A-2"]["note"] == "grain in the shadows"
+    api.post("/operations/undo")
+    assert [shots(api)[n]["state"] for n in ("21A-2", "21B-1")] == ["matched", "matched"]
+    assert shots(api)["21A-2"]["note"] == ""
+    assert api.patch("/shots", json={"shots": ids}).status_code == 400
+
+
+def test_families_are_split_named_merged_and_put_back(api):
+    found = shots(api)
+    window = family(api, "Shop, window light")
+    made = api.post("/families", json={"name": "Through the door", "shots": [found["12C-4"]["id"]]}).json()
+    assert shots(api)["12C-4"]["family_id"] == made["id"]
+    assert api.post("/families", json={"name": "Through the door"}).status_code == 400
+    api.patch(f"/families/{made['id']}", json={"name": "Tinted glass"})
+    assert family(api, "Tinted glass")["id"] == made["id"]
+    api.patch(f"/families/{made['id']}", json={"into": window["id"]})
+    assert "Tinted glass" not in {f["name"] for f in day(api)["families"]}
+    assert shots(api)["12C-4"]["family_id"] == window["id"]
+    api.post("/operations/undo")
+    assert shots(api)["12C-4"]["family_id"] == family(api, "Tinted glass")["id"]
+    for _ in range(2):
+        api.post("/operations/undo")
+    assert shots(api)["12C-4"]["family_id"] == window["id"]
+
+
+def test_families_are_proposed_and_arranged(api):
+    proposed = api.get("/families/proposed").json()
+    assert {p["name"] for p in proposed} == {f["name"] for f in day(api)["families"] if f["name"] != "Through the door"}
+    assert sum(len(p["shots"]) for p in proposed) == 19
+    half = proposed[0]["shots"][:2]
+    api.post("/families/arrange", json={"families": [{"name": "First two", "shots": half}]})
+    assert {s["family_id"] for s in day(api)["shots"] if s["id"] in half} == {family(api, "First two")["id"]}
+    api.post("/operations/undo")
+
+
+def middle_readings(name: str, chain: list[TenNumbers]) -> np.ndarray:
+    clip = cards.find(name)
+    info = probe(clip.path)
+    working = to_picture(shrink(read_recorded(clip.path, info.frames // 2, info)), clip.encoding).working
+    for numbers in chain:
+        working = cdl.apply(working, numbers)
+    return readings_of_display(display_of(working.astype(np.float32), [], tables.output_table()))
+
+
+def test_a_camera_s_trim_is_in_force_on_its_shots_and_no_others(api, own):
+    trim = TenNumbers((1.0, 1.0, 1.0), (0.05, 0.0, -0.05))
+    before = shots(api)
+    camera = next(c for c in day(api)["cameras"] if c["letter"] == "B")
+    touched = api.put(f"/levels/camera/{camera['id']}", json={"numbers": trim.as_array().tolist()}).json()
+    assert {s["name"] for s in before.values() if s["id"] in touched} == {
+        n for n, s in before.items() if s["camera_id"] == camera["id"]
+    }
+    own.wait(lambda: shots(api)["12B-1"]["corrected"] != before["12B-1"]["corrected"], 40)
+    expected = middle_readings("12B-1", [trim])
+    assert np.abs(np.array(shots(api)["12B-1"]["corrected"]) - expected).max() < 0.6
+    assert shots(api)["12A-1"]["corrected"] == before["12A-1"]["corrected"]
+    api.post("/operations/undo")
+    assert next(c for c in day(api)["cameras"] if c["letter"] == "B")["numbers"] == UNCORRECTED
+
+
+def test_levels_are_handed_over_in_as_few_cdls_as_carry_them(api):
+    shot = shots(api)["12B-1"]
+    camera = next(c for c in day(api)["cameras"] if c["letter"] == "B")
+    trim, look = TenNumbers((0.95, 1, 1), (0.02, 0, 0)), TenNumbers(power=(1.1, 1.0, 0.95), saturation=0.8)
+    finish = TenNumbers((1.05, 1.0, 1.0))
+    api.put(f"/levels/camera/{camera['id']}", json={"numbers": trim.as_array().tolist()})
+    api.put(f"/levels/family/{shot['family_id']}", json={"numbers": look.as_array().tolist()})
+    api.put(f"/levels/show/{day(api)['production']['id']}", json={"numbers": finish.as_array().tolist()})
+    record = api.post("/handovers", json={"shots": [shot["id"]], "formats": ["cc"]}).json()
+    files = [Path(record["folder"], file["name"]) for file in record["files"]]
+    assert [file.name for file in files] == ["12B-1.1of2.cc", "12B-1.2of2.cc"]
+    working = np.random.default_rng(4).uniform(0.1, 0.8, (50, 3))
+    written, expected = working, working
+    for path in files:
+        written = cdl.apply(written, asc_cdl.read(path)[0].numbers)
+    for numbers in (trim, look, finish):
+        expected = cdl.apply(expected, numbers)
+    assert np.abs(written - expected).max() < 1e-8
+    for _ in range(3):
+        api.post("/operations/undo")
+
+
+def test_a_camera_s_trim_is_proposed_with_its_reason(api):
+    cameras = {c["letter"]: c["id"] for c in day(api)["cameras"]}
+    trim = api.post(f"/cameras/{cameras['B']}/trim", params={"against": cameras["A"]}).json()
+    assert trim["against"] == "A"
+    assert "12B-1 and 12A-1" in trim["pairs"]
+    assert trim["numbers"][6:] == [1, 1, 1, 1]
+    assert trim["after"] <= trim["before"] + 0.02
+    assert "contrast" in trim["reason"]
+    same = api.post(f"/cameras/{cameras['B']}/trim", params={"against": cameras["B"]})
+    assert same.status_code == 400
+
+
+def test_the_line_up_goes_by_hand_and_by_an_edit_list(api):
+    found = shots(api)
+    by_hand = [found[n]["id"] for n in ("22A-1", "12A-1", "14A-1")]
+    answer = api.put("/line-up", json={"shots": by_hand}).json()
+    assert answer["placed"] == 3
+    assert len(answer["absent"]) == 16
+    assert [shots(api)[n]["position"] for n in ("22A-1", "12A-1", "14A-1", "12A-2")] == [0, 1, 2, None]
+    text = (
+        "TITLE: T\nFCM: NON-DROP FRAME\n\n"
+        "001  R1 V C 09:14:02:10 09:14:03:10 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: 12A-1\n"
+        "002  R2 V C 09:31:40:00 09:31:41:00 01:00:01:00 01:00:02:00\n* FROM CLIP NAME: 12C-2\n"
+        "003  R3 V C 09:31:40:00 09:31:41:00 01:00:02:00 01:00:03:00\n* FROM CLIP NAME: 99Z-9\n"
+    )
+    answer = api.put("/line-up", json={"edit_list": text, "format": "edl"}).json()
+    assert (answer["placed"], answer["unknown"]) == (2, ["99Z-9"])
+    after = shots(api)
+    assert (after["12A-1"]["position"], after["12A-1"]["span"]) == (0, [10, 33])
+    assert (after["12C-2"]["position"], after["12C-2"]["span"]) == (1, [0, 23])
+    assert after["22A-1"]["position"] is None
+    api.post("/operations/undo")
+    assert shots(api)["22A-1"]["position"] == 0
+    assert api.put("/line-up", json={"edit_list": "nothing", "format": "otio"}).status_code == 400
+
+
+def test_frames_and_thumbnails_follow_every_level(api):
+    shot = shots(api)["12A-1"]
+    plain = api.get(f"/shots/{shot['id']}/frames/5.jpg").content
+    dark = [1, 1, 1, -0.2, -0.2, -0.2, 1, 1, 1, 1]
+    small = api.get(f"/shots/{shot['id']}/thumbnail.jpg").content
+    api.put(f"/levels/show/{day(api)['production']['id']}", json={"numbers": dark})
+    assert api.get(f"/shots/{shot['id']}/frames/5.jpg").content != plain
+    assert api.get(f"/shots/{shot['id']}/thumbnail.jpg").content != small
+    api.post("/operations/undo")
+    assert api.get(f"/shots/{shot['id']}/frames/5.jpg").content == plain
+
+
+def test_a_second_worker_joins_and_a_killed_one_s_task_is_done_by_another(api, own):
+    """The worker that came with the server is killed in the middle of a batch; another, with a data
+    folder of its own, brings it to its end."""
+    address = next(
+        word.split("=", 1)[1]
+        for process in psutil.Process(own.process.pid).children()
+        for word in [f"{k}={v}" for k, v in process.environ().items()]
+        if word.startswith("DOVREL_DATABASE=")
+    )
+    found = shots(api)
+    names = ["12A-1", "12A-2", "12A-3", "12B-1", "12B-3", "12C-2", "12C-4", "23A-1"]
+    operation = api.post("/batches", json={"kind": "balance", "shots": [found[n]["id"] for n in names]}).json()
+    own.wait(lambda: api.get(f"/operations/{operation['id']}").json()["done"] >= 1, 30)
+    worker = next(p for p in psutil.Process(own.process.pid).children() if "worker" in p.cmdline())
+    os.kill(worker.pid, signal.SIGSTOP)  # so that the start command does not see it gone before the other has begun
+    other_data = own.data.parent / "elsewhere"
+    other_data.mkdir()
+    command = [sys.executable, "-m", "dovrel.cli", "worker", "--database", address, "--data", str(other_data)]
+    other = subprocess.Popen(command)
+    try:
+        ended = done(api, operation, 90)
+        assert (ended["done"], ended["failed"]) == (len(names), [])
+        assert len({shots(api)[n]["version_id"] for n in names}) == len(names)
+        assert list((other_data / "thumbnails").iterdir())
+    finally:
+        os.kill(worker.pid, signal.SIGCONT)
+        other.terminate()
+        other.wait(20)
