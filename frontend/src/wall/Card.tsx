@@ -20,6 +20,11 @@ export function Card({
   const chosen = useWall((wall) => wall.chosen.has(shot.id));
   const inHand = useWall((wall) => wall.at === shot.id);
   const card = useRef<HTMLLIElement>(null);
+  const pressed = useRef(false);
+  const letGo = () => {
+    pressed.current = false;
+    focus(shot.id);
+  };
   const usable = shot.progress === "ready";
   const reference = isReference(shot, day);
   const stops = exposureDifference(shot, day);
@@ -56,22 +61,32 @@ export function Card({
       ref={card}
       className={`card-shot ${names}`}
       data-shot={shot.id}
+      draggable={usable}
       tabIndex={inHand ? 0 : -1}
       aria-label={`${shot.name}, camera ${camera?.letter}, ${shot.state}${reference ? ", reference" : ""}${chosen ? ", chosen" : ""}`}
-      draggable={usable}
       onDragStart={onDragStart}
-      onFocus={() => focus(shot.id)}
+      // A pressed card comes into hand when it is let go: a change under the pointer would end a drag at once.
+      onPointerDown={() => {
+        pressed.current = true;
+      }}
+      onPointerUp={letGo}
+      onDragEnd={letGo}
+      onFocus={() => !pressed.current && focus(shot.id)}
       onKeyDown={onKeyDown}
     >
-      <button
-        type="button"
+      {/* No button element: browsers do not let one be dragged by its content. Enter on the card does the same. */}
+      {/* biome-ignore lint/a11y/useSemanticElements: see above */}
+      {/* biome-ignore lint/a11y/useKeyWithClickEvents: see above */}
+      <div
+        role="button"
         tabIndex={-1}
-        disabled={!usable}
-        onClick={(event) => (event.shiftKey || event.ctrlKey ? pick(event) : onOpen(shot))}
+        className="of-shot"
+        aria-disabled={!usable}
+        onClick={(event) => (event.shiftKey || event.ctrlKey ? pick(event) : usable && onOpen(shot))}
         aria-label={`open ${shot.name}`}
       >
         {usable ? (
-          <img src={thumbnail(shot, day)} alt="" loading="lazy" draggable={false} />
+          <img src={thumbnail(shot, day)} alt="" loading="lazy" />
         ) : (
           <span className="no-picture">{shot.fault || "measuring"}</span>
         )}
@@ -80,7 +95,7 @@ export function Card({
             {shot.note}
           </span>
         )}
-      </button>
+      </div>
       <button
         type="button"
         tabIndex={-1}

@@ -34,6 +34,8 @@ from dovrel.store import operations
 from dovrel.store.models import Camera, Shot
 
 router = APIRouter(prefix="/api", tags=["day"])
+KEPT_BY_THE_PAGE = {"Cache-Control": "private, max-age=600"}
+"""The page asks under another address whenever a correction has changed."""
 RECENT = 8
 """Operations that the page is told of."""
 
@@ -158,4 +160,4 @@ def read_frame(shot_id: int, frame: int, context: ContextDep) -> Response:
     picture = context.frames.playing(subject.source, frame)
     shown = render(picture.packed, subject.levels.in_order, tables.output_table(subject.source.output)).picture
     jpeg = simplejpeg.encode_jpeg(np.ascontiguousarray(shown), 88, colorsubsampling="444")
-    return Response(jpeg, media_type="image/jpeg", headers={"Cache-Control": "no-cache"})
+    return Response(jpeg, media_type="image/jpeg", headers=KEPT_BY_THE_PAGE)

@@ -1,0 +1,249 @@
+"""The day on Wall and Line-up as a colourist works: keys, pictures and numbers, on a demo of its own."""
+
+import re
+import shutil
+import tempfile
+import time
+from pathlib import Path
+
+import httpx
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.running_demo import Running
+
+
+@pytest.fixture(scope="module")
+def own():
+    folder = Path(tempfile.mkdtemp(prefix="dovrel-wall-"))
+    folder.chmod(0o755)
+    (folder / "media").mkdir()
+    running = Running(folder / "data", folder / "media")
+    running.start()
+    running.wait_measured()
+    yield running
+    running.stop()
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+class Hand:
+    """Counts what the user does."""
+
+    def __init__(self, page: Page) -> None:
+        self.page, self.count = page, 0
+
+    def press(self, *keys: str) -> None:
+        for key in keys:
+            self.page.keyboard.press(key)
+            self.count += 1
+
+
+@pytest.fixture
+def wall(page: Page, own):
+    page.goto(f"{own.address}/wall")
+    expect(page.locator("[data-shot]").first).to_be_visible()
+    expect(page.locator("[data-shot]:focus")).to_have_count(1)
+    return page
+
+
+def shots(own) -> dict[str, dict]:
+    day = httpx.get(f"{own.address}/api/day", timeout=30).json()
+    return {shot["name"]: shot for shot in day["shots"]}
+
+
+def batch_over(page: Page, seconds: float = 120) -> None:
+    expect(page.get_by_test_id("batch")).to_have_count(0, timeout=seconds * 1000)
+
+
+def test_the_whole_day_is_matched_with_a_few_keys(wall, own):
+    """The README's tour: balance all, one reference a family, match all."""
+    hand, began = Hand(wall), time.monotonic()
+    hand.press("Shift+A", "b")
+    expect(wall.get_by_test_id("batch")).to_contain_text("balance 19 shots", timeout=10000)
+    batch_over(wall)
+    hand.press("Escape", "r")
+    families = wall.locator(".rows section")
+    for family in range(1, families.count()):
+        hand.press("ArrowDown", "r")
+        expect(families.nth(family).locator(".reference")).to_have_count(1, timeout=10000)
+    hand.press("Shift+A", "m")
+    expect(wall.get_by_test_id("batch")).to_contain_text("match 14 shots", timeout=10000)
+    batch_over(wall)
+    passed = time.monotonic() - began
+    print(f"tour: {hand.count} keys, {passed:.0f} s")
+    after = shots(own)
+    assert sum(shot["state"] == "matched" for shot in after.values()) == 14
+    assert hand.count < 30
+    expect(wall.get_by_label("12B-3, camera B, matched")).to_be_visible()
+
+
+def test_a_batch_is_taken_back_and_done_again_with_one_key(wall, own):
+    before = {name: shot["version_id"] for name, shot in shots(own).items()}
+    hand = Hand(wall)
+    hand.press("a", "b")
+    expect(wall.get_by_test_id("batch")).to_be_visible()
+    batch_over(wall)
+    changed = [name for name, shot in shots(own).items() if shot["version_id"] != before[name]]
+    assert len(changed) == 7
+    hand.press("Control+z")
+    expect(wall.get_by_role("status").filter(has_text="Undone: balance 7 shots")).to_be_visible()
+    assert {name: shot["version_id"] for name, shot in shots(own).items()} == before
+
+
+def test_cards_are_chosen_with_keys_and_clicks_and_copied_to(wall, own):
+    hand = Hand(wall)
+    hand.press("ArrowRight", "Shift+ArrowRight")
+    expect(wall.get_by_role("toolbar")).to_contain_text("2 chosen")
+    wall.get_by_label("choose 12B-1").click()
+    expect(wall.get_by_role("toolbar")).to_contain_text("3 chosen")
+    wall.get_by_label("choose 12B-1").click()
+    hand.press("ArrowLeft", "ArrowLeft", "ArrowLeft", "c")
+    sheet = wall.get_by_role("dialog")
+    expect(sheet).to_contain_text("Copy from 12A-1 to 2 shots")
+    for step in ("exposure", "white balance", "contrast"):
+        sheet.get_by_label(step).uncheck()
+    numbers = shots(own)["12A-1"]["numbers"]
+    sheet.get_by_role("button", name="Copy").click()
+    expect(sheet).to_have_count(0)
+    batch_over(wall)
+    found = shots(own)
+    assert found["12A-2"]["numbers"][9] == pytest.approx(numbers[9])
+    assert found["12A-2"]["numbers"][:9] != numbers[:9]
+
+
+def test_a_shot_is_moved_noted_checked_searched_and_filtered(wall, own):
+    hand = Hand(wall)
+    wall.get_by_label("choose 12C-4").click()
+    hand.press("f")
+    sheet = wall.get_by_role("dialog")
+    sheet.get_by_label("family", exact=True).select_option("new")
+    sheet.get_by_label("name of the new family").fill("Through the glass")
+    sheet.get_by_role("button", name="Move").click()
+    expect(wall.get_by_role("region", name="Through the glass")).to_contain_text("12C-4")
+    hand.press("n")
+    wall.get_by_role("dialog").get_by_label("note").fill("the glass swallows red")
+    hand.press("Enter")
+    expect(wall.locator(".note-mark")).to_have_text("the glass swallows red")
+    hand.press("k")
+    expect(wall.get_by_label(re.compile("12C-4, camera C, checked"))).to_be_visible()
+    hand.press("/")
+    wall.keyboard.type("swallows")
+    expect(wall.locator("[data-shot]")).to_have_count(1)
+    wall.get_by_label("search").fill("")
+    wall.get_by_label("which shots").select_option("checked")
+    expect(wall.locator("[data-shot]")).to_have_count(1)
+    wall.get_by_label("which shots").select_option("all")
+    wall.locator("[data-shot]").first.focus()
+    for _ in range(3):
+        hand.press("Control+z")
+    expect(wall.get_by_role("region", name="Shop, window light")).to_contain_text("12C-4")
+
+
+def test_a_card_is_dragged_onto_another_family(wall, own):
+    wall.get_by_label("open 23A-1").drag_to(wall.get_by_role("heading", name="Yard, low sun"))
+    expect(wall.get_by_role("region", name="Yard, low sun")).to_contain_text("23A-1")
+    wall.locator("[data-shot]").first.focus()
+    wall.keyboard.press("Control+z")
+    expect(wall.get_by_role("region", name="Yard to shop")).to_contain_text("23A-1")
+
+
+def test_the_consistency_strip_shows_every_shot_and_the_odd_one(wall, own):
+    expect(wall.locator(".strip .column")).to_have_count(19)
+    off = [name for name, shot in shots(own).items() if (shot["distance"] or 0) > 4]
+    expect(wall.locator(".strip .column.off")).to_have_count(len(off))
+    expect(wall.locator(".card-shot.off")).to_have_count(len(off))
+    # The mark of the mids stands higher, the brighter the shot.
+    tall = wall.evaluate(
+        """() => [...document.querySelectorAll('.strip .column')].map((c) => ({
+          name: c.querySelector('title').textContent.split(':')[0],
+          y: Number(c.querySelectorAll('.tick')[1].getAttribute('y1')),
+        }))"""
+    )
+    level = {n: s["corrected"][4] for n, s in shots(own).items()}
+    brightest, darkest = max(level, key=level.get), min(level, key=level.get)
+    at = {entry["name"]: entry["y"] for entry in tall}
+    assert at[brightest] < at[darkest]
+
+
+def test_the_wall_and_the_line_up_fit_without_scrolling(wall, own):
+    for screen in ("wall", "line-up"):
+        wall.goto(f"{own.address}/{screen}")
+        expect(wall.locator("main img").first).to_be_visible()
+        assert wall.evaluate(
+            "document.documentElement.scrollHeight <= innerHeight && document.body.scrollWidth <= innerWidth"
+        )
+
+
+def test_the_line_up_goes_from_cut_to_cut(page: Page, own):
+    page.goto(f"{own.address}/line-up")
+    cut = page.get_by_test_id("cut")
+    expect(cut).to_have_text("12A-1 → 12A-2")
+    page.keyboard.press("ArrowRight")
+    expect(cut).to_have_text("12A-2 → 12A-3")
+    found = shots(own)
+    luma = [0.2126 * found[n]["corrected"][1] + 0.7152 * found[n]["corrected"][4] + 0.0722 * found[n]["corrected"][7]
+            for n in ("12A-2", "12A-3")]  # fmt: skip
+    shown = page.get_by_label("differences across the cut").locator("div", has_text="mids").locator("dd").inner_text()
+    assert float(shown.split()[0].replace("−", "-").replace("±", "")) == pytest.approx(luma[1] - luma[0], abs=0.06)
+    page.keyboard.press("Shift+ArrowRight")
+    expect(cut).to_have_text("12B-1 → 12A-3")
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text("Undone: line-up by hand")).to_be_visible()
+    expect(page.locator(".filmstrip b").nth(2)).to_have_text("12A-3")
+
+
+def test_a_cut_is_played_across(page: Page, own):
+    page.goto(f"{own.address}/line-up")
+    expect(page.get_by_test_id("cut")).to_be_visible()
+    page.keyboard.press("Space")
+    seen = set()
+    for _ in range(60):
+        page.wait_for_timeout(100)
+        caption = page.locator(".cut figcaption").first.inner_text()
+        seen.add(caption.split()[0])
+        if page.locator(".cut figure").count() == 1 and len(seen) == 2:
+            break
+    assert seen == {"12A-1", "12A-2"}
+    page.keyboard.press("Space")
+    expect(page.locator(".cut figure")).to_have_count(2)
+
+
+def test_the_line_up_is_ordered_by_an_edit_list(page: Page, own):
+    page.goto(f"{own.address}/line-up")
+    text = (
+        "TITLE: T\nFCM: NON-DROP FRAME\n\n"
+        "001  R1 V C 11:40:00:10 11:40:01:10 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: 21A-1\n"
+        "002  R2 V C 09:31:40:00 09:31:41:00 01:00:01:00 01:00:02:00\n* FROM CLIP NAME: 12C-2\n"
+    )
+    page.get_by_test_id("edit-list").set_input_files(
+        {"name": "scene.edl", "mimeType": "text/plain", "buffer": text.encode()}
+    )
+    expect(page.get_by_test_id("cut")).to_have_text("21A-1 → 12C-2")
+    expect(page.get_by_text("21A-1 goes out at 34 · as in the edit list")).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(page.locator(".filmstrip b").first).to_have_text("12A-1")
+
+
+def test_edits_go_to_the_level_that_is_chosen(page: Page, own):
+    found = shots(own)
+    page.goto(f"{own.address}/desk/{found['22B-1']['id']}")
+    expect(page.get_by_test_id("measured-on")).to_contain_text("full frame", timeout=20000)
+    before = page.get_by_test_id("reading-4").inner_text()
+    page.keyboard.press("t")
+    expect(page.get_by_text("Edits go to the look of Yard, low sun, in force on 3 shots.")).to_be_visible()
+    exposure = page.get_by_role("spinbutton", name="Exposure")
+    exposure.focus()
+    page.keyboard.type("0.5")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("reading-4")).not_to_have_text(before, timeout=10000)
+    expect(page.get_by_test_id("status")).to_have_text("all saved", timeout=10000)
+    day = httpx.get(f"{own.address}/api/day", timeout=30).json()
+    look = next(f for f in day["families"] if f["name"] == "Yard, low sun")["numbers"]
+    assert look[3] == pytest.approx(0.5 * 0.05708, abs=1e-3)
+    assert shots(own)["22B-1"]["numbers"] == found["22B-1"]["numbers"]
+    page.get_by_test_id("picture").hover()
+    page.keyboard.press("Escape")
+    page.locator("body").click(position={"x": 300, "y": 20})
+    page.keyboard.press("Control+z")
+    expect(exposure).to_have_text("±0.00", timeout=10000)
+    expect(page.get_by_test_id("reading-4")).to_have_text(before, timeout=10000)
