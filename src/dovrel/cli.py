@@ -32,6 +32,7 @@ DEFAULT_DATA = ROOT / ".data"
 DEFAULT_PORT = 8460
 
 PortOption = Annotated[int, typer.Option(help="Port on loopback.")]
+WorkersOption = Annotated[int, typer.Option(min=1, max=64, help="Worker processes on this machine.")]
 DataOption = Annotated[Path, typer.Option(help="Database, proxies, caches: everything written is below it.")]
 JsonOption = Annotated[bool, typer.Option("--json", help="Print JSON.")]
 EncodingOption = Annotated[str | None, typer.Option(help="An encoding's name, or file:PATH of a CLF or .cube.")]
@@ -167,6 +168,22 @@ def bench_match(
         matching.print_table(console, results)
 
 
+@bench.command("day")
+def bench_day(
+    shots: Annotated[int, typer.Option(min=4, max=2000)] = 200,
+    workers: Annotated[list[int] | None, typer.Option(help="Worker processes; give it again for another run.")] = None,
+    as_json: JsonOption = False,
+) -> None:
+    """First measurement and balance of a generated day, with one worker process and with two."""
+    from dovrel.bench import day
+
+    results = [day.run(shots, count) for count in workers or [1, 2]]
+    if as_json:
+        print(json.dumps(day.summary(results), indent=1))
+    else:
+        day.print_table(console, results)
+
+
 @app.command()
 def openapi() -> None:
     """Print the service's OpenAPI description."""
@@ -182,9 +199,10 @@ def demo(
     data: DataOption = DEFAULT_DATA,
     browser: Annotated[bool, typer.Option(help="Open the page in a browser.")] = True,
     media: Annotated[list[Path] | None, typer.Option(help="A folder clips may be taken in from.")] = None,
+    workers: WorkersOption = 1,
 ) -> None:
     """Start everything with the demo production *Quire Lane*."""
-    _run(port, data, media or [], with_demo=True, browser=browser)
+    _run(port, data, media or [], workers, with_demo=True, browser=browser)
 
 
 @app.command()
@@ -193,30 +211,48 @@ def serve(
     data: DataOption = DEFAULT_DATA,
     media: Annotated[list[Path] | None, typer.Option(help="A folder clips may be taken in from.")] = None,
     browser: Annotated[bool, typer.Option(help="Open the page in a browser.")] = False,
+    workers: WorkersOption = 1,
 ) -> None:
     """Start everything on your own footage: name its folders with --media."""
-    _run(port, data, media or [], with_demo=False, browser=browser)
+    _run(port, data, media or [], workers, with_demo=False, browser=browser)
 
 
 @app.command()
 def worker(
-    database: Annotated[str, typer.Option(envvar="DOVREL_DATABASE", help="Address of the database.")],
+    database: Annotated[
+        str | None, typer.Option(envvar="DOVREL_DATABASE", help="The database's address; that of --data if left out.")
+    ] = None,
     data: Annotated[Path, typer.Option(envvar="DOVREL_DATA")] = DEFAULT_DATA,
 ) -> None:
-    """Work off background tasks until stopped."""
-    os.environ["DOVREL_DATABASE"], os.environ["DOVREL_DATA"] = database, str(data)
+    """Work off background tasks until stopped; on any machine that reaches the database and the media."""
     from dovrel.core.colour import tables
     from dovrel.jobs.worker import work
 
-    tables.keep_in(data / "tables")
-    work(database)
+    address = database or _address(data)
+    data.mkdir(parents=True, exist_ok=True)
+    os.environ["DOVREL_DATABASE"], os.environ["DOVREL_DATA"] = address, str(data.resolve())
+    tables.keep_in(data.resolve() / "tables")
+    work(address)
 
 
-def _run(port: int, data: Path, media: list[Path], *, with_demo: bool, browser: bool) -> None:
+@app.command()
+def database(data: DataOption = DEFAULT_DATA) -> None:
+    """Print the address of the database that runs on a data folder, for workers elsewhere."""
+    print(_address(data))
+
+
+def _address(data: Path) -> str:
+    from dovrel.store.cluster import Cluster
+
+    with _inputs_checked():
+        return Cluster(data / "postgres").address()
+
+
+def _run(port: int, data: Path, media: list[Path], workers: int, *, with_demo: bool, browser: bool) -> None:
     from dovrel.running import Running
 
     started = time.monotonic()
-    with _inputs_checked(), Running(data.resolve(), port, media, with_demo=with_demo) as running:
+    with _inputs_checked(), Running(data.resolve(), port, media, workers, with_demo=with_demo) as running:
 
         def stop(*_: object) -> None:
             raise KeyboardInterrupt

@@ -20,9 +20,10 @@ START_TIMEOUT = 90.0
 
 
 class Running:
-    """The database, one worker and the server; everything started is stopped on leaving."""
+    """The database, the workers and the server; everything started is stopped on leaving."""
 
-    def __init__(self, data: Path, port: int, media: list[Path], *, with_demo: bool) -> None:
+    def __init__(self, data: Path, port: int, media: list[Path], workers: int = 1, *, with_demo: bool) -> None:
+        self.workers = workers
         self.data = data
         self.port = port
         self.media = [folder.resolve() for folder in media]
@@ -68,7 +69,7 @@ class Running:
         server = ["-m", "uvicorn", "dovrel.service.main:app", "--host", "127.0.0.1", "--port", str(self.port),
                   "--log-level", "warning", "--ws-max-size", "65536",
                   "--ws-per-message-deflate", "false"]  # fmt: skip
-        for arguments in (server, ["-m", "dovrel.cli", "worker"]):
+        for arguments in (server, *[["-m", "dovrel.cli", "worker"]] * self.workers):
             self.processes.append(
                 subprocess.Popen([sys.executable, *arguments], env=environment, start_new_session=True)
             )

@@ -21,6 +21,7 @@ import { levelText, UNITS } from "../shared/units";
 import { Corrections, TenNumbers } from "./Corrections";
 import { LEVELS, LevelLine, LevelSwitch } from "./LevelSwitch";
 import { Picture } from "./Picture";
+import { BalanceSheet, type MatchOrder, MatchSheet } from "./Proposals";
 import * as playback from "./playback";
 import { Readings } from "./ReadingsTable";
 import { Scopes } from "./Scopes";
@@ -134,11 +135,14 @@ export function Desk({ shotId }: { shotId: number }) {
   const shotChanged = useShotChanged();
   const dayChanged = useDayChanged();
   const [busy, setBusy] = useState<string | null>(null);
+  const [proposed, setProposed] = useState<BalanceAnswer | null>(null);
+  const [matchAsked, setMatchAsked] = useState(false);
   const shot = day.data?.shots.find((s) => s.id === shotId);
   const family = day.data?.families.find((f) => f.id === shot?.family_id);
   const camera = day.data?.cameras.find((c) => c.id === shot?.camera_id);
   const shots = (day.data?.shots ?? []).filter((s) => s.family_id === shot?.family_id);
   const reference = family?.reference ?? null;
+  const isOwn = reference?.shot_id === shotId;
   const { view, before, showNumbers, savedShot, savedLevels, level } = useDesk();
 
   useEffect(desk.openDesk, []);
@@ -182,26 +186,33 @@ export function Desk({ shotId }: { shotId: number }) {
   const meterNow = () => useDesk.getState().meter;
   const frameNow = () => useDesk.getState().frame;
 
-  const balance = () =>
+  const balanceOrder = (base: number | null) => ({ frame: frameNow(), base, meter: meterNow() });
+  const balance = (candidate?: string) =>
     act("balancing", async (base) => {
       desk.setLevel("shot");
-      const answer = await post<BalanceAnswer>(`/shots/${shotId}/balance`, {
-        frame: frameNow(),
-        base,
-        meter: meterNow(),
-      });
+      const order = { ...balanceOrder(base), candidate };
+      const answer = await post<BalanceAnswer>(`/shots/${shotId}/balance`, order);
       useDesk.setState({ report: null });
+      setProposed(null);
       settle(answer.shot);
     });
-  const match = () =>
+  const proposeBalances = () =>
+    act("balancing", async (base) => {
+      const order = { ...balanceOrder(base), apply: false };
+      setProposed(await post<BalanceAnswer>(`/shots/${shotId}/balance`, order));
+    });
+  const match = (order?: MatchOrder) =>
     act("matching", async (base) => {
       desk.setLevel("shot");
-      const { meter, referenceMeter } = useDesk.getState();
+      setMatchAsked(false);
+      const { meter, referenceMeter, ties } = useDesk.getState();
       const answer = await post<MatchAnswer>(`/shots/${shotId}/match`, {
         frame: frameNow(),
         base,
         meter,
         reference_meter: referenceMeter,
+        ties,
+        ...order,
       });
       useDesk.setState({ report: answer });
       settle(answer.shot);
@@ -251,6 +262,9 @@ export function Desk({ shotId }: { shotId: number }) {
   useHotkeys(KEYS.stepOn.key, step(1), options);
   useHotkeys(KEYS.balance.key, () => void balance(), options);
   useHotkeys(KEYS.match.key, () => void match(), options);
+  useHotkeys(KEYS.balanceBy.key, () => void proposeBalances(), options);
+  useHotkeys(KEYS.matchBy.key, () => reference && !isOwn && setMatchAsked(true), options);
+  useHotkeys(KEYS.tie.key, desk.tieBoxes, options);
   useHotkeys(KEYS.keep.key, () => void keep(), options);
   useHotkeys(
     KEYS.view.key,
@@ -294,7 +308,6 @@ export function Desk({ shotId }: { shotId: number }) {
         {shot.fault ? `This shot cannot be shown. ${shot.fault}.` : `${shot.name} is being measured.`}
       </p>
     );
-  const isReference = reference?.shot_id === shot.id;
   return (
     <div className="desk">
       <FamilyList family={family} shots={shots} day={day.data as Day} current={shotId} />
@@ -333,14 +346,30 @@ export function Desk({ shotId }: { shotId: number }) {
               {busy === "balancing" ? "Balancing" : "Balance"}
             </Button>
             <Button
+              variant="quiet"
+              onClick={() => void proposeBalances()}
+              disabled={busy !== null}
+              title="see all proposals and choose one"
+            >
+              balance by
+            </Button>
+            <Button
               variant="action"
               onClick={() => void match()}
-              disabled={busy !== null || !reference || isReference}
+              disabled={busy !== null || !reference || isOwn}
               title={reference ? undefined : "the family has no reference yet"}
             >
               {busy === "matching" ? "Matching" : "Match"}
             </Button>
-            <Button variant="action" onClick={meetAll} disabled={!reference || isReference}>
+            <Button
+              variant="quiet"
+              onClick={() => setMatchAsked(true)}
+              disabled={busy !== null || !reference || isOwn}
+              title="how strongly, what of it, by ties alone"
+            >
+              match by
+            </Button>
+            <Button variant="action" onClick={meetAll} disabled={!reference || isOwn}>
               Meet all
             </Button>
             <Button variant="action" active={before} onClick={() => desk.setBefore(!before)}>
@@ -363,6 +392,23 @@ export function Desk({ shotId }: { shotId: number }) {
         </div>
       </section>
       <Scopes />
+      {proposed && (
+        <BalanceSheet
+          shot={shot}
+          frame={frameNow()}
+          answer={proposed}
+          onChoose={(candidate) => void balance(candidate)}
+          onHide={() => setProposed(null)}
+        />
+      )}
+      {matchAsked && (
+        <MatchSheet
+          shot={shot}
+          ties={useDesk.getState().ties.length}
+          onMatch={(order) => void match(order)}
+          onHide={() => setMatchAsked(false)}
+        />
+      )}
     </div>
   );
 }

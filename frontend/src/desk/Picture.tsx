@@ -1,6 +1,7 @@
 import { type CSSProperties, type PointerEvent, useEffect, useRef, useState } from "react";
 import type { Meter } from "../shared/api";
 import { lookAt, onDrawn, setMeter, setReferenceMeter, useDesk } from "./store";
+import { TieList, TieMarks } from "./Ties";
 
 const POINT_MS = 40;
 const LEAST = 0.01;
@@ -124,6 +125,7 @@ function ReferenceFrame({ source }: { source: string | undefined }) {
     >
       <img src={source} alt="reference" draggable={false} />
       <figcaption>reference</figcaption>
+      <TieMarks side="reference" />
       <MeterMark meter={meter} drag={drawing.drag} />
     </figure>
   );
@@ -137,6 +139,7 @@ export function Picture() {
   const before = useDesk((state) => state.before);
   const meter = useDesk((state) => (state.view === "reference" ? state.referenceMeter : state.meter));
   const shot = useDesk((state) => state.shot);
+  const levels = useDesk((state) => state.levels);
   const fault = useDesk((state) => state.fault);
   const canvas = useRef<HTMLCanvasElement>(null);
   const asked = useRef(0);
@@ -163,7 +166,10 @@ export function Picture() {
   );
 
   const showReference = reference && view !== "shot";
-  const source = reference ? `/api/kept/${reference.id}/picture.jpg` : undefined;
+  const look = [levels.camera, levels.family, levels.show].flat().join();
+  const source = reference
+    ? `/api/kept/${reference.id}/picture.jpg?v=${encodeURIComponent(look)}`
+    : undefined;
 
   return (
     <div className={`picture view-${view}`}>
@@ -219,9 +225,11 @@ export function Picture() {
         {view === "reference" && (
           <span className="tag left">{reference ? "reference" : "no reference yet"}</span>
         )}
+        {view !== "reference" && <TieMarks side="shot" />}
         <MeterMark meter={meter} drag={drawing.drag} />
         <Bands />
       </div>
+      {view === "pair" && <TieList />}
     </div>
   );
 }

@@ -2,7 +2,7 @@
 import type { Brush, Point } from "../scopes/canvas";
 import { type Message, unpack } from "../scopes/densities";
 import type { Mark } from "../scopes/settings";
-import type { Level, Meter } from "../shared/api";
+import type { Level, Meter, Tie } from "../shared/api";
 
 export interface ShowRequest {
   shot: number;
@@ -23,6 +23,7 @@ export interface ShowRequest {
   playing?: boolean;
   reference: number | null;
   reference_meter: Meter | null;
+  ties: Tie[];
 }
 
 export interface NamedPoint extends Point {

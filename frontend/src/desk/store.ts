@@ -14,6 +14,7 @@ import {
   put,
   Refusal,
   type Shot,
+  type Tie,
 } from "../shared/api";
 import { LiveChannel, type NamedPoint, type ShowRequest } from "./live";
 
@@ -36,6 +37,7 @@ interface DeskState {
   meter: Meter | null;
   referenceMeter: Meter | null;
   brushes: Brush[];
+  ties: Tie[];
   /** Frames a frame's time: 0 at rest, 1 forward, -1 backward, 2 at twice the rate … */
   playing: number;
   loop: boolean;
@@ -78,6 +80,7 @@ export const useDesk = create<DeskState>(() => ({
   meter: null,
   referenceMeter: null,
   brushes: [],
+  ties: [],
   playing: 0,
   loop: true,
   range: null,
@@ -190,6 +193,7 @@ export function openShot(shot: Shot, reference: Kept | null, day: Day) {
     before: false,
     meter: same ? state().meter : null,
     report: same ? state().report : null,
+    ties: keptTies(shot, reference),
     shown: same ? state().shown : null,
     point: null,
     view: same ? state().view : "shot",
@@ -299,6 +303,7 @@ function asked(): Omit<ShowRequest, "numbers"> | null {
     ...wanted(),
     reference: reference?.id ?? null,
     reference_meter: referenceMeter,
+    ties: reference ? state().ties : [],
   };
 }
 
@@ -394,6 +399,41 @@ export function setReferenceMeter(referenceMeter: Meter | null) {
   show({});
 }
 
+const tiesKey = (shot: Shot, reference: Kept | null) => `dovrel.ties.${shot.id}.${reference?.id ?? 0}`;
+
+/** Ties belong to a shot and the frame it is tied to. */
+function keptTies(shot: Shot, reference: Kept | null): Tie[] {
+  if (!reference || reference.shot_id === shot.id) return [];
+  return JSON.parse(window.localStorage.getItem(tiesKey(shot, reference)) ?? "[]");
+}
+
+function setTies(ties: Tie[]) {
+  const { shot, reference } = state();
+  if (!shot) return;
+  window.localStorage.setItem(tiesKey(shot, reference), JSON.stringify(ties));
+  set({ ties });
+  show({});
+}
+
+/** Tie the box that is metered in the reference to the one in the shot; says what is missing. */
+export function tieBoxes() {
+  const { meter, referenceMeter, ties } = state();
+  if (meter?.kind !== "box" || referenceMeter?.kind !== "box") {
+    set({
+      fault:
+        "A tie needs a box on each picture: in pair view, drag one on the reference and one on the shot.",
+    });
+    return;
+  }
+  const corners = (one: Meter) => one.points as Tie["shot"];
+  const next = [...ties, { reference: corners(referenceMeter), shot: corners(meter) }].slice(-12);
+  set({ meter: null, referenceMeter: null });
+  void loadGhost();
+  setTies(next);
+}
+
+export const removeTie = (index: number) => setTies(state().ties.filter((_, i) => i !== index));
+
 /** Brush a range on a scope; one brush a signal, and one on the vectorscope. */
 export function brush(next: Brush) {
   const other = (one: Brush) =>
@@ -421,7 +461,8 @@ export function setBefore(before: boolean) {
 }
 
 export function setReference(reference: Kept | null) {
-  set({ reference, referenceMeter: null });
+  const shot = state().shot;
+  set({ reference, referenceMeter: null, ties: shot ? keptTies(shot, reference) : [] });
   void loadGhost();
   show({});
 }

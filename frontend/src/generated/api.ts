@@ -173,7 +173,7 @@ export interface paths {
         };
         /**
          * Read Frame
-         * @description A frame as corrected, small: what a cut is judged by.
+         * @description A frame as corrected, small: what a cut is judged by; under another balance if ten numbers are given.
          */
         get: operations["read_frame_api_shots__shot_id__frames__frame__jpg_get"];
         put?: never;
@@ -679,10 +679,18 @@ export interface components {
             /** Families */
             families: components["schemas"]["FamilyIn"][];
         };
-        /** BalanceIn */
+        /**
+         * BalanceIn
+         * @description `apply` to save the best candidate, or the one named; without, they are only proposed.
+         */
         BalanceIn: {
             /** Frame */
             frame: number;
+            /**
+             * Apply
+             * @default true
+             */
+            apply: boolean;
             /** Base */
             base?: number | null;
             /** Candidate */
@@ -697,7 +705,7 @@ export interface components {
         /** BalanceOut */
         BalanceOut: {
             /** Applied */
-            applied: string;
+            applied: string | null;
             /** Candidates */
             candidates: components["schemas"]["CandidateOut"][];
             shot: components["schemas"]["ShotOut"];
@@ -976,6 +984,25 @@ export interface components {
             strength: number;
             meter?: components["schemas"]["MeterIn"] | null;
             reference_meter?: components["schemas"]["MeterIn"] | null;
+            /**
+             * What
+             * @default [
+             *       "levels",
+             *       "cast",
+             *       "saturation"
+             *     ]
+             */
+            what: ("levels" | "cast" | "saturation")[];
+            /**
+             * Ties
+             * @default []
+             */
+            ties: components["schemas"]["TieIn"][];
+            /**
+             * Ties Alone
+             * @default false
+             */
+            ties_alone: boolean;
         };
         /** MatchOut */
         MatchOut: {
@@ -1134,6 +1161,34 @@ export interface components {
             state?: ("new" | "balanced" | "matched" | "checked") | null;
             /** Note */
             note?: string | null;
+        };
+        /**
+         * TieIn
+         * @description A patch in the reference and its partner in the shot: two corners each.
+         */
+        TieIn: {
+            /** Reference */
+            reference: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /** Shot */
+            shot: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
         };
         /**
          * TrimOut
@@ -1433,7 +1488,9 @@ export interface operations {
     };
     read_frame_api_shots__shot_id__frames__frame__jpg_get: {
         parameters: {
-            query?: never;
+            query?: {
+                numbers?: string;
+            };
             header?: never;
             path: {
                 shot_id: number;

@@ -53,6 +53,8 @@ export interface Header {
   /** Colours of the exposure bands, from most stops below mid grey to most above. */
   bands: [number, number, number][] | null;
   distance: number | null;
+  /** What the two patches of each tie measure, percent, and their difference in CIEDE2000. */
+  ties: { reference: number[]; shot: number[]; difference: number }[];
 }
 
 export interface Controls {

@@ -22,6 +22,9 @@ export type Meter = Omit<Schemas["MeterIn"], "points" | "numbers"> & {
   points: [number, number][];
   numbers: number[] | null;
 };
+type Corners = [[number, number], [number, number]];
+/** A patch in the reference and its partner in the shot. */
+export type Tie = { reference: Corners; shot: Corners };
 export type IntakeAnswer = Schemas["IntakeOut"];
 
 /** A refusal of the server; `message` is its sentence. */

@@ -1,9 +1,10 @@
+import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
-import type { Day, Shot } from "../shared/api";
+import { type Day, get, type ProposedFamily, type Shot } from "../shared/api";
 import { type Actions, STEPS, type Step } from "./actions";
 
-export type Asking = "copy" | "family" | "note" | null;
+export type Asking = "copy" | "family" | "note" | "proposed" | null;
 
 const named = (shots: Shot[]) => (shots.length === 1 ? shots[0].name : `${shots.length} shots`);
 
@@ -146,6 +147,45 @@ function NoteSheet({ shots, actions, onHide }: { shots: Shot[]; actions: Actions
   );
 }
 
+/** Families as scene, place and light suggest them; only those that would change anything are arranged. */
+function ProposedSheet({ day, actions, onHide }: { day: Day; actions: Actions; onHide: () => void }) {
+  const proposed = useQuery({
+    queryKey: ["proposed families"],
+    queryFn: () => get<ProposedFamily[]>("/families/proposed"),
+    gcTime: 0,
+  });
+  const found = proposed.data ?? [];
+  const named = (id: number) => day.shots.find((shot) => shot.id === id);
+  const moved = (one: ProposedFamily) => one.shots.filter((id) => named(id)?.family_id !== one.family_id);
+  const changing = found.filter((one) => moved(one).length > 0);
+  return (
+    <Sheet
+      title="Families by scene, place and light"
+      action={changing.length > 0 ? "Arrange" : "Close"}
+      onHide={onHide}
+      onDone={() => changing.length > 0 && actions.arrange(changing)}
+    >
+      {proposed.isError && <p>{proposed.error.message}</p>}
+      <ul className="proposed">
+        {found.map((one) => (
+          <li key={one.name}>
+            <b>{one.name}</b> <span className="second">{one.reason}</span>
+            <br />
+            <span className="mono">
+              {one.shots.length} shots
+              {moved(one).length > 0
+                ? `, moving ${moved(one)
+                    .map((id) => named(id)?.name)
+                    .join(", ")}`
+                : ", as they are"}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </Sheet>
+  );
+}
+
 /** What an action asks before it begins. */
 export function Dialogs({
   asking,
@@ -172,6 +212,7 @@ export function Dialogs({
       />
     );
   if (asking === "family") return <FamilySheet day={day} shots={shots} actions={actions} onHide={onHide} />;
+  if (asking === "proposed") return <ProposedSheet day={day} actions={actions} onHide={onHide} />;
   if (asking === "note") return <NoteSheet shots={shots} actions={actions} onHide={onHide} />;
   return null;
 }

@@ -100,6 +100,7 @@ function DayWall({ day }: { day: Day }) {
   useHotkeys(K.move.key, () => ask("family"), free);
   useHotkeys(K.check.key, check, free);
   useHotkeys(K.note.key, () => ask("note"), free);
+  useHotkeys(K.propose.key, () => setAsking("proposed"), free);
   useHotkeys(K.search.key, () => search.current?.focus(), { ...free, useKey: true });
   useHotkeys(K.undo.key, actions.undo, free);
   useHotkeys(K.redo.key, actions.redo, free);
@@ -139,6 +140,9 @@ function DayWall({ day }: { day: Day }) {
         <span className="second">
           {day.shots.length} shots · {day.families.length} families · <b>{off} out of tolerance</b>
         </span>
+        <button type="button" className="plain small" onClick={() => setAsking("proposed")}>
+          propose families
+        </button>
         <div className="for-chosen" role="toolbar" aria-label="for the chosen shots">
           <span className="second">
             {wall.chosen.size > 0 ? `${meant.length} chosen` : (inHand?.name ?? "")}

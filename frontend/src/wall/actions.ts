@@ -1,6 +1,15 @@
 /** What the Wall does to shots: all of it through operations, so that each is undone as one. */
 import { useState } from "react";
-import { type Kept, type Operation, patch, post, type Refusal, type Shot, type Turned } from "../shared/api";
+import {
+  type Kept,
+  type Operation,
+  type ProposedFamily,
+  patch,
+  post,
+  type Refusal,
+  type Shot,
+  type Turned,
+} from "../shared/api";
 import { useDayChanged } from "../shared/day";
 
 export type Step = "exposure" | "white balance" | "contrast" | "saturation";
@@ -56,6 +65,11 @@ export function useActions() {
     newFamily: (name: string, shots: Shot[]) =>
       doing(async () => {
         await post("/families", { name, shots: ids(shots) });
+        return null;
+      }),
+    arrange: (families: ProposedFamily[]) =>
+      doing(async () => {
+        await post("/families/arrange", { families: families.map(({ name, shots }) => ({ name, shots })) });
         return null;
       }),
     rename: (family: number, name: string) =>

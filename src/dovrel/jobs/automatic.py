@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -15,6 +16,7 @@ from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.correct.levels import Levels, apply_in_order
 from dovrel.core.match import Evidence
 from dovrel.core.match.correspond import Features
+from dovrel.core.match.ties import Tie
 from dovrel.core.measure.frame import develop, picture_of, render
 from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.core.measure.readings import Percentiles
@@ -109,10 +111,13 @@ def gather(
     shot: Subject,
     frame: int,
     meters: tuple[Meter, Meter] = (WHOLE, WHOLE),
+    ties: Sequence[Tie] = (),
+    *,
+    alone: bool = False,
 ) -> Evidence:
     """What a reference and a shot share under their cameras' trims, before look and finish.
 
-    `meters` are the reference's and the shot's.
+    `meters` are the reference's and the shot's; `alone` to match by the ties and nothing else.
     """
     there = frames.preview(reference.source, kept_frame)
     here = frames.preview(shot.source, frame)
@@ -129,6 +134,8 @@ def gather(
         reference_features=_features.get(key),
         percentiles=shot.percentiles,
         reference_mask=judged.mask(there.packed, table),
+        ties=ties,
+        ties_alone=alone,
         shot_mask=replace(meters[1], earlier=shot.levels.before("shot")).mask(here.packed, table),
     )
     if found.reference_features is not None:

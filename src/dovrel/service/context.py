@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.match import Evidence
+from dovrel.core.match.ties import Tie
 from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.jobs import automatic
 from dovrel.jobs.automatic import Subject
@@ -40,15 +41,25 @@ class Context:
         with self.sessions.begin() as session:
             yield session
 
-    def evidence(self, subject: Subject, frame: int, kept: KeptFrame, meters: Meters = EVERYTHING) -> Evidence:
-        """What a shot's frame and a kept frame share; gathered once for each pair."""
+    def evidence(
+        self,
+        subject: Subject,
+        frame: int,
+        kept: KeptFrame,
+        meters: Meters = EVERYTHING,
+        ties: tuple[Tie, ...] = (),
+        *,
+        alone: bool = False,
+    ) -> Evidence:
+        """What a shot's frame and a kept frame share; gathered once for each pair and its ties."""
         reference = automatic.kept_subject(kept)
         key = _key(subject, frame, kept.id, meters)
         with self._gathering:
             kept_before = self._evidence.get(key)
-            if kept_before is None or kept_before[1] != reference.levels.balanced:
-                found = automatic.gather(self.frames, reference, kept.frame, subject, frame, meters)
-                self._evidence[key] = (found, reference.levels.balanced)
+            by = (reference.levels.balanced, ties, alone)
+            if kept_before is None or kept_before[1] != by:
+                found = automatic.gather(self.frames, reference, kept.frame, subject, frame, meters, ties, alone=alone)
+                self._evidence[key] = (found, by)
             self._evidence.move_to_end(key)
             while len(self._evidence) > KEPT_COMPARISONS:
                 self._evidence.popitem(last=False)

@@ -16,19 +16,22 @@ from dovrel.core.colour import controls, tables
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.correct.levels import Level, Levels, apply_in_order
 from dovrel.core.correct.solve import Solution, solve, take_sample
+from dovrel.core.match.ties import compare
 from dovrel.core.measure import codes, counting, familiar, lattice, limits, marking
 from dovrel.core.measure.brush import Brush, LevelBrush, PlaneBrush, brushed
 from dovrel.core.measure.frame import develop, display_of, measure, picture_of
 from dovrel.core.measure.meter import WHOLE
 from dovrel.core.measure.point import name_point
 from dovrel.core.measure.readings import readings_of_display
+from dovrel.jobs import automatic
 from dovrel.jobs.automatic import Subject
 from dovrel.jobs.sources import percentiles_of, source_of
 from dovrel.media.frames import Source
 from dovrel.media.picture import Picture
 from dovrel.service.context import Context, the_shot
 from dovrel.service.packing import pack, pack_scopes
-from dovrel.service.schemas import LevelsIn, MeterIn, Numbers, Part
+from dovrel.service.schemas import LevelsIn, MeterIn, Numbers, Part, Ties
+from dovrel.store.models import KeptFrame
 
 JPEG_QUALITY = 88
 PLAYING_COLUMNS = 160
@@ -113,6 +116,7 @@ class Show(BaseModel):
     playing: bool = False
     reference: int | None = None
     reference_meter: MeterIn | None = None
+    ties: Ties = []
 
 
 class Point(BaseModel):
@@ -138,6 +142,7 @@ class Desk:
         self._measured: OrderedDict[tuple, np.ndarray] = OrderedDict()
         self._masks: OrderedDict[tuple, np.ndarray | None] = OrderedDict()
         self._last: tuple | None = None
+        self._reference: tuple[tuple, np.ndarray] | None = None
         self._located: lattice.Located | None = None
 
     def source(self, shot_id: int) -> Source:
@@ -198,6 +203,7 @@ class Desk:
             "familiar": _survey(display) if request.extra.familiar else None,
             "bands": marking.band_colours().tolist() if request.mark == "false colour" else None,
             "distance": self._distance(request, source, shown),
+            "ties": self._ties(request, display),
         }
         blobs = pack_scopes(scopes) | blobs
         return pack(header, {**blobs, "picture": jpeg.result()})
@@ -295,6 +301,26 @@ class Desk:
         subject = Subject(source, levels, self._percentiles)
         evidence = self.context.gathered(subject, request.frame, request.reference, meters)
         return evidence.distance(levels.shot) if evidence else None
+
+    def _ties(self, request: Show, display: np.ndarray) -> list[dict]:
+        """What each tie's two patches measure, percent, and how far apart they are."""
+        if not request.ties or request.reference is None:
+            return []
+        there = self._reference_display(request.reference, request.levels.levels())
+        return [asdict(compare(one.tie(), there, display)) for one in request.ties]
+
+    def _reference_display(self, kept_id: int, levels: Levels) -> np.ndarray:
+        key = (kept_id, levels.camera, levels.family, levels.show)
+        if self._reference is None or self._reference[0] != key:
+            with self.context.session() as session:
+                kept = session.get(KeptFrame, kept_id)
+                if kept is None:
+                    raise LookupError(f"there is no kept frame {kept_id}")
+                subject, frame = automatic.kept_subject(kept), kept.frame
+            packed = self.context.frames.preview(subject.source, frame).packed
+            table = tables.output_table(subject.source.output)
+            self._reference = (key, develop(packed, subject.levels.in_order, table))
+        return self._reference[1]
 
     def point(self, request: Point) -> str:
         """Name the colour at a point, the mean of 3 × 3 preview pixels."""

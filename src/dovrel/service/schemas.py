@@ -10,6 +10,9 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.correct.copying import STEPS, Step
 from dovrel.core.correct.levels import Levels
+from dovrel.core.match.parts import PARTS
+from dovrel.core.match.parts import Part as LookPart
+from dovrel.core.match.ties import Tie
 from dovrel.core.measure.meter import Meter
 
 Numbers = Annotated[list[float], Field(min_length=10, max_length=10)]
@@ -262,8 +265,24 @@ class MeterIn(BaseModel):
         return Meter(self.kind, tuple(self.points), numbers)
 
 
+class TieIn(BaseModel):
+    """A patch in the reference and its partner in the shot: two corners each."""
+
+    reference: tuple[tuple[Part, Part], tuple[Part, Part]]
+    shot: tuple[tuple[Part, Part], tuple[Part, Part]]
+
+    def tie(self) -> Tie:
+        return Tie(self.reference, self.shot)
+
+
+Ties = Annotated[list[TieIn], Field(max_length=12)]
+
+
 class BalanceIn(BaseModel):
+    """`apply` to save the best candidate, or the one named; without, they are only proposed."""
+
     frame: int = Field(ge=0)
+    apply: bool = True
     base: int | None = None
     candidate: str | None = None
     meter: MeterIn | None = None
@@ -284,7 +303,7 @@ class CandidateOut(Row):
 
 
 class BalanceOut(BaseModel):
-    applied: str
+    applied: str | None
     candidates: list[CandidateOut]
     shot: ShotOut
 
@@ -295,6 +314,9 @@ class MatchIn(BaseModel):
     strength: float = Field(default=1.0, ge=0, le=1)
     meter: MeterIn | None = None
     reference_meter: MeterIn | None = None
+    what: list[LookPart] = list(PARTS)
+    ties: Ties = []
+    ties_alone: bool = False
 
 
 class MatchOut(BaseModel):

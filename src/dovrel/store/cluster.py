@@ -16,7 +16,7 @@ from dovrel.store.ports import free_port
 _ACCOUNT = "postgres"
 
 
-class ClusterFault(RuntimeError):
+class ClusterFault(OSError):
     """PostgreSQL cannot be started; the message says why."""
 
 
@@ -87,10 +87,29 @@ class Cluster:
             "--auth=scram-sha-256", f"--pwfile={password}", "--no-instructions",
         )  # fmt: skip
 
-    def _launch(self) -> None:
-        running = self._run(str(_binaries() / "pg_ctl"), "-D", str(self.data), "status", check=False)
-        if running.returncode == 0:
+    def _find(self) -> bool:
+        """Whether the server runs; if so its port is known from now on."""
+        if not (self.data / "PG_VERSION").exists():
+            return False
+        status = self._run(str(_binaries() / "pg_ctl"), "-D", str(self.data), "status", check=False)
+        if status.returncode == 0:
             self.port = int((self.data / "postmaster.pid").read_text().splitlines()[3])
+        return status.returncode == 0
+
+    def address(self) -> str:
+        """The address of the database that runs here.
+
+        Raises
+        ------
+        ClusterFault
+            If none does.
+        """
+        if not self._find():
+            raise ClusterFault(f"no database runs on {self.folder.parent}; start Dovrel there first")
+        return self.url
+
+    def _launch(self) -> None:
+        if self._find():
             return
         self.port = free_port()
         options = (

@@ -8,6 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from dovrel.core.match.fit import Pairs
+from dovrel.core.measure import codes
+from dovrel.core.measure.difference import ciede2000, lab_of_display
 
 Box = tuple[tuple[float, float], tuple[float, float]]
 """Upper left and lower right corner, in parts of width and height."""
@@ -42,6 +44,29 @@ def patch_mean(image: np.ndarray, box: Box) -> np.ndarray:
     x, y = min(int(left * width), width - 1), min(int(top * height), height - 1)
     patch = image[y : max(y + 1, round(bottom * height)), x : max(x + 1, round(right * width))]
     return patch.reshape(-1, image.shape[2]).mean(axis=0, dtype=np.float64)
+
+
+@dataclass(frozen=True)
+class TieReading:
+    """What a tie's patches measure: R′, G′, B′ in percent, and their CIEDE2000."""
+
+    reference: tuple[float, ...]
+    shot: tuple[float, ...]
+    difference: float
+
+
+def compare(tie: Tie, reference: np.ndarray, shot: np.ndarray) -> TieReading:
+    """Measure a tie in two developed frames, display codes uint16 (3, H, W) each."""
+    there, here = (
+        codes.decode_display(patch_mean(display.transpose(1, 2, 0), box))
+        for display, box in ((reference, tie.reference), (shot, tie.shot))
+    )
+    difference = ciede2000(lab_of_display(here[None]), lab_of_display(there[None]))
+    return TieReading(_in_percent(there), _in_percent(here), float(difference[0]))
+
+
+def _in_percent(patch: np.ndarray) -> tuple[float, ...]:
+    return tuple(100 * float(value) for value in patch)
 
 
 def with_ties(

@@ -81,17 +81,17 @@ def balance(shot_id: int, order: BalanceIn, context: ContextDep) -> BalanceOut:
         subject = automatic.subject_of(the_shot(session, shot_id))
     meter = order.meter.meter() if order.meter else WHOLE
     candidates = automatic.propose_balances(context.frames, subject, order.frame, meter, order.kept_cast)
+    proposed = [CandidateOut.model_validate(c) for c in candidates]
+    if not order.apply:
+        with context.session() as session:
+            return BalanceOut(applied=None, candidates=proposed, shot=shot_out(the_shot(session, shot_id)))
     chosen = next((c for c in candidates if c.id == order.candidate), candidates[0])
     readings = context.readings_under(shot_id, chosen.numbers)
     with context.session() as session:
         shot = corrections.locked(session, shot_id)
         change = f"balance by {chosen.name}"
         corrections.save(session, shot, chosen.numbers, change, base=order.base, state="balanced", readings=readings)
-        return BalanceOut(
-            applied=chosen.id,
-            candidates=[CandidateOut.model_validate(c) for c in candidates],
-            shot=shot_out(shot),
-        )
+        return BalanceOut(applied=chosen.id, candidates=proposed, shot=shot_out(shot))
 
 
 @router.post("/match")
@@ -104,8 +104,9 @@ def match_to_reference(shot_id: int, order: MatchIn, context: ContextDep) -> Mat
             order.reference_meter.meter() if order.reference_meter else WHOLE,
             order.meter.meter() if order.meter else WHOLE,
         )
-        evidence = context.evidence(subject, order.frame, kept, meters)
-    result = match(evidence, start=subject.levels.shot, strength=order.strength)
+        ties = tuple(one.tie() for one in order.ties)
+        evidence = context.evidence(subject, order.frame, kept, meters, ties, alone=order.ties_alone)
+    result = match(evidence, start=subject.levels.shot, strength=order.strength, what=order.what)
     readings = context.readings_under(shot_id, result.numbers)
     with context.session() as session:
         shot = corrections.locked(session, shot_id)

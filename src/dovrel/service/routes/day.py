@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Annotated
 
 import numpy as np
 import simplejpeg
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Query, Response
 from fastapi.responses import FileResponse
 from sqlalchemy import select
 
 from dovrel.core.colour import encodings, tables
-from dovrel.core.measure.frame import render
+from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.measure.frame import develop, picture_of
 from dovrel.jobs import automatic
 from dovrel.jobs.intake import clips_below, list_clip
 from dovrel.jobs.tasks import first_measure
@@ -153,11 +155,16 @@ def read_thumbnail(shot_id: int, context: ContextDep) -> FileResponse:
 
 
 @router.get("/shots/{shot_id}/frames/{frame}.jpg")
-def read_frame(shot_id: int, frame: int, context: ContextDep) -> Response:
-    """A frame as corrected, small: what a cut is judged by."""
+def read_frame(
+    shot_id: int, frame: int, context: ContextDep, numbers: Annotated[str, Query(max_length=400)] = ""
+) -> Response:
+    """A frame as corrected, small: what a cut is judged by; under another balance if ten numbers are given."""
     with context.session() as session:
         subject = automatic.subject_of(the_shot(session, shot_id))
+    levels = subject.levels
+    if numbers:
+        levels = levels.replaced("shot", TenNumbers.from_array([float(n) for n in numbers.split(",")]))
     picture = context.frames.playing(subject.source, frame)
-    shown = render(picture.packed, subject.levels.in_order, tables.output_table(subject.source.output)).picture
+    shown = picture_of(develop(picture.packed, levels.in_order, tables.output_table(subject.source.output)))
     jpeg = simplejpeg.encode_jpeg(np.ascontiguousarray(shown), 88, colorsubsampling="444")
     return Response(jpeg, media_type="image/jpeg", headers=KEPT_BY_THE_PAGE)

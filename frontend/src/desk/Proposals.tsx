@@ -1,0 +1,126 @@
+import { useState } from "react";
+import { Button, Form, Modal } from "react-bootstrap";
+import type { BalanceAnswer, Shot } from "../shared/api";
+
+export type LookPart = "levels" | "cast" | "saturation";
+const PARTS: LookPart[] = ["levels", "cast", "saturation"];
+
+export interface MatchOrder {
+  strength: number;
+  what: LookPart[];
+  ties_alone: boolean;
+}
+
+/** Balances to choose from, each as it would look, with its reason. */
+export function BalanceSheet({
+  shot,
+  frame,
+  answer,
+  onChoose,
+  onHide,
+}: {
+  shot: Shot;
+  frame: number;
+  answer: BalanceAnswer;
+  onChoose: (candidate: string) => void;
+  onHide: () => void;
+}) {
+  return (
+    <Modal show onHide={onHide} size="lg" centered aria-labelledby="balance-title">
+      <Modal.Header closeButton>
+        <Modal.Title id="balance-title">Balance {shot.name} by</Modal.Title>
+      </Modal.Header>
+      <Modal.Body className="candidates">
+        {answer.candidates.map((candidate, i) => (
+          <button
+            key={candidate.id}
+            type="button"
+            className="plain candidate"
+            // biome-ignore lint/a11y/noAutofocus: the best is one key away in a sheet the user asked for
+            autoFocus={i === 0}
+            onClick={() => onChoose(candidate.id)}
+          >
+            <img
+              src={`/api/shots/${shot.id}/frames/${frame}.jpg?numbers=${candidate.numbers.join(",")}`}
+              alt=""
+            />
+            <b>{candidate.name}</b>
+            <span className="mono">{(100 * candidate.confidence).toFixed(0)} % sure</span>
+            <span className="second">{candidate.reason}</span>
+          </button>
+        ))}
+      </Modal.Body>
+    </Modal>
+  );
+}
+
+/** How strongly to match, and what of the look; by ties alone where there are some. */
+export function MatchSheet({
+  shot,
+  ties,
+  onMatch,
+  onHide,
+}: {
+  shot: Shot;
+  ties: number;
+  onMatch: (order: MatchOrder) => void;
+  onHide: () => void;
+}) {
+  const [strength, setStrength] = useState(100);
+  const [what, setWhat] = useState<LookPart[]>(PARTS);
+  const [alone, setAlone] = useState(false);
+  return (
+    <Modal show onHide={onHide} centered aria-labelledby="match-title">
+      <Form
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (what.length > 0) onMatch({ strength: strength / 100, what, ties_alone: alone });
+        }}
+      >
+        <Modal.Header closeButton>
+          <Modal.Title id="match-title">Match {shot.name}</Modal.Title>
+        </Modal.Header>
+        <Modal.Body>
+          <Form.Label htmlFor="match-strength">Strength, %</Form.Label>
+          <Form.Control
+            id="match-strength"
+            type="number"
+            min={0}
+            max={100}
+            autoFocus
+            value={strength}
+            onChange={(event) => setStrength(Math.min(Math.max(Number(event.target.value), 0), 100))}
+          />
+          <div className="mt-2">
+            {PARTS.map((part) => (
+              <Form.Check
+                key={part}
+                inline
+                id={`match-${part}`}
+                label={part}
+                checked={what.includes(part)}
+                onChange={(event) =>
+                  setWhat(PARTS.filter((one) => (one === part ? event.target.checked : what.includes(one))))
+                }
+              />
+            ))}
+          </div>
+          {ties > 0 && (
+            <Form.Check
+              className="mt-2"
+              id="match-ties"
+              label={`by the ${ties === 1 ? "tie" : `${ties} ties`} alone`}
+              checked={alone}
+              onChange={(event) => setAlone(event.target.checked)}
+            />
+          )}
+        </Modal.Body>
+        <Modal.Footer>
+          <Button type="submit" variant="action">
+            Match
+          </Button>
+        </Modal.Footer>
+      </Form>
+    </Modal>
+  );
+}
