@@ -349,9 +349,10 @@ export function Desk({ shotId }: { shotId: number }) {
               variant="quiet"
               onClick={() => void proposeBalances()}
               disabled={busy !== null}
+              aria-label="balance by"
               title="see all proposals and choose one"
             >
-              balance by
+              by…
             </Button>
             <Button
               variant="action"
@@ -365,9 +366,10 @@ export function Desk({ shotId }: { shotId: number }) {
               variant="quiet"
               onClick={() => setMatchAsked(true)}
               disabled={busy !== null || !reference || isOwn}
+              aria-label="match by"
               title="how strongly, what of it, by ties alone"
             >
-              match by
+              by…
             </Button>
             <Button variant="action" onClick={meetAll} disabled={!reference || isOwn}>
               Meet all

@@ -10,7 +10,7 @@ import numpy as np
 
 from dovrel.core.balance import exposure, whites
 from dovrel.core.balance.propose import CLIPPED_AT, usable_pixels
-from dovrel.core.colour import white
+from dovrel.core.colour import controls, white
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import STOP
@@ -34,6 +34,9 @@ MOST_PAIRS = 700
 DOUBT = 0.13
 MOST_DOUBT = 0.4
 """Stops of exposure, for each CIEDE2000 by which the pairs disagree, that an angle may make."""
+
+ANGLE_CONTRAST = 0.68
+"""An angle by itself flattens tones to so much, by what the demo's views show of one camera."""
 
 _NONE_OUTLYING = 30.0
 
@@ -165,7 +168,7 @@ class Evidence:
             found = _points(self.reference_features, self.reference, self.reference_display, self.shot, table)
             self.points = found.where(self.reference.inside(found.reference) & self.shot.inside(found.shot))
         self.ties = len(ties)
-        found_pairs = _pairs(self.points, self.reference_display, self.shot)
+        found_pairs, self.tones = _pairs(self.points, self.reference, self.reference_display, self.shot)
         self.pairs = with_ties(found_pairs, ties, self.reference_display, self.shot.working, alone=ties_alone)
         metered = self.reference_display[self.reference.metered]
         self._palette = None if self.pairs else shared.palette(metered)
@@ -284,29 +287,38 @@ def _points(
     return correspond.denser(found, np.clip(reference_display, 0, 1), shown)
 
 
-def _pairs(points: correspond.Correspondences, reference_display: np.ndarray, shot: _Side) -> Pairs | None:
-    """Local means at the points, without clipped or black ones; crowded places weigh less."""
+def _pairs(
+    points: correspond.Correspondences, reference: _Side, reference_display: np.ndarray, shot: _Side
+) -> tuple[Pairs | None, np.ndarray]:
+    """Local means at the points, without clipped or black ones; crowded places weigh less.
+
+    Beside the pairs their tones, (n, 2): mean working value of the shot's and the reference's.
+    """
+    none = np.empty((0, 2))
     if not len(points):
-        return None
+        return None, none
     there = correspond.local_means(reference_display, points.reference)
     here = correspond.local_means(shot.working, points.shot)
     recorded = correspond.local_means(shot.recorded, points.shot)
     keep = (recorded.max(axis=1) < CLIPPED_AT - 0.01) & (there.max(axis=1) < 0.985) & (there.max(axis=1) > 0.015)
     if keep.sum() < correspond.MIN_INLIERS:
-        return None
+        return None, none
     cells = (points.shot[keep] * 12).astype(int) @ np.array([1, 100])
     _, inverse, counts = np.unique(cells, return_inverse=True, return_counts=True)
-    return Pairs(here[keep], there[keep], 1.0 / np.sqrt(counts[inverse]))
+    pairs = Pairs(here[keep], there[keep], 1.0 / np.sqrt(counts[inverse]))
+    working = correspond.local_means(reference.working, points.reference)[keep]
+    return pairs, np.stack([pairs.shot.mean(axis=1), working.mean(axis=1)], axis=1)
 
 
 def _fit_to_pairs(evidence: Evidence, pairs: Pairs, start: TenNumbers) -> tuple[TenNumbers, float]:
     """Fit what the pairs can bear, and say how far they are trusted.
 
     Where one view lies over the other, a surface is lit and seen alike in both, and all ten
-    numbers are fitted. From another angle it is not: the scatter that this makes would draw
-    every slope towards zero, as errors in the variable fitted from always do, so only the light
-    is fitted there, a gain in each channel; contrast and saturation are those that the reference
-    was given, or what the shot was given already if that brings the two nearer.
+    numbers are fitted. From another angle bright sides turn dark and dark ones bright, which
+    flattens the tones whatever the cameras did, so only the light is fitted there, a gain in
+    each channel; contrast and saturation are those that the reference was given, or what the
+    shot was given already if that brings the two nearer, unless the tones lie further apart
+    than an angle makes them.
     """
     table = evidence.table
     thin = pairs.thinned(MOST_PAIRS)
@@ -323,6 +335,8 @@ def _fit_to_pairs(evidence: Evidence, pairs: Pairs, start: TenNumbers) -> tuple[
         shapes.append(start)
     lit = [fit(thin, shape, table, "light") for shape in shapes]
     numbers = min(lit, key=error)
+    if len(pairs) < DENSE and (contrast := _certain_contrast(evidence.tones)) != 1.0:
+        numbers = fit(thin, controls.set_contrast(lit[0], contrast), table, "light")
     if len(pairs) >= DENSE:
         numbers = fit(thin, numbers, table, "contrast")
         numbers = fit(thin, numbers, table, "all", pull=0.1, outlying=_NONE_OUTLYING)
@@ -334,6 +348,24 @@ def _fit_to_pairs(evidence: Evidence, pairs: Pairs, start: TenNumbers) -> tuple[
     spread = min(1.0, len(cells) / 9) * min(1.0, tones / 0.45)
     trust = float(enough * (0.35 + 0.65 * spread))
     return numbers, trust * float(np.clip(1.25 - error(numbers) / 8, 0.2, 1.0))
+
+
+def _certain_contrast(tones: np.ndarray) -> float:
+    """The contrast by which the shot's tones differ from the reference's, as far as no angle explains it.
+
+    The slope is the ratio of the spreads, which errors on both sides leave alone (reduced major
+    axis), without outlying points; up to :data:`ANGLE_CONTRAST` is left to the angle, as in
+    :func:`_cautious`.
+    """
+    slope, keep = 1.0, np.ones(len(tones), bool)
+    for _ in range(8):
+        centred = tones - np.median(tones[keep], axis=0)
+        off = (centred[:, 1] - slope * centred[:, 0]) / np.hypot(1.0, slope)
+        scatter = 1.48 * np.median(np.abs(off[keep]))
+        keep = np.abs(off) < max(2.5 * scatter, 0.01)
+        slope = float(np.clip(np.std(tones[keep, 1]) / max(np.std(tones[keep, 0]), 1e-4), 0.2, 5.0))
+    doubt = abs(np.log(ANGLE_CONTRAST)) / max(abs(np.log(slope)), 1e-9)
+    return float(np.exp(np.log(slope) * max(0.0, 1 - doubt**4)))
 
 
 def _shaped(shape: TenNumbers, start: TenNumbers) -> TenNumbers:
