@@ -31,9 +31,11 @@ DENSE = 600
 MOST_PAIRS = 700
 """More pairs say the same more slowly."""
 
-DOUBT = 0.13
-MOST_DOUBT = 0.4
-"""Stops of exposure, for each CIEDE2000 by which the pairs disagree, that an angle may make."""
+DOUBT, MOST_DOUBT = 0.13, 0.4
+"""Stops of exposure that an angle may make: for each CIEDE2000 by which the pairs disagree, and at most."""
+
+NO_CAST = 0.1
+"""Stops between channels that are no cast."""
 
 ANGLE_CONTRAST = 0.68
 """An angle by itself flattens tones to so much, by what the demo's views show of one camera."""
@@ -387,10 +389,10 @@ def _cautious(start: TenNumbers, numbers: TenNumbers, error: float) -> TenNumber
     moved = vector[LEVELS] - to_vector(start)[LEVELS]
     doubt = min(DOUBT * error, MOST_DOUBT) * STOP
     kept = max(0.0, 1 - (doubt / max(float(np.abs(moved).max()), 1e-9)) ** 4)
-    if kept == 0:
-        return start
     vector[LEVELS] -= (1 - kept) * moved.mean()
-    return to_numbers(vector)
+    left = vector - to_vector(start)
+    nothing = np.abs(left[LEVELS]).max() < NO_CAST * STOP and np.abs(left[SHAPE]).max() < 0.01
+    return start if kept == 0 and nothing else to_numbers(vector)
 
 
 def _clipping_notes(shot: _Side, aims: np.ndarray) -> list[str]:
