@@ -74,8 +74,10 @@ _WHOLE_RANGE = lattice.Lattice((0, 0, 0), (65535, 65535, 65535))
 
 @lru_cache(maxsize=4)
 def _encoding_words(encoding: str, output: str, _stamp: int) -> np.ndarray:
-    nodes = tables.lattice(_WHOLE_RANGE.size, 0.0, 1.0).reshape(-1, 3)
-    return lattice.table_words(codes.pack(encodings.to_working(nodes, encoding, output, refine=2)))
+    nodes = tables.lattice(_WHOLE_RANGE.size, 0.0, 1.0).reshape(1, -1, 3)
+    # As any picture of these codes would come in: through the baked inverse, which takes a
+    # fraction of a second where the exact one takes many.
+    return lattice.table_words(to_picture(nodes, encoding, output).packed.reshape(-1, 3))
 
 
 def to_picture_quickly(code: np.ndarray, encoding: str, output: str = DEFAULT_OUTPUT) -> Picture:
