@@ -11,7 +11,6 @@ from playwright.sync_api import Page, sync_playwright
 
 FOLDER = Path(__file__).parent / "screenshots"
 QUIET = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
-FAMILY = ("12A-2", "12A-3", "12B-1", "12B-3", "12C-2", "12C-4")
 
 
 def rested(page: Page) -> None:
@@ -82,6 +81,44 @@ def look_closer(page: Page, keep: Callable[[str], None]) -> None:
     page.evaluate("localStorage.removeItem('dovrel.scopes')")
 
 
+def batch(page: Page, *keys: str) -> None:
+    """Press keys on the Wall and wait until the background is done."""
+    for key in keys:
+        page.keyboard.press(key)
+    page.get_by_test_id("batch").wait_for(timeout=20000)
+    page.get_by_test_id("batch").wait_for(state="detached", timeout=240000)
+    page.wait_for_timeout(1000)
+
+
+def work_the_day(page: Page, address: str) -> None:
+    """The README's tour of the Wall."""
+    page.goto(f"{address}/wall")
+    page.locator("[data-shot]:focus").wait_for()
+    batch(page, "Shift+A", "b")
+    page.keyboard.press("Escape")
+    page.keyboard.press("r")
+    families = page.locator(".rows section")
+    for family in range(1, families.count()):
+        page.keyboard.press("ArrowDown")
+        page.keyboard.press("r")
+        families.nth(family).locator(".reference").wait_for()
+    batch(page, "Shift+A", "m")
+    page.keyboard.press("Escape")
+
+
+def tie(page: Page) -> None:
+    for name in ("reference-picture", "picture"):
+        box = page.get_by_test_id(name).bounding_box()
+        assert box
+        page.mouse.move(box["x"] + 0.60 * box["width"], box["y"] + 0.30 * box["height"])
+        page.mouse.down()
+        page.mouse.move(box["x"] + 0.65 * box["width"], box["y"] + 0.42 * box["height"], steps=4)
+        page.mouse.up()
+    page.keyboard.press("y")
+    page.get_by_test_id("tie-1").wait_for()
+    rested(page)
+
+
 def main(address: str) -> None:
     FOLDER.mkdir(exist_ok=True)
     with sync_playwright() as playwright:
@@ -97,29 +134,32 @@ def main(address: str) -> None:
         keep("intake")
         open_shot(page, address, "12C-2")
         keep("desk-as-recorded")
-        open_shot(page, address, "12A-1")
-        press(page, "b", ".family button.current [aria-label=balanced]")
-        press(page, "r", "text=this is the reference")
-        keep("desk-balanced")
-        for name in FAMILY:
-            open_shot(page, address, name)
-            press(page, "m", ".report")
-            if name == "12C-2":
-                page.keyboard.press("v")
-                page.keyboard.press("v")
-                page.keyboard.press("v")
-                page.wait_for_timeout(800)
-                keep("desk-matched")
-                page.keyboard.press("v")
-                page.keyboard.press("n")
-                page.wait_for_timeout(500)
-                keep("desk-ten-numbers")
-                page.keyboard.press("n")
-                look_closer(page, keep)
-        page.goto(f"{address}/wall")
-        page.get_by_text("12C-4").wait_for()
-        page.wait_for_timeout(2500)
+        work_the_day(page, address)
         keep("wall")
+        open_shot(page, address, "12A-1")
+        keep("desk-balanced")
+        open_shot(page, address, "12C-2")
+        press(page, "m", ".report")
+        for _ in range(2):
+            page.keyboard.press("v")
+        tie(page)
+        keep("desk-tie")
+        page.get_by_label("remove tie 1").click()
+        page.keyboard.press("v")
+        page.wait_for_timeout(800)
+        keep("desk-matched")
+        page.keyboard.press("v")
+        page.keyboard.press("n")
+        page.wait_for_timeout(500)
+        keep("desk-ten-numbers")
+        page.keyboard.press("n")
+        look_closer(page, keep)
+        page.goto(f"{address}/line-up")
+        page.get_by_test_id("cut").wait_for()
+        page.wait_for_timeout(1500)
+        page.keyboard.press("w")
+        page.wait_for_timeout(2500)
+        keep("line-up")
         page.goto(f"{address}/handover")
         page.get_by_role("button", name="Hand over").click()
         page.get_by_text("files written").wait_for(timeout=60000)
