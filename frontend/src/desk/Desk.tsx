@@ -103,7 +103,9 @@ function Distance() {
       <strong className="mono" data-testid="distance">
         {distanceText(live ?? saved)}
       </strong>
-      {report && <span className="second mono">was {report.before.toFixed(1)}</span>}
+      {report && report.before - report.after > 0.05 && (
+        <span className="second mono">was {report.before.toFixed(1)}</span>
+      )}
     </div>
   );
 }
@@ -378,7 +380,7 @@ export function Desk({ shotId }: { shotId: number }) {
               Before
             </Button>
             <Button variant="action" onClick={() => void keep()} disabled={busy !== null}>
-              Make reference
+              Reference
             </Button>
             <Button
               variant="action"

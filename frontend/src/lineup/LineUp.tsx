@@ -1,10 +1,13 @@
+import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useNavigate } from "react-router-dom";
 import {
   type Day,
   frameAt,
+  get,
   type LineUpAnswer,
+  lookOf,
   patch,
   post,
   put,
@@ -17,7 +20,7 @@ import { useDay, useDayChanged } from "../shared/day";
 import { LINE_UP_KEYS as K } from "../shared/keys";
 import { signed } from "../shared/marks";
 import { useAcross } from "./across";
-import { type Cut, cutsOf, firstFrame, inOrder, lastFrame } from "./cuts";
+import { type Cut, cutsOf, differenceOf, firstFrame, inOrder, lastFrame } from "./cuts";
 import { DayPlots } from "./DayPlots";
 
 function CutFrame({ shot, frame, day, side }: { shot: Shot; frame: number; day: Day; side: "out" | "in" }) {
@@ -34,15 +37,27 @@ function CutFrame({ shot, frame, day, side }: { shot: Shot; frame: number; day: 
 
 const text = (value: number | undefined, digits = 1) => (value === undefined ? "–" : signed(value, digits));
 
-/** What changes from the shot before the cut to the one behind it. */
+/** The readings of one frame as corrected. */
+function useReadings(shot: Shot, frame: number, day: Day) {
+  return useQuery({
+    queryKey: ["readings", shot.id, frame, lookOf(shot, day)],
+    queryFn: () => get<number[]>(`/shots/${shot.id}/frames/${frame}/readings`),
+    staleTime: Number.POSITIVE_INFINITY,
+  }).data;
+}
+
+/** What changes from the last frame before the cut to the first behind it. */
 function Differences({ cut, day }: { cut: Cut; day: Day }) {
+  const from = useReadings(cut.from, lastFrame(cut.from), day);
+  const to = useReadings(cut.to, firstFrame(cut.to), day);
+  const found = from && to ? differenceOf(from, to) : null;
   const rows: [string, string, string][] = [
-    ["middle", text(cut.stops ?? undefined, 2), "stops"],
-    ["lows", text(cut.levels?.[0]), "%"],
-    ["mids", text(cut.levels?.[1]), "%"],
-    ["highs", text(cut.levels?.[2]), "%"],
-    ["warm–cool", text(cut.cast?.[0]), "%"],
-    ["green–magenta", text(cut.cast?.[1]), "%"],
+    ["middle", text(found?.stops ?? undefined, 2), "stops"],
+    ["lows", text(found?.levels[0]), "%"],
+    ["mids", text(found?.levels[1]), "%"],
+    ["highs", text(found?.levels[2]), "%"],
+    ["warm–cool", text(found?.cast[0]), "%"],
+    ["green–magenta", text(found?.cast[1]), "%"],
   ];
   return (
     <dl className="differences" aria-label="differences across the cut">

@@ -25,16 +25,29 @@ export function inOrder(day: Day): Shot[] {
 export const firstFrame = (shot: Shot) => shot.span?.[0] ?? 0;
 export const lastFrame = (shot: Shot) => shot.span?.[1] ?? framesOf(shot) - 1;
 
+/** What changes across a cut: the second less the first. */
+export interface Difference {
+  stops: number | null;
+  /** Lows, mids and highs; warm–cool and green–magenta, percent. */
+  levels: [number, number, number];
+  cast: [number, number];
+}
+
+export function differenceOf(from: number[], to: number[]): Difference {
+  const [castA, castB] = [castOf(from), castOf(to)];
+  return {
+    stops: stopsBetween(to, from),
+    levels: [0, 1, 2].map((zone) => lumaOf(to, zone) - lumaOf(from, zone)) as [number, number, number],
+    cast: [castB[0] - castA[0], castB[1] - castA[1]],
+  };
+}
+
 export interface Cut {
   from: Shot;
   to: Shot;
   /** Whether both are of one family, so that they should look as one. */
   oneFamily: boolean;
-  stops: number | null;
-  /** Level of lows, mids and highs, warm–cool and green–magenta: the second less the first, percent. */
-  levels: [number, number, number] | null;
-  cast: [number, number] | null;
-  /** How far it jumps: of cuts within a family only. */
+  /** How far the middles of the two shots lie apart: of cuts within a family only. */
   jump: number;
 }
 
@@ -42,12 +55,8 @@ export function cutsOf(shots: Shot[]): Cut[] {
   return shots.slice(1).map((to, i) => {
     const from = shots[i];
     const oneFamily = from.family_id === to.family_id;
-    const [a, b] = [from.corrected, to.corrected];
-    if (!a || !b) return { from, to, oneFamily, stops: null, levels: null, cast: null, jump: 0 };
-    const levels = [0, 1, 2].map((zone) => lumaOf(b, zone) - lumaOf(a, zone)) as [number, number, number];
-    const [castA, castB] = [castOf(a), castOf(b)];
-    const cast: [number, number] = [castB[0] - castA[0], castB[1] - castA[1]];
-    const jump = oneFamily ? Math.abs(levels[1]) + Math.hypot(...cast) : 0;
-    return { from, to, oneFamily, stops: stopsBetween(b, a), levels, cast, jump };
+    if (!oneFamily || !from.corrected || !to.corrected) return { from, to, oneFamily, jump: 0 };
+    const { levels, cast } = differenceOf(from.corrected, to.corrected);
+    return { from, to, oneFamily, jump: Math.abs(levels[1]) + Math.hypot(...cast) };
   });
 }

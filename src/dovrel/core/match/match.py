@@ -34,6 +34,9 @@ MOST_PAIRS = 700
 DOUBT, MOST_DOUBT = 0.13, 0.4
 """Stops of exposure that an angle may make: for each CIEDE2000 by which the pairs disagree, and at most."""
 
+AS_NEAR = 0.15
+"""CIEDE2000 within which one answer is as good as another."""
+
 NO_CAST = 0.1
 """Stops between channels that are no cast."""
 
@@ -244,8 +247,12 @@ def match(
     reached = [evidence.distance(candidate) for candidate in candidates]
     numbers = candidates[int(np.argmin(reached))]
     if min(reached) >= before:
-        numbers, basis, sureness = start, "none", min(sureness, 0.3)
-        notes.append("no correction brings the shot nearer to the reference; nothing was changed")
+        numbers = start
+        if min(reached) < before + AS_NEAR:
+            notes.append("the shot lies as near to the reference as it comes already; nothing was changed")
+        else:
+            basis, sureness = "none", min(sureness, 0.3)
+            notes.append("no correction brings the shot nearer to the reference; nothing was changed")
     numbers = blend(start, parts_of(start, numbers, what), strength)
     aims = evidence.reference_readings()
     left = aims - evidence.readings(numbers)

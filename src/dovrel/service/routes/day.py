@@ -13,7 +13,7 @@ from sqlalchemy import select
 
 from dovrel.core.colour import encodings, tables
 from dovrel.core.colour.cdl import TenNumbers
-from dovrel.core.measure.frame import develop, picture_of
+from dovrel.core.measure.frame import develop, picture_of, render
 from dovrel.jobs import automatic
 from dovrel.jobs.intake import clips_below, list_clip
 from dovrel.jobs.tasks import first_measure
@@ -168,3 +168,14 @@ def read_frame(
     shown = picture_of(develop(picture.packed, levels.in_order, tables.output_table(subject.source.output)))
     jpeg = simplejpeg.encode_jpeg(np.ascontiguousarray(shown), 88, colorsubsampling="444")
     return Response(jpeg, media_type="image/jpeg", headers=KEPT_BY_THE_PAGE)
+
+
+@router.get("/shots/{shot_id}/frames/{frame}/readings")
+def read_frame_readings(shot_id: int, frame: int, context: ContextDep) -> list[float]:
+    """The ten readings of a frame as corrected, percent."""
+    with context.session() as session:
+        subject = automatic.subject_of(the_shot(session, shot_id))
+    picture = context.frames.playing(subject.source, frame)
+    table = tables.output_table(subject.source.output)
+    measured = render(picture.packed, subject.levels.in_order, table, percentiles=subject.percentiles)
+    return measured.readings.tolist()
