@@ -9,7 +9,7 @@ from dovrel.core.colour import tables
 from dovrel.demo import cards
 from dovrel.media.picture import Picture, read_recorded, shrink, to_picture
 from dovrel.media.video import probe
-from tests.running_demo import api, running, shot_named  # noqa: F401
+from tests.running_demo import api, own, running, shot_named  # noqa: F401
 
 
 @pytest.fixture(scope="session")

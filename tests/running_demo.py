@@ -10,6 +10,7 @@ import tempfile
 import time
 import urllib.request
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import httpx
@@ -59,8 +60,9 @@ class Running:
             self.process.wait(30)
 
 
-@pytest.fixture(scope="session")
-def running() -> Iterator[Running]:
+@contextmanager
+def started() -> Iterator[Running]:
+    """A demo on a folder of its own, measured; gone afterwards."""
     folder = Path(tempfile.mkdtemp(prefix="dovrel-run-"))
     folder.chmod(0o755)
     (folder / "media").mkdir()
@@ -70,6 +72,19 @@ def running() -> Iterator[Running]:
     yield running
     running.stop()
     shutil.rmtree(folder, ignore_errors=True)
+
+
+@pytest.fixture(scope="session")
+def running() -> Iterator[Running]:
+    with started() as demo:
+        yield demo
+
+
+@pytest.fixture(scope="module")
+def own() -> Iterator[Running]:
+    """A demo of a module's own: what is done to the whole day disturbs no other test."""
+    with started() as demo:
+        yield demo
 
 
 @pytest.fixture

@@ -1,29 +1,11 @@
 """The day on Wall and Line-up as a colourist works: keys, pictures and numbers, on a demo of its own."""
 
 import re
-import shutil
-import tempfile
 import time
-from pathlib import Path
 
 import httpx
 import pytest
 from playwright.sync_api import Page, expect
-
-from tests.running_demo import Running
-
-
-@pytest.fixture(scope="module")
-def own():
-    folder = Path(tempfile.mkdtemp(prefix="dovrel-wall-"))
-    folder.chmod(0o755)
-    (folder / "media").mkdir()
-    running = Running(folder / "data", folder / "media")
-    running.start()
-    running.wait_measured()
-    yield running
-    running.stop()
-    shutil.rmtree(folder, ignore_errors=True)
 
 
 class Hand:

@@ -110,3 +110,25 @@ def test_the_reference_s_contrast_is_tried_on_the_shot(demo_frame, table):
     evidence = Evidence(reference, shot.working, shot.recorded, table, reference_numbers=graded)
     result = match(evidence)
     assert np.mean(result.numbers.slope) == pytest.approx(1.25, abs=0.02)
+
+
+def test_thinning_keeps_the_ties_and_the_weights(rng):
+    pairs = Pairs(rng.random((3000, 3)), rng.random((3000, 3)), rng.uniform(0.5, 1.5, 3000))
+    thin = pairs.thinned(700, keep=5)
+    assert len(thin) == 700
+    assert np.array_equal(thin.shot[:5], pairs.shot[:5])
+    assert np.array_equal(thin.weight[:5], pairs.weight[:5])
+    assert thin.weight[5:].sum() == pytest.approx(pairs.weight[5:].sum())
+    assert pairs.thinned(4000) is pairs
+
+
+def test_ties_join_the_points_and_pull_the_answer(demo_frame, table):
+    """A tie that asks for something else draws the whole match towards it, and only so far."""
+    reference, shot = demo_frame("12A-1", 0, 960), demo_frame("12B-3", 0, 960)
+    plain = match(Evidence(reference.working, shot.working, shot.recorded, table))
+    # The red apron tied to the white shirt's sleeve: nothing that could be met.
+    odd = Tie(((0.29, 0.55), (0.33, 0.65)), ((0.66, 0.40), (0.69, 0.46)))
+    tied = match(Evidence(reference.working, shot.working, shot.recorded, table, ties=[odd]))
+    assert "1 tie held" in " ".join(tied.notes)
+    assert tied.numbers != plain.numbers
+    assert tied.distance_after > plain.distance_after

@@ -1,11 +1,9 @@
 """The whole day at once: batches, operations undone as one, families, levels, line-up, two workers."""
 
 import os
-import shutil
 import signal
 import subprocess
 import sys
-import tempfile
 import time
 from pathlib import Path
 
@@ -22,23 +20,8 @@ from dovrel.demo import cards
 from dovrel.formats import asc_cdl
 from dovrel.media.picture import read_recorded, shrink, to_picture
 from dovrel.media.video import probe
-from tests.running_demo import Running
 
 UNCORRECTED = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1]
-
-
-@pytest.fixture(scope="module")
-def own():
-    """A demo of its own: what is done to the whole day disturbs no other test."""
-    folder = Path(tempfile.mkdtemp(prefix="dovrel-day-"))
-    folder.chmod(0o755)
-    (folder / "media").mkdir()
-    running = Running(folder / "data", folder / "media")
-    running.start()
-    running.wait_measured()
-    yield running
-    running.stop()
-    shutil.rmtree(folder, ignore_errors=True)
 
 
 @pytest.fixture

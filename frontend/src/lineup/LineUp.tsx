@@ -11,12 +11,12 @@ import {
   patch,
   post,
   put,
-  type Refusal,
   type Shot,
   type Turned,
 } from "../shared/api";
 import { familyOf } from "../shared/compare";
-import { useDay, useDayChanged } from "../shared/day";
+import { useDay } from "../shared/day";
+import { useDoing } from "../shared/doing";
 import { LINE_UP_KEYS as K } from "../shared/keys";
 import { signed } from "../shared/marks";
 import { useAcross } from "./across";
@@ -84,10 +84,9 @@ function Differences({ cut, day }: { cut: Cut; day: Day }) {
 }
 
 function Arranged({ day }: { day: Day }) {
-  const changed = useDayChanged();
   const navigate = useNavigate();
   const [at, setAt] = useState(0);
-  const [said, setSaid] = useState<string | null>(null);
+  const { said, doing } = useDoing();
   const [noting, setNoting] = useState<string | null>(null);
   const file = useRef<HTMLInputElement>(null);
   const shots = inOrder(day);
@@ -96,14 +95,6 @@ function Arranged({ day }: { day: Day }) {
   const cut = cuts[here];
   const across = useAcross(cut, day);
 
-  const doing = async (work: () => Promise<string | null>) => {
-    try {
-      setSaid(await work());
-    } catch (error) {
-      setSaid((error as Refusal).message);
-    }
-    await changed();
-  };
   const go = (to: number) => setAt(Math.min(Math.max(to, 0), cuts.length - 1));
   const move = (by: number) => {
     const order = shots.map((shot) => shot.id);

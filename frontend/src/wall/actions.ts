@@ -1,16 +1,14 @@
 /** What the Wall does to shots: all of it through operations, so that each is undone as one. */
-import { useState } from "react";
 import {
   type Kept,
   type Operation,
   type ProposedFamily,
   patch,
   post,
-  type Refusal,
   type Shot,
   type Turned,
 } from "../shared/api";
-import { useDayChanged } from "../shared/day";
+import { useDoing } from "../shared/doing";
 
 export type Step = "exposure" | "white balance" | "contrast" | "saturation";
 export const STEPS: Step[] = ["exposure", "white balance", "contrast", "saturation"];
@@ -18,16 +16,7 @@ export const STEPS: Step[] = ["exposure", "white balance", "contrast", "saturati
 const ids = (shots: Shot[]) => shots.map((shot) => shot.id);
 
 export function useActions() {
-  const changed = useDayChanged();
-  const [said, setSaid] = useState<string | null>(null);
-  const doing = async (work: () => Promise<string | null>) => {
-    try {
-      setSaid(await work());
-    } catch (error) {
-      setSaid((error as Refusal).message);
-    }
-    await changed();
-  };
+  const { said, setSaid, doing } = useDoing();
   const batch = (order: {
     kind: "balance" | "match" | "copy";
     shots: Shot[];

@@ -31,12 +31,14 @@ class Pairs:
     def __len__(self) -> int:
         return len(self.weight)
 
-    def thinned(self, most: int) -> Pairs:
-        """At most so many, evenly taken."""
+    def thinned(self, most: int, keep: int = 0) -> Pairs:
+        """At most so many, evenly taken, the first `keep` all of them; the others weigh as much as all did."""
         if len(self) <= most:
             return self
-        chosen = np.linspace(0, len(self) - 1, most).astype(int)
-        return Pairs(self.shot[chosen], self.reference[chosen], self.weight[chosen])
+        chosen = np.r_[0:keep, np.linspace(keep, len(self) - 1, most - keep).astype(int)]
+        weight = self.weight[chosen]
+        weight[keep:] *= self.weight[keep:].sum() / weight[keep:].sum()
+        return Pairs(self.shot[chosen], self.reference[chosen], weight)
 
 
 def to_vector(numbers: TenNumbers) -> np.ndarray:

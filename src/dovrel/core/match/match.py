@@ -123,7 +123,8 @@ class Evidence:
     ----------
     points : agreeing points; pairs : their colours and those of the ties, or None where too few
         were found
-    ties : how many of the pairs are ties
+    ties : how many of the pairs, the first ones, are ties
+    tones : (n, 2), mean working values of the points' pairs, the shot's and the reference's
     """
 
     def __init__(
@@ -228,10 +229,10 @@ def match(
         raise ValueError("strength must lie between 0 and 100 %")
     notes: list[str] = []
     if evidence.pairs is not None:
-        basis = "points" if len(evidence.points) else "ties"
+        basis = "points" if len(evidence.tones) else "ties"
         numbers, sureness = _fit_to_pairs(evidence, evidence.pairs, start)
         candidates = [numbers]
-        if len(evidence.points):
+        if len(evidence.tones):
             notes.append(f"{len(evidence.points)} points of the same subject found in both pictures")
         if evidence.ties:
             notes.append(f"{evidence.ties} {'tie' if evidence.ties == 1 else 'ties'} held to measure the same")
@@ -330,12 +331,12 @@ def _fit_to_pairs(evidence: Evidence, pairs: Pairs, start: TenNumbers) -> tuple[
     than an angle makes them.
     """
     table = evidence.table
-    thin = pairs.thinned(MOST_PAIRS)
+    thin = pairs.thinned(MOST_PAIRS, keep=evidence.ties)
 
     def error(candidate: TenNumbers) -> float:
         return float(np.median(differences(thin, candidate, table)))
 
-    if not len(evidence.points):
+    if not len(evidence.tones):
         free = "light" if len(pairs) < 3 else "contrast" if len(pairs) < 6 else "all"
         numbers = fit(pairs, start, table, free, outlying=_NONE_OUTLYING)
         return numbers, float(np.clip(1.1 - error(numbers) / 8, 0.2, 0.9))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fastapi import APIRouter
+from sqlalchemy.orm import Session
 
 from dovrel.core import sorting
 from dovrel.service.context import ContextDep, the_production, the_shot
@@ -13,7 +14,7 @@ from dovrel.store.models import Family, Production, Shot
 router = APIRouter(prefix="/api/families", tags=["families"])
 
 
-def _add(session, production: Production, name: str) -> Family:
+def _add(session: Session, production: Production, name: str) -> Family:
     """A family of a name: the one there is, or a new one behind the others."""
     found = next((f for f in production.families if f.name == name and not f.retired), None)
     if found is None:
@@ -25,7 +26,7 @@ def _add(session, production: Production, name: str) -> Family:
     return found
 
 
-def _the_family(session, family_id: int) -> Family:
+def _the_family(session: Session, family_id: int) -> Family:
     family = session.get(Family, family_id)
     if family is None or family.retired:
         raise LookupError(f"there is no family {family_id}")
@@ -62,10 +63,9 @@ def change_family(family_id: int, change: FamilyChange, context: ContextDep) -> 
         operation = operations.begin(session, production, "sort", f"{family.name} merged into {into.name}")
         for shot in [s for s in production.shots if s.family_id == family.id]:
             operations.change(session, operation, shot, family_id=into.id)
-        after = {"retired": True} | ({"reference_id": family.reference_id} if into.reference_id is None else {})
-        operations.change(session, operation, family, retired=after["retired"])
-        if "reference_id" in after and after["reference_id"] is not None:
-            operations.change(session, operation, into, reference_id=after["reference_id"])
+        operations.change(session, operation, family, retired=True)
+        if into.reference_id is None and family.reference_id is not None:
+            operations.change(session, operation, into, reference_id=family.reference_id)
         session.flush()
         session.refresh(into)
         return FamilyOut.model_validate(into)

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from itertools import islice
 from typing import Literal
 
+import numpy as np
 from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
@@ -72,7 +74,7 @@ def propose_trim(camera_id: int, against: int, context: ContextDep) -> TrimOut:
         )
 
 
-def _pairs(session: Session, camera: Camera, other: Camera):
+def _pairs(session: Session, camera: Camera, other: Camera) -> Iterator[tuple[Shot, Shot]]:
     """Shots of two cameras in one family, the family's reference first among the other's."""
     shots = the_production(session).shots
     for mine in (s for s in shots if s.camera_id == camera.id and s.progress == "ready" and s.family):
@@ -84,7 +86,7 @@ def _pairs(session: Session, camera: Camera, other: Camera):
             yield mine, partner
 
 
-def _colours(context: Context, shot: Shot, partner: Shot):
+def _colours(context: Context, shot: Shot, partner: Shot) -> tuple[np.ndarray, np.ndarray] | None:
     """Corresponding colours of two shots' middle frames, uncorrected but for the partner's trim."""
     here, there = automatic.subject_of(shot), automatic.subject_of(partner)
     untrimmed = here.levels.replaced("camera", TenNumbers())

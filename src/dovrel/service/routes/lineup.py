@@ -40,7 +40,9 @@ def arrange(order: LineUpIn, context: ContextDep) -> LineUpOut:
         return LineUpOut(placed=len(placed), unknown=unknown, absent=[shot.name for shot in absent])
 
 
-def _by_edit_list(text: str, kind: edit_list.Format, shots: list[Shot]):
+def _by_edit_list(
+    text: str, kind: edit_list.Format, shots: list[Shot]
+) -> tuple[dict[Shot, list[int] | None], list[str]]:
     """Shots in the order of their first use, with the frames used; and names that are not the day's."""
     rate = next((Fraction(*s.clip["rate"]) for s in shots if s.clip.get("rate")), Fraction(24))
     by_name: dict[str, Shot] = {}
