@@ -33,7 +33,7 @@ from dovrel.service.schemas import (
 )
 from dovrel.service.views import operation_out, shot_out
 from dovrel.store import operations
-from dovrel.store.models import Camera, Shot
+from dovrel.store.models import Camera, Shot, Version
 
 router = APIRouter(prefix="/api", tags=["day"])
 KEPT_BY_THE_PAGE = {"Cache-Control": "private, max-age=600"}
@@ -47,6 +47,8 @@ def read_day(context: ContextDep) -> DayOut:
     """The whole day: production, cameras, families, shots."""
     with context.session() as session:
         production = the_production(session)
+        # All at once, so that no shot asks for its own.
+        _versions = session.scalars(select(Version).join(Shot, Shot.version_id == Version.id)).all()
         return DayOut(
             production=ProductionOut.model_validate(production),
             cameras=[CameraOut.model_validate(c) for c in production.cameras],

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import Iterator
 from itertools import islice
 from typing import Literal
@@ -29,6 +30,12 @@ async def save_level(
     level: Literal["camera", "family", "show"], row_id: int, change: LevelChange, context: ContextDep
 ) -> list[int]:
     """Save a level's numbers; gives the shots that it is in force on. They are measured again."""
+    touched = await asyncio.to_thread(_save, level, row_id, change, context)
+    await queue.defer_measure_again(touched)
+    return touched
+
+
+def _save(level: str, row_id: int, change: LevelChange, context: Context) -> list[int]:
     numbers = TenNumbers.from_array(change.numbers).as_array().tolist()
     with context.session() as session:
         row = session.get(_MODELS[level], row_id, with_for_update=True)
@@ -38,9 +45,7 @@ async def save_level(
         what = f"{_NAMES[level]} of {name}: {change.change or 'changed'}"
         operation = operations.begin(session, the_production(session), "level", what)
         operations.change(session, operation, row, numbers=numbers)
-        touched = [shot.id for shot in operations.shots_under(session, row)]
-    await queue.defer_measure_again(touched)
-    return touched
+        return [shot.id for shot in operations.shots_under(session, row)]
 
 
 @router.post("/cameras/{camera_id}/trim")

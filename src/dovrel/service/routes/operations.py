@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import asyncio
+
 from fastapi import APIRouter
 
 from dovrel.jobs import queue
-from dovrel.service.context import ContextDep, the_production, the_shot
+from dovrel.service.context import Context, ContextDep, the_production, the_shot
 from dovrel.service.schemas import BatchIn, OperationOut, ShotOut, ShotsChange, TurnedOut
 from dovrel.service.views import operation_out, shot_out
 from dovrel.store import operations
@@ -21,6 +23,12 @@ async def start_batch(order: BatchIn, context: ContextDep) -> OperationOut:
 
     References are not matched to themselves, and a shot is not copied onto itself.
     """
+    operation_id, chosen = await asyncio.to_thread(_begin, order, context)
+    await queue.defer_batch(operation_id, chosen)
+    return await asyncio.to_thread(_read, context, operation_id)
+
+
+def _begin(order: BatchIn, context: Context) -> tuple[int, list[int]]:
     with context.session() as session:
         production = the_production(session)
         shots = [the_shot(session, shot_id) for shot_id in dict.fromkeys(order.shots)]
@@ -45,9 +53,7 @@ async def start_batch(order: BatchIn, context: ContextDep) -> OperationOut:
             steps=order.steps,
             strength=order.strength,
         )
-        operation_id, chosen = operation.id, [shot.id for shot in shots]
-    await queue.defer_batch(operation_id, chosen)
-    return _read(context, operation_id)
+        return operation.id, [shot.id for shot in shots]
 
 
 @router.get("/operations/{operation_id}")
@@ -79,16 +85,20 @@ async def redo(context: ContextDep) -> TurnedOut:
     return await _turn(context, back=False)
 
 
-async def _turn(context: ContextDep, *, back: bool) -> TurnedOut:
+async def _turn(context: Context, *, back: bool) -> TurnedOut:
+    result, stale = await asyncio.to_thread(_turned, context, back)
+    await queue.defer_measure_again(stale)
+    return result
+
+
+def _turned(context: Context, back: bool) -> tuple[TurnedOut, list[int]]:
     with context.session() as session:
         operation = operations.newest(session, undone=not back)
         if operation is None:
             raise ValueError("there is nothing to undo" if back else "there is nothing to do again")
         left = operations.turn(session, operation, back=back)
-        result = TurnedOut(what=operation.what, left=left)
         stale = [shot.id for item in operation.items for shot in operations.touched(session, item)]
-    await queue.defer_measure_again(stale)
-    return result
+        return TurnedOut(what=operation.what, left=left), stale
 
 
 @router.patch("/shots")
@@ -115,7 +125,7 @@ def change_shots(change: ShotsChange, context: ContextDep) -> list[ShotOut]:
         return [shot_out(shot) for shot in shots]
 
 
-def _read(context: ContextDep, operation_id: int) -> OperationOut:
+def _read(context: Context, operation_id: int) -> OperationOut:
     with context.session() as session:
         operation = session.get(Operation, operation_id)
         if operation is None:
