@@ -96,7 +96,7 @@ def run(shots: int, workers: int) -> DayResult:
         processes += [subprocess.Popen(command, env=environment) for _ in range(workers)]
         # A first shot each, so that starting and compiling are not counted.
         asyncio.run(queue.defer_measures(url, ids[:workers]))
-        ready = select(func.count()).select_from(Shot).where(Shot.progress == "ready")
+        ready = select(func.count()).select_from(Shot).where(Shot.progress.in_(("ready", "faulty")))
         _wait(engine, ready, workers)
         asyncio.run(queue.defer_measures(url, ids[workers:]))
         measured = _wait(engine, ready, shots)
