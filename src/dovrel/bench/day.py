@@ -46,7 +46,7 @@ def generate(folder: Path, shots: int) -> None:
     for name in SOURCES:
         clip = cards.find(name)
         path = folder / f"source-{name}{clip.path.suffix}"
-        codec = ["-c:v", "libx264", "-preset", "veryfast", "-crf", "18"]
+        codec = ["-map", "0:v:0", "-c:v", "libx264", "-preset", "veryfast", "-crf", "18", "-pix_fmt", "yuv420p"]
         command = ["ffmpeg", "-hide_banner", "-loglevel", "error", "-stream_loop", "-1", "-i", str(clip.path),
                    "-t", str(SECONDS_A_SHOT), "-vf", f"scale={SIZE}", *codec, "-map_metadata", "0",
                    "-movflags", "use_metadata_tags", str(path)]  # fmt: skip
