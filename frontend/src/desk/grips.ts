@@ -2,9 +2,10 @@
 import type { KeyboardEvent, PointerEvent } from "react";
 import { LEFT, levelY, type PlaneBrush, SIGNALS, yLevel } from "../scopes/canvas";
 import { bandBox, bands, isLevel, levelX, xLevel } from "../scopes/histogram";
-import { isRgb, type LevelKind, lanes, lumaOf, span } from "../scopes/levels";
+import { isRgb, type LevelKind, lanes, span } from "../scopes/levels";
 import { type ScopeKind, type Settings, useScopes, type View, WHOLE_VIEW } from "../scopes/settings";
 import { castCentre, geometry, saturationGrip } from "../scopes/vectorscope";
+import { lumaOf } from "../shared/compare";
 import { readingName, ZONES } from "./readings";
 import { brush, clearBrushes, meet, redraw, useDesk } from "./store";
 

@@ -1,4 +1,6 @@
 /** Histograms: of the signals, of luma, of hue and of saturation. */
+
+import { lumaOf } from "../shared/compare";
 import { levelText } from "../shared/units";
 import {
   begin,
@@ -15,7 +17,7 @@ import {
   TRACE,
 } from "./canvas";
 import type { Densities } from "./densities";
-import { lumaOf } from "./levels";
+import {} from "./levels";
 import type { Settings, View } from "./settings";
 
 const SPIKE = 0.97;

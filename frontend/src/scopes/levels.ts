@@ -1,4 +1,5 @@
 /** Parade and waveform: level upwards, picture column sideways. */
+import { lumaOf } from "../shared/compare";
 import { levelText, type Unit } from "../shared/units";
 import {
   begin,
@@ -124,9 +125,6 @@ function outline(
     context.stroke();
   }
 }
-
-export const lumaOf = (readings: number[], zone: number) =>
-  0.2126 * readings[zone] + 0.7152 * readings[3 + zone] + 0.0722 * readings[6 + zone];
 
 export function drawLevels(
   canvas: HTMLCanvasElement,

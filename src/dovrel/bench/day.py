@@ -101,6 +101,10 @@ def run(shots: int, workers: int) -> DayResult:
         asyncio.run(queue.defer_measures(url, ids[workers:]))
         measured = _wait(engine, ready, shots)
         with sessions(engine).begin() as session:
+            faults = session.scalars(select(Shot.fault).where(Shot.progress == "faulty")).all()
+        if faults:
+            raise ValueError(f"{len(faults)} generated clips could not be measured; the first: {faults[0]}")
+        with sessions(engine).begin() as session:
             operation = operations.begin(session, session.get_one(Production, 1), "balance", "all", total=shots)
             number = operation.id
         asyncio.run(_balance(url, number, ids))
