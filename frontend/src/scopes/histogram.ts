@@ -17,7 +17,6 @@ import {
   TRACE,
 } from "./canvas";
 import type { Densities } from "./densities";
-import {} from "./levels";
 import type { Settings, View } from "./settings";
 
 const SPIKE = 0.97;
