@@ -7,9 +7,10 @@ from hypothesis import strategies as st
 
 from dovrel.core.colour import cdl, controls
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.colour.chain import apply_in_order
 from dovrel.core.colour.working import STOP
 from dovrel.core.correct.copying import STEPS, copied
-from dovrel.core.correct.levels import LEVELS, Levels, apply_in_order, combined
+from dovrel.core.correct.levels import LEVELS, Levels, combined
 from dovrel.core.match.trim import describe, solve_trim
 
 plain = st.floats(0.7, 1.4)

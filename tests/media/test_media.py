@@ -10,7 +10,7 @@ from dovrel.media.faults import MediaFault
 from dovrel.media.picture import read_recorded, shrink, to_picture
 from dovrel.media.proxy import needs_proxy, write_proxy
 from dovrel.media.stills import read_still, write_still
-from dovrel.media.video import checksum, probe, read_frame, read_frames
+from dovrel.media.video import checksum, decode_frames, probe, read_frame, read_frames
 
 
 def ffmpeg(*arguments: str, data: bytes | None = None) -> bytes:
@@ -103,15 +103,17 @@ def test_bad_clips_are_named_with_their_fault(tmp_path):
         if data is not None:
             path.write_bytes(data)
         with pytest.raises(MediaFault, match=name):
-            probe(path)
+            list(decode_frames(path, 0, 72, probe(path)))
 
 
 def test_a_clip_cut_short_is_found(tmp_path):
     path = tmp_path / "short.mkv"
     bars(path, "-c:v", "ffv1", frames="40", size="320x180")
     path.write_bytes(path.read_bytes()[: int(path.stat().st_size * 0.6)])
+    info = probe(path)
+    assert info.frames == 40
     with pytest.raises(MediaFault, match=r"short\.mkv"):
-        probe(path)
+        list(decode_frames(path, 0, info.frames, info))
 
 
 def test_sound_alone_is_not_a_clip(tmp_path):

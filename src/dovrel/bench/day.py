@@ -26,6 +26,8 @@ from dovrel.store.models import Camera, OperationItem, Production, Shot
 
 SECONDS_A_SHOT = 10
 SIZE = "1920:1080"
+KEY_PICTURES = "24"
+"""Frames from one key picture to the next, a second as in a camera's own recording."""
 SOURCES = ("12A-1", "12B-1", "12C-2", "21A-1", "21C-1")
 
 
@@ -46,7 +48,20 @@ def generate(folder: Path, shots: int) -> None:
     for name in SOURCES:
         clip = cards.find(name)
         path = folder / f"source-{name}{clip.path.suffix}"
-        codec = ["-map", "0:v:0", "-c:v", "libx264", "-preset", "veryfast", "-crf", "18", "-pix_fmt", "yuv420p"]
+        codec = [
+            "-map",
+            "0:v:0",
+            "-c:v",
+            "libx264",
+            "-preset",
+            "veryfast",
+            "-crf",
+            "18",
+            "-g",
+            KEY_PICTURES,
+            "-pix_fmt",
+            "yuv420p",
+        ]
         command = ["ffmpeg", "-hide_banner", "-loglevel", "error", "-stream_loop", "-1", "-i", str(clip.path),
                    "-t", str(SECONDS_A_SHOT), "-vf", f"scale={SIZE}", *codec, "-map_metadata", "0",
                    "-movflags", "use_metadata_tags", str(path)]  # fmt: skip

@@ -83,7 +83,7 @@ def _update(
     def mark() -> None:
         marks.append(time.perf_counter())
 
-    words = lattice.bake(located.nodes, *bake_levels([numbers]), table_arguments(table))
+    words = lattice.bake(located.nodes, bake_levels([numbers]), table_arguments(table))
     mark()
     display = lattice.develop_located(located, words)
     mark()

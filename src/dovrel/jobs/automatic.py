@@ -13,7 +13,8 @@ from dovrel.core.balance import Candidate, propose
 from dovrel.core.balance.propose import DEFAULT_KEPT_CAST
 from dovrel.core.colour import tables
 from dovrel.core.colour.cdl import TenNumbers
-from dovrel.core.correct.levels import Levels, apply_in_order
+from dovrel.core.colour.chain import apply_in_order
+from dovrel.core.correct.levels import Levels
 from dovrel.core.match import Evidence
 from dovrel.core.match.correspond import Features
 from dovrel.core.match.ties import Tie
@@ -122,11 +123,11 @@ def gather(
     there = frames.preview(reference.source, kept_frame)
     here = frames.preview(shot.source, frame)
     table = tables.output_table(shot.source.output)
-    trim, balance = reference.levels.balanced
-    key = (reference.source, kept_frame, trim, balance)
+    trim, balance = reference.levels.camera, reference.levels.shot
+    key = (reference.source, kept_frame, *reference.levels.balanced)
     judged = replace(meters[0], earlier=(trim,), numbers=balance)
     found = Evidence(
-        apply_in_order(there.working, (trim, balance)),
+        apply_in_order(there.working, reference.levels.balanced),
         apply_in_order(here.working, shot.levels.before("shot")),
         here.recorded,
         table,

@@ -9,12 +9,13 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.core.colour import tables
 from dovrel.core.measure.frame import render
+from dovrel.core.measure.limits import RECORDED_HIGH
 from dovrel.core.measure.readings import Percentiles
 from dovrel.jobs.thumbnails import thumbnail_path, write_thumbnail
 from dovrel.media.faults import MediaFault
-from dovrel.media.picture import shrink, to_picture
+from dovrel.media.picture import to_picture
 from dovrel.media.proxy import needs_proxy, write_proxy
-from dovrel.media.video import ClipInfo, checksum, probe, read_frames
+from dovrel.media.video import ClipInfo, checksum, decode_frames, probe, size_within, to_rgb
 from dovrel.store.models import Shot
 
 DRIFT_POINTS = 25
@@ -79,17 +80,17 @@ def _measure(
     readings: list[float] = []
     clipped = 0.0
     last = chosen[-1]
-    for index, code in enumerate(read_frames(path, 0, last + 1, info)):
+    # Every frame is decoded, so that damage anywhere is found; those measured are turned to RGB.
+    for index, frame in enumerate(decode_frames(path, 0, last + 1, info)):
         if index not in chosen:
             continue
-        # Averaging before widening to float keeps a 4K frame's cost down.
-        small = shrink(code, DRIFT_WIDTH).astype(np.float32) / np.float32(65535)
+        small = to_rgb(frame, size_within(info, DRIFT_WIDTH)).astype(np.float32) / np.float32(65535)
         measured = render(to_picture(small, encoding, output).packed, [], table, percentiles=percentiles)
         drift.append([index, *[round(float(r), 3) for r in measured.readings]])
         if index == middle:
-            recorded = code.astype(np.float32) / np.float32(65535)
-            whole = render(to_picture(recorded, encoding, output).packed, [], table, percentiles=percentiles)
-            readings = [float(r) for r in whole.readings]
-            clipped = float((recorded.max(axis=2) >= 0.99).mean())
+            picture = to_picture(to_rgb(frame).astype(np.float32) / np.float32(65535), encoding, output)
+            whole = render(picture.packed, [], table, percentiles=percentiles)
+            readings = whole.readings.tolist()
+            clipped = float(np.mean(picture.flags & RECORDED_HIGH != 0))
             write_thumbnail(whole.picture, thumbnail_path(data, shot_id, []))
     return readings, clipped, drift

@@ -3,20 +3,19 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Sequence
 from pathlib import Path
 
 import cv2
 import numpy as np
 import simplejpeg
 
-from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.colour.chain import Chain
 from dovrel.core.correct.levels import combined
 
 THUMBNAIL_WIDTH = 256
 
 
-def thumbnail_path(data: Path, shot_id: int, chain: Sequence[TenNumbers]) -> Path:
+def thumbnail_path(data: Path, shot_id: int, chain: Chain) -> Path:
     """Where the thumbnail of a shot under a chain of corrections lies, if it has been made."""
     does = combined(chain)
     name = f".{hashlib.sha256(repr(does).encode()).hexdigest()[:16]}" if does else ""

@@ -70,7 +70,7 @@ def _reason(error: BaseException) -> str:
 
 
 def probe(path: Path) -> ClipInfo:
-    """Read a clip's properties and decode its first and last frame to see that they are there.
+    """Read a clip's properties and decode its first frame; whether the rest is there shows in reading it.
 
     Raises
     ------
@@ -101,7 +101,7 @@ def probe(path: Path) -> ClipInfo:
         if first.interlaced_frame:
             warnings.append("the clip is interlaced; both fields are measured together")
         pixel_format = first.format
-        info = ClipInfo(
+        return ClipInfo(
             width=first.width,
             height=first.height,
             rate=Fraction(rate),
@@ -115,8 +115,6 @@ def probe(path: Path) -> ClipInfo:
             tags=tags,
             warnings=tuple(warnings),
         )
-    read_frame(path, info.frames - 1, info)
-    return info
 
 
 def _first_frame(path: Path, container: av.container.InputContainer) -> av.VideoFrame:
@@ -171,6 +169,13 @@ def to_rgb(frame: av.VideoFrame, size: tuple[int, int] | None = None) -> np.ndar
     return ycbcr.to_rgb(planes, bits, _matrix_name(frame), _is_full_range(frame))
 
 
+def size_within(info: ClipInfo, width: int | None) -> tuple[int, int] | None:
+    """A clip's (width, height) scaled down to `width` pixels across; None if it is no wider."""
+    if width is None or width >= info.width:
+        return None
+    return width, max(2, round(info.height * width / info.width))
+
+
 def read_frames(path: Path, first: int, count: int, info: ClipInfo, width: int | None = None) -> Iterator[np.ndarray]:
     """Decode `count` frames from frame `first` on: uint16 (H, W, 3) each, full-range R′G′B′.
 
@@ -179,19 +184,29 @@ def read_frames(path: Path, first: int, count: int, info: ClipInfo, width: int |
     Raises
     ------
     MediaFault
+        As :func:`decode_frames`.
+    """
+    size = size_within(info, width)
+    for frame in decode_frames(path, first, count, info):
+        yield to_rgb(frame, size)
+
+
+def decode_frames(path: Path, first: int, count: int, info: ClipInfo) -> Iterator[av.VideoFrame]:
+    """Decode `count` frames from frame `first` on, in the file's own kind of pixels (see :func:`to_rgb`).
+
+    Raises
+    ------
+    MediaFault
         If a frame cannot be decoded or the clip ends before it should.
     """
     path = Path(path)
-    size = None
-    if width is not None and width < info.width:
-        size = (width, max(2, round(info.height * width / info.width)))
     given = 0
     with _opened(path) as container:
         try:
             for index, frame in _from(container, first, info):
                 if index != first + given:
                     raise MediaFault(path, f"frame {first + given} is missing in the file")
-                yield to_rgb(frame, size)
+                yield frame
                 given += 1
                 if given == count:
                     return

@@ -14,7 +14,8 @@ from pydantic import BaseModel, Field
 
 from dovrel.core.colour import controls, tables
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
-from dovrel.core.correct.levels import Level, Levels, apply_in_order
+from dovrel.core.colour.chain import apply_in_order
+from dovrel.core.correct.levels import Level, Levels
 from dovrel.core.correct.solve import Solution, solve, take_sample
 from dovrel.core.match.ties import compare
 from dovrel.core.measure import codes, counting, familiar, lattice, limits, marking

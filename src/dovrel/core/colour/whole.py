@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 import numpy as np
 from scipy import sparse
 from scipy.sparse.linalg import lsmr
 
-from dovrel.core.colour import cdl, encodings, outputs, tables
+from dovrel.core.colour import encodings, outputs, tables
+from dovrel.core.colour.chain import Chain, apply_in_order
 
 SIZE = 33
 HELD = 1.0
@@ -19,7 +18,7 @@ COLOUR_ROUNDS = 40
 
 def bake(
     encoding: str,
-    levels: Sequence[cdl.TenNumbers],
+    levels: Chain,
     output: str = outputs.DEFAULT_OUTPUT,
     size: int = SIZE,
     colours: np.ndarray | None = None,
@@ -47,9 +46,7 @@ def bake(
 
     def exact(recorded: np.ndarray) -> np.ndarray:
         working = encodings.to_working(recorded, encoding, output, refine=2)
-        for numbers in levels:
-            working = cdl.apply(working, numbers)
-        return outputs.to_display(working, output)
+        return outputs.to_display(apply_in_order(working, levels), output)
 
     nodes = _fitted_to_lattice(exact(tables.lattice(2 * size - 1, 0.0, 1.0)))
     if colours is not None and len(colours):

@@ -13,10 +13,11 @@ MID_GREY = 0.41358840
 AP1_LUMA = np.array([0.27222872, 0.67408177, 0.05368952])
 """Relative luminance of linear AP1 red, green and blue (ACES S-2014-004)."""
 
-_TOE_LINEAR = 0.0078125
-_TOE_WORKING = 0.155251141552511
-_TOE_SLOPE = 10.5402377416545
-_TOE_OFFSET = 0.0729055341958355
+LOG_OFFSET = 9.72
+TOE_LINEAR = 0.0078125
+TOE_WORKING = 0.155251141552511
+TOE_SLOPE = 10.5402377416545
+TOE_OFFSET = 0.0729055341958355
 
 
 def from_linear(linear: np.ndarray) -> np.ndarray:
@@ -31,15 +32,15 @@ def from_linear(linear: np.ndarray) -> np.ndarray:
     float array of the same shape, ACEScct code values (0.4136 for mid grey).
     """
     linear = np.asarray(linear)
-    log = (np.log2(np.maximum(linear, 1e-10)) + 9.72) * STOP
-    return np.where(linear <= _TOE_LINEAR, _TOE_SLOPE * linear + _TOE_OFFSET, log)
+    log = (np.log2(np.maximum(linear, 1e-10)) + LOG_OFFSET) * STOP
+    return np.where(linear <= TOE_LINEAR, TOE_SLOPE * linear + TOE_OFFSET, log)
 
 
 def to_linear(working: np.ndarray) -> np.ndarray:
     """Working → linear AP1; the inverse of :func:`from_linear`."""
     working = np.asarray(working)
-    toe = (working - _TOE_OFFSET) / _TOE_SLOPE
-    return np.where(working <= _TOE_WORKING, toe, np.exp2(working / STOP - 9.72))
+    toe = (working - TOE_OFFSET) / TOE_SLOPE
+    return np.where(working <= TOE_WORKING, toe, np.exp2(working / STOP - LOG_OFFSET))
 
 
 def stops_from_grey(working: np.ndarray) -> np.ndarray:

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 
-from dovrel.core.colour import cdl
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.colour.chain import Chain, Correction
+from dovrel.core.colour.extended import Extended
 
 Level = Literal["camera", "shot", "family", "show"]
 LEVELS: tuple[Level, ...] = ("camera", "shot", "family", "show")
@@ -24,70 +24,71 @@ class Levels:
     ----------
     camera : the camera's trim; shot : the shot's balance; family : the family's look;
     show : the production's finish
+    extended : what follows the shot's balance where ten numbers do not do, if it is in force
     """
 
     camera: TenNumbers = IDENTITY
     shot: TenNumbers = IDENTITY
     family: TenNumbers = IDENTITY
     show: TenNumbers = IDENTITY
+    extended: Extended | None = None
 
     @property
-    def in_order(self) -> tuple[TenNumbers, ...]:
+    def in_order(self) -> Chain:
+        return (*self.balanced, self.family, self.show)
+
+    @property
+    def ten_numbers(self) -> tuple[TenNumbers, ...]:
+        """The levels in order without the extended part: what ten numbers can carry."""
         return (self.camera, self.shot, self.family, self.show)
 
     def of(self, level: Level) -> TenNumbers:
-        return self.in_order[LEVELS.index(level)]
+        return self.ten_numbers[LEVELS.index(level)]
 
     def replaced(self, level: Level, numbers: TenNumbers) -> Levels:
         """The same with another correction at one level."""
         return replace(self, **{level: numbers})
 
-    def before(self, level: Level) -> tuple[TenNumbers, ...]:
+    def before(self, level: Level) -> Chain:
         """What is applied before a level."""
-        return self.in_order[: LEVELS.index(level)]
+        return self.in_order[: self._place(level)]
 
-    def after(self, level: Level) -> tuple[TenNumbers, ...]:
+    def after(self, level: Level) -> Chain:
         """What is applied after a level."""
-        return self.in_order[LEVELS.index(level) + 1 :]
+        return self.in_order[self._place(level) + 1 :]
+
+    def _place(self, level: Level) -> int:
+        place = LEVELS.index(level)
+        return place + 1 if self.extended and place > LEVELS.index("shot") else place
 
     @property
-    def balanced(self) -> tuple[TenNumbers, TenNumbers]:
+    def balanced(self) -> Chain:
         """Camera trim and shot balance: what a match compares, before look and finish."""
-        return self.camera, self.shot
+        return (self.camera, self.shot, self.extended) if self.extended else (self.camera, self.shot)
 
 
-def apply_in_order(working: np.ndarray, chain: Sequence[TenNumbers]) -> np.ndarray:
-    """Apply corrections one after another.
-
-    Parameters
-    ----------
-    working : float array (..., 3), working values
-    """
-    for numbers in chain:
-        if not numbers.is_identity:
-            working = cdl.apply(working, numbers)
-    return working
-
-
-def combined(chain: Sequence[TenNumbers]) -> list[TenNumbers]:
+def combined(chain: Chain) -> list[Correction]:
     """The fewest corrections that do exactly what a chain does; none for nothing at all.
 
     Two become one where the first is slope and offset only, or where the second is
-    saturation only (saturation keeps luma, so two of them multiply).
+    saturation only (saturation keeps luma, so two of them multiply). An extended part stays
+    by itself.
     """
-    found: list[TenNumbers] = []
-    for numbers in chain:
-        if numbers.is_identity:
+    found: list[Correction] = []
+    for correction in chain:
+        if correction.is_identity:
             continue
-        joined = _joined(found[-1], numbers) if found else None
+        joined = _joined(found[-1], correction) if found else None
         if joined is None:
-            found.append(numbers)
+            found.append(correction)
         else:
             found[-1] = joined
-    return [numbers for numbers in found if not numbers.is_identity]
+    return [correction for correction in found if not correction.is_identity]
 
 
-def _joined(first: TenNumbers, second: TenNumbers) -> TenNumbers | None:
+def _joined(first: Correction, second: Correction) -> TenNumbers | None:
+    if isinstance(first, Extended) or isinstance(second, Extended):
+        return None
     if replace(second, saturation=1.0).is_identity:
         return replace(first, saturation=first.saturation * second.saturation)
     if first.power == IDENTITY.power and first.saturation == 1.0:

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import contextlib
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, NamedTuple, cast
 
@@ -21,6 +21,7 @@ from scipy.optimize import least_squares
 
 from dovrel.core.colour import outputs
 from dovrel.core.colour.cdl import IDENTITY, REC709_LUMA, TenNumbers
+from dovrel.core.colour.chain import Chain
 from dovrel.core.colour.tables import Table
 from dovrel.core.measure.readings import CHANNELS, DEFAULT_PERCENTILES, ZONES, Percentiles
 from dovrel.core.measure.sampled import Sample
@@ -125,7 +126,7 @@ class _Problem:
     def __init__(
         self,
         sample: np.ndarray,
-        after: Sequence[TenNumbers],
+        after: Chain,
         table: Table,
         percentiles: Percentiles,
     ) -> None:
@@ -309,7 +310,7 @@ def solve(
     table: Table,
     *,
     output_id: str = outputs.DEFAULT_OUTPUT,
-    after: Sequence[TenNumbers] = (),
+    after: Chain = (),
     percentiles: Percentiles = DEFAULT_PERCENTILES,
     weights: np.ndarray | None = None,
     iterations: int = 24,

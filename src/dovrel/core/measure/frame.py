@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numba import njit
 
 from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.colour.chain import Chain
+from dovrel.core.colour.extended import Extended, along_curve
 from dovrel.core.colour.tables import Table
 from dovrel.core.measure import codes, kernels, lattice
 from dovrel.core.measure.counting import WAVE_COLUMNS, Scopes, count
@@ -41,22 +42,32 @@ class Measured:
     readings: np.ndarray
 
 
-def bake_levels(levels: Sequence[TenNumbers]) -> tuple[np.ndarray, np.ndarray]:
-    """Levels in order as tables: curves float32 (n, 3, CURVE_SIZE), saturations float32 (n,).
-
-    Identities are left out.
-    """
-    active = [numbers for numbers in levels if not numbers.is_identity]
-    curves = np.empty((len(active), 3, kernels.CURVE_SIZE), np.float32)
-    for level, numbers in enumerate(active):
-        for channel in range(3):
-            kernels.bake_curve(
-                numbers.slope[channel],
-                numbers.offset[channel],
-                numbers.power[channel],
-                curves[level, channel],
-            )
-    return curves, np.array([numbers.saturation for numbers in active], np.float32)
+def bake_levels(levels: Chain) -> kernels.Baked:
+    """Corrections in order as tables; identities are left out."""
+    active = [correction for correction in levels if not correction.is_identity]
+    count = len(active)
+    baked = kernels.Baked(
+        mixes=np.zeros(count, np.bool_),
+        matrices=np.zeros((count, 9), np.float32),
+        curves=np.empty((count, 3, kernels.CURVE_SIZE), np.float32),
+        saturations=np.ones(count, np.float32),
+    )
+    for level, correction in enumerate(active):
+        if isinstance(correction, Extended):
+            baked.mixes[level] = True
+            baked.matrices[level] = np.ravel(correction.matrix)
+            for channel in range(3):
+                baked.curves[level, channel] = along_curve(kernels.CURVE_AXIS, correction.curves[channel])
+        else:
+            baked.saturations[level] = correction.saturation
+            for channel in range(3):
+                kernels.bake_curve(
+                    correction.slope[channel],
+                    correction.offset[channel],
+                    correction.power[channel],
+                    baked.curves[level, channel],
+                )
+    return baked
 
 
 def table_arguments(table: Table) -> tuple[np.ndarray, int, np.float32, np.float32]:
@@ -72,14 +83,14 @@ class _Lattices:
         self._words: OrderedDict[tuple, tuple[Table, np.ndarray]] = OrderedDict()
         self._lock = threading.Lock()
 
-    def words(self, grid: lattice.Lattice, levels: Sequence[TenNumbers], table: Table) -> np.ndarray:
+    def words(self, grid: lattice.Lattice, levels: Chain, table: Table) -> np.ndarray:
         # The table is kept with its words, so that no other can come to have its identity.
         key = (grid, tuple(levels), id(table))
         with self._lock:
             if key in self._words:
                 self._words.move_to_end(key)
                 return self._words[key][1]
-        baked = lattice.bake(grid.nodes(), *bake_levels(levels), table_arguments(table))
+        baked = lattice.bake(grid.nodes(), bake_levels(levels), table_arguments(table))
         with self._lock:
             self._words[key] = (table, baked)
             while len(self._words) > KEPT_LATTICES:
@@ -92,7 +103,7 @@ _lattices = _Lattices()
 
 def develop(
     packed: np.ndarray,
-    levels: Sequence[TenNumbers],
+    levels: Chain,
     table: Table,
     located: lattice.Located | None = None,
 ) -> np.ndarray:
@@ -101,7 +112,7 @@ def develop(
     Parameters
     ----------
     packed : uint16 (H, W, 3), working codes (:func:`codes.pack`)
-    levels : the ten numbers of each level, in order
+    levels : the corrections, in order
     table : the output table
     located : the same frame in its lattice, if it is to be developed again and again
 
@@ -113,7 +124,7 @@ def develop(
     if packed.ndim != 3 or packed.shape[2] != 3 or 0 in packed.shape:
         raise ValueError(f"a frame must be height × width × 3, not {packed.shape}")
     if located is not None:
-        words = lattice.bake(located.nodes, *bake_levels(levels), table_arguments(table))
+        words = lattice.bake(located.nodes, bake_levels(levels), table_arguments(table))
         return lattice.develop_located(located, words)
     if packed.shape[0] * packed.shape[1] > DIRECT_PIXELS:
         grid = lattice.wide_lattice(packed)
@@ -143,7 +154,7 @@ def measure(
 
 def render(
     packed: np.ndarray,
-    levels: Sequence[TenNumbers],
+    levels: Chain,
     table: Table,
     mask: np.ndarray | None = None,
     percentiles: Percentiles = DEFAULT_PERCENTILES,
@@ -175,11 +186,11 @@ def _to_bytes(display, table, first, last, picture):
             picture[y, x, 2] = table[display[2, y, x] >> four]
 
 
-def display_of(working: np.ndarray, levels: Sequence[TenNumbers], table: Table) -> np.ndarray:
+def display_of(working: np.ndarray, levels: Chain, table: Table) -> np.ndarray:
     """Display values of working values through the tables, float32 of the same shape (..., 3)."""
     flat = np.ascontiguousarray(working, np.float32).reshape(-1, 3)
     out = np.empty_like(flat)
-    kernels.display_of(flat, *bake_levels(levels), *table_arguments(table), out)
+    kernels.display_of(flat, bake_levels(levels), *table_arguments(table), out)
     return out.reshape(np.shape(working))
 
 

@@ -3,16 +3,36 @@
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
 
+from dovrel.core.colour.working import LOG_OFFSET, STOP, TOE_LINEAR, TOE_OFFSET, TOE_SLOPE, TOE_WORKING
 from dovrel.core.measure.codes import PACK_LOW, PACK_SCALE
 
 CURVE_SIZE = 2048
 CURVE_LOW = -0.5
 CURVE_SPAN = 2.5
+CURVE_AXIS = np.linspace(CURVE_LOW, CURVE_LOW + CURVE_SPAN, CURVE_SIZE)
 _CURVE_STEP = np.float32((CURVE_SIZE - 1) / CURVE_SPAN)
+
+
+class Baked(NamedTuple):
+    """Corrections in order as the kernels take them, n of them.
+
+    Attributes
+    ----------
+    mixes : bool (n,), whether a matrix comes first
+    matrices : float32 (n, 9), in linear AP1, row by row
+    curves : float32 (n, 3, CURVE_SIZE), over working values
+    saturations : float32 (n,)
+    """
+
+    mixes: np.ndarray
+    matrices: np.ndarray
+    curves: np.ndarray
+    saturations: np.ndarray
 
 
 @njit(inline="always")
@@ -24,9 +44,36 @@ def _along_curve(value, curve):
 
 
 @njit(inline="always")
-def correct(r, g, b, curves, saturations):
-    """All levels in order: slope-offset-power by table, saturation about Rec.709 luma."""
+def _to_linear(value):
+    if value <= np.float32(TOE_WORKING):
+        return (value - np.float32(TOE_OFFSET)) * np.float32(1 / TOE_SLOPE)
+    return np.exp2(value * np.float32(1 / STOP) - np.float32(LOG_OFFSET))
+
+
+@njit(inline="always")
+def _from_linear(value):
+    if value <= np.float32(TOE_LINEAR):
+        return value * np.float32(TOE_SLOPE) + np.float32(TOE_OFFSET)
+    return (np.log2(value) + np.float32(LOG_OFFSET)) * np.float32(STOP)
+
+
+@njit(inline="always")
+def _mixed(r, g, b, matrix):
+    r, g, b = _to_linear(r), _to_linear(g), _to_linear(b)
+    return (
+        _from_linear(matrix[0] * r + matrix[1] * g + matrix[2] * b),
+        _from_linear(matrix[3] * r + matrix[4] * g + matrix[5] * b),
+        _from_linear(matrix[6] * r + matrix[7] * g + matrix[8] * b),
+    )
+
+
+@njit(inline="always")
+def correct(r, g, b, baked):
+    """All corrections in order: a matrix where there is one, curves by table, saturation about Rec.709 luma."""
+    curves, saturations = baked.curves, baked.saturations
     for level in range(saturations.size):
+        if baked.mixes[level]:
+            r, g, b = _mixed(r, g, b, baked.matrices[level])
         r = _along_curve(r, curves[level, 0])
         g = _along_curve(g, curves[level, 1])
         b = _along_curve(b, curves[level, 2])
@@ -99,10 +146,10 @@ def _interpolate(r, g, b, nodes, size):
 
 
 @njit(nogil=True, cache=True, fastmath=True)
-def display_of(working, curves, saturations, nodes, size, low, step, out):
+def display_of(working, baked, nodes, size, low, step, out):
     """Correct and output float32 working values (N, 3) into `out` float32 (N, 3)."""
     for n in range(working.shape[0]):
-        r, g, b = correct(working[n, 0], working[n, 1], working[n, 2], curves, saturations)
+        r, g, b = correct(working[n, 0], working[n, 1], working[n, 2], baked)
         out[n, 0], out[n, 1], out[n, 2] = look_up(r, g, b, nodes, size, low, step)
 
 

@@ -14,7 +14,7 @@ import numpy as np
 from numba import njit
 
 from dovrel.core.measure import codes
-from dovrel.core.measure.kernels import correct, look_up
+from dovrel.core.measure.kernels import Baked, correct, look_up
 from dovrel.core.measure.threads import in_parts
 
 SIZE = 97
@@ -137,8 +137,7 @@ def _nodes_in_use(packed: np.ndarray, lattice: Lattice) -> np.ndarray:
 
 def bake(
     working: np.ndarray,
-    curves: np.ndarray,
-    saturations: np.ndarray,
+    baked: Baked,
     table: tuple[np.ndarray, int, np.float32, np.float32],
 ) -> np.ndarray:
     """Nodes (N, 3) corrected and output, as the kernels take them: uint64 (2 N,).
@@ -149,7 +148,7 @@ def bake(
     nodes, size, low, step = table
 
     def part(first: int, last: int) -> None:
-        _bake(working, curves, saturations, nodes, size, low, step, first, last, words)
+        _bake(working, baked, nodes, size, low, step, first, last, words)
 
     in_parts(len(working), part)
     return words
@@ -242,11 +241,11 @@ def _locate(packed, steps, size, rank, first, last, corners, weights):
 
 
 @njit(nogil=True, cache=True, fastmath=True)
-def _bake(working, curves, saturations, nodes, size, low, step, first, last, words):
+def _bake(working, baked, nodes, size, low, step, first, last, words):
     scale, start = np.float32(codes.DISPLAY_SCALE), np.float32(codes.DISPLAY_LOW)
     zero, most, half = np.float32(0), np.float32(65535), np.float32(0.5)
     for n in range(first, last):
-        r, g, b = correct(working[n, 0], working[n, 1], working[n, 2], curves, saturations)
+        r, g, b = correct(working[n, 0], working[n, 1], working[n, 2], baked)
         r, g, b = look_up(r, g, b, nodes, size, low, step)
         red = np.uint64(min(max((r - start) * scale + half, zero), most))
         green = np.uint64(min(max((g - start) * scale + half, zero), most))

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 import numpy as np
 
-from dovrel.core.colour.cdl import TenNumbers, apply
+from dovrel.core.colour.chain import Chain, apply_in_order
 from dovrel.core.colour.working import stops_from_grey
 from dovrel.core.measure import codes, limits
 
@@ -24,7 +22,7 @@ def band_colours() -> np.ndarray:
     return (255 * colours + 0.5).astype(np.uint8)
 
 
-def false_colour(packed: np.ndarray, levels: Sequence[TenNumbers]) -> np.ndarray:
+def false_colour(packed: np.ndarray, levels: Chain) -> np.ndarray:
     """Exposure bands, one a stop from mid grey, of a corrected frame: uint8 (H, W, 3).
 
     Parameters
@@ -32,9 +30,7 @@ def false_colour(packed: np.ndarray, levels: Sequence[TenNumbers]) -> np.ndarray
     packed : uint16 (H, W, 3), working codes; exposure is the luminance of the corrected
         working values, in stops from 18 % grey
     """
-    working = codes.unpack(packed)
-    for numbers in levels:
-        working = apply(working, numbers)
+    working = apply_in_order(codes.unpack(packed), levels)
     band = np.clip(np.round(stops_from_grey(working)), -BANDS, BANDS).astype(int) + BANDS
     return band_colours()[band]
 

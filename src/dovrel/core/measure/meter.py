@@ -9,6 +9,7 @@ import cv2
 import numpy as np
 
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.colour.chain import Chain
 from dovrel.core.colour.tables import Table
 from dovrel.core.measure import familiar
 from dovrel.core.measure.frame import develop
@@ -36,7 +37,7 @@ class Meter:
     kind: Kind = "whole"
     points: tuple[Point, ...] = ()
     numbers: TenNumbers = IDENTITY
-    earlier: tuple[TenNumbers, ...] = ()
+    earlier: Chain = ()
 
     def __post_init__(self) -> None:
         places = np.array(self.points, float).reshape(-1, 2)

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 import numpy as np
 
-from dovrel.core.colour.cdl import TenNumbers, apply
+from dovrel.core.colour.chain import Chain, apply_in_order
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import stops_from_grey
 from dovrel.core.measure import codes
@@ -14,7 +12,7 @@ from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import chroma_plane, luma
 
 
-def name_point(packed: np.ndarray, x: float, y: float, chain: Sequence[TenNumbers], table: Table) -> dict:
+def name_point(packed: np.ndarray, x: float, y: float, chain: Chain, table: Table) -> dict:
     """The mean of the 3 × 3 pixels around a point (in parts of width and height) under a chain
     of corrections.
 
@@ -28,8 +26,7 @@ def name_point(packed: np.ndarray, x: float, y: float, chain: Sequence[TenNumber
     near = packed[max(row - 1, 0) : row + 2, max(column - 1, 0) : column + 2].reshape(-1, 3)
     working = codes.unpack(near)
     display = display_of(working, chain, table).mean(axis=0, dtype=np.float64)
-    for numbers in chain:
-        working = apply(working, numbers)
+    working = apply_in_order(working, chain)
     cb, cr = chroma_plane(display)
     return {
         "x": x,

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 import numpy as np
 from numba import njit
 
-from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.colour.chain import Chain
 from dovrel.core.colour.tables import Table
 from dovrel.core.measure import codes
 from dovrel.core.measure.frame import bake_levels, table_arguments
@@ -41,7 +39,7 @@ class Sample:
         self._ranks = np.array(percentiles.as_tuple()) / 100 * (len(working) - 1)
         self._codes = np.empty((6, len(working)), np.uint16)
 
-    def readings(self, levels: Sequence[TenNumbers]) -> np.ndarray:
+    def readings(self, levels: Chain) -> np.ndarray:
         """The ten readings under corrections applied in order, percent, float64 (10,).
 
         Percentiles are those of sorting, linear between neighbours, of values rounded to
@@ -49,26 +47,26 @@ class Sample:
         """
         return self.read(levels)[0]
 
-    def read(self, levels: Sequence[TenNumbers]) -> tuple[np.ndarray, np.ndarray]:
+    def read(self, levels: Chain) -> tuple[np.ndarray, np.ndarray]:
         """The ten readings, and the same nine percentiles of the corrected working values (9,).
 
         The second go on beyond black and white, where the output, and so a reading, stops.
         """
         readings, stations = np.empty(10), np.empty(9)
-        curves, saturations = bake_levels(levels)
         nodes, size, low, step = self._table
-        _read(self.working, curves, saturations, nodes, size, low, step, self._ranks, self._codes, readings, stations)
+        baked = bake_levels(levels)
+        _read(self.working, baked, nodes, size, low, step, self._ranks, self._codes, readings, stations)
         return readings, stations
 
 
 @njit(nogil=True, cache=True, fastmath=True)
-def _read(working, curves, saturations, nodes, size, low, step, ranks, held, readings, stations):
+def _read(working, baked, nodes, size, low, step, ranks, held, readings, stations):
     scale, start = np.float32(codes.DISPLAY_SCALE), np.float32(codes.DISPLAY_LOW)
     pack_scale, pack_low = np.float32(_STATION_SCALE), np.float32(_STATION_LOW)
     zero, most, half = np.float32(0), np.float32(65535), np.float32(0.5)
     squared = 0.0
     for n in range(working.shape[0]):
-        r, g, b = correct(working[n, 0], working[n, 1], working[n, 2], curves, saturations)
+        r, g, b = correct(working[n, 0], working[n, 1], working[n, 2], baked)
         held[3, n] = np.uint16(min(max((r - pack_low) * pack_scale + half, zero), most))
         held[4, n] = np.uint16(min(max((g - pack_low) * pack_scale + half, zero), most))
         held[5, n] = np.uint16(min(max((b - pack_low) * pack_scale + half, zero), most))

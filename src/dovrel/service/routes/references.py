@@ -48,7 +48,7 @@ def keep(shot_id: int, order: KeepIn, context: ContextDep) -> KeptOut:
 
 def _rendered(context: Context, subject: Subject, frame: int, meter: Meter) -> Measured:
     picture, table = context.frames.preview(subject.source, frame), tables.output_table(subject.source.output)
-    trim, balance = subject.levels.balanced
+    trim, balance = subject.levels.camera, subject.levels.shot
     # What was skin or neutral in the kept frame is judged under its own correction.
     mask = replace(meter, earlier=(trim,), numbers=balance).mask(picture.packed, table)
     return render(picture.packed, subject.levels.in_order, table, mask, subject.percentiles)
