@@ -85,7 +85,7 @@ def balance(
     with _inputs_checked():
         source = headless.Input(file, encoding, frame)
         result, numbers = headless.balance(source, output)
-        headless.write_results(source, numbers, output, headless.Targets(cdl, cube, picture))
+        headless.write_results(source, [numbers], output, headless.Targets(cdl, cube, picture))
     print(json.dumps(result, indent=1) if as_json else headless.describe_balance(result))
 
 
@@ -99,6 +99,7 @@ def match(
     ref_frame: Annotated[int, typer.Option(min=0)] = 0,
     shot_frame: Annotated[int, typer.Option(min=0)] = 0,
     strength: Annotated[float, typer.Option(min=0, max=1)] = 1.0,
+    extended: Annotated[bool, typer.Option(help="Go on with a matrix and curves, which a CDL does not carry.")] = False,
     cdl: Annotated[Path | None, typer.Option(help="Write a .cdl, .cc or .ccc file.")] = None,
     cube: Annotated[Path | None, typer.Option(help="Write a 33-point .cube of the whole correction.")] = None,
     picture: Annotated[Path | None, typer.Option(help="Write the corrected picture.")] = None,
@@ -108,8 +109,8 @@ def match(
     with _inputs_checked():
         source = headless.Input(shot, shot_encoding, shot_frame)
         reference = headless.Input(ref, ref_encoding, ref_frame)
-        result, numbers = headless.match_pair(reference, source, output_transform, strength)
-        headless.write_results(source, numbers, output_transform, headless.Targets(cdl, cube, picture))
+        result, chain = headless.match_pair(reference, source, output_transform, strength, extended=extended)
+        headless.write_results(source, chain, output_transform, headless.Targets(cdl, cube, picture))
     print(json.dumps(result, indent=1) if as_json else headless.describe_match(result))
 
 
@@ -130,7 +131,7 @@ def export(
             raise ValueError("nothing to write: give --picture or --cube")
         source = headless.Input(file, encoding, frame)
         numbers = headless.read_correction(cdl, name)
-        headless.write_results(source, numbers, output, headless.Targets(None, cube, picture))
+        headless.write_results(source, [numbers], output, headless.Targets(None, cube, picture))
 
 
 bench = typer.Typer(help="Benchmarks.", no_args_is_help=True)
@@ -156,12 +157,13 @@ def bench_live(
 def bench_match(
     pictures: Annotated[Path | None, typer.Option(help="Write reference, shot, match, truth side by side.")] = None,
     wide: Annotated[bool, typer.Option(help="Every other view of the family as reference.")] = False,
+    extended: Annotated[bool, typer.Option(help="With the extended part.")] = False,
     as_json: JsonOption = False,
 ) -> None:
     """Matches of the demo beside four published transfer methods, against the true answers."""
     from dovrel.bench import matching
 
-    results = matching.run(ROOT / "benchmarks" / "truth", pictures, wide=wide)
+    results = matching.run(ROOT / "benchmarks" / "truth", pictures, wide=wide, extended=extended)
     if as_json:
         print(json.dumps(matching.summary(results), indent=1))
     else:

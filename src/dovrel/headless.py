@@ -10,8 +10,9 @@ from rich.console import Console
 from rich.table import Table as RichTable
 
 from dovrel.core.balance import propose
-from dovrel.core.colour import cdl, encodings, outputs, tables, whole
-from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.colour import encodings, outputs, tables, whole
+from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.colour.chain import Correction, apply_in_order
 from dovrel.core.correct.solve import reading_name
 from dovrel.core.match import Evidence, match
 from dovrel.core.measure.frame import render
@@ -121,23 +122,27 @@ def describe_balance(result: dict) -> str:
     return "\n".join(lines)
 
 
-def match_pair(reference: Input, shot: Input, output: str, strength: float) -> tuple[dict, TenNumbers]:
-    """Match one file to another."""
+def match_pair(
+    reference: Input, shot: Input, output: str, strength: float, *, extended: bool = False
+) -> tuple[dict, list[Correction]]:
+    """Match one file to another: the report, and the ten numbers with the extended part after them if there is one."""
     there, here = reference.read(output), shot.read(output)
     evidence = Evidence(there.working, here.working, here.recorded, tables.output_table(output))
-    result = match(evidence, strength=strength)
+    result = match(evidence, strength=strength, extended=extended)
     return {
         "reference": reference.file.name,
         "shot": shot.file.name,
         "numbers": result.numbers.as_array().tolist(),
+        "extended": None if result.extended is None else result.extended.as_array().tolist(),
         "distance_before": result.distance_before,
         "distance_after": result.distance_after,
         "left": _readings_record(result.left),
+        "residuals": result.residuals.as_record(),
         "sureness": result.sureness,
         "basis": result.basis,
         "correspondences": result.correspondences,
         "notes": list(result.notes),
-    }, result.numbers
+    }, [result.numbers, *([result.extended] if result.extended else [])]
 
 
 def describe_match(result: dict) -> str:
@@ -167,8 +172,8 @@ def read_correction(path: Path, name: str | None) -> TenNumbers:
     return found[0].numbers
 
 
-def write_results(source: Input, numbers: TenNumbers, output: str, targets: Targets) -> None:
-    """Write the asked files.
+def write_results(source: Input, chain: list[Correction], output: str, targets: Targets) -> None:
+    """Write the asked files; a CDL holds the ten numbers that `chain` begins with, the others all of it.
 
     Raises
     ------
@@ -176,6 +181,7 @@ def write_results(source: Input, numbers: TenNumbers, output: str, targets: Targ
         If a file's kind is not known or it cannot be written.
     """
     if targets.cdl:
+        numbers = next((one for one in chain if isinstance(one, TenNumbers)), IDENTITY)
         correction = asc_cdl.NamedCorrection(source.file.stem, numbers, outputs.find(output).name)
         suffix = targets.cdl.suffix.lower()
         if suffix == ".cdl":
@@ -188,9 +194,9 @@ def write_results(source: Input, numbers: TenNumbers, output: str, targets: Targ
             raise ValueError(f"{targets.cdl.name}: a CDL file ends in .cdl, .cc or .ccc")
     if targets.cube:
         small = shrink(read_recorded(source.file, source.frame)).reshape(-1, 3)
-        nodes = whole.bake(source.encoding_id, [numbers], output, colours=small[:: max(1, len(small) // 20000)])
+        nodes = whole.bake(source.encoding_id, chain, output, colours=small[:: max(1, len(small) // 20000)])
         cube.write(targets.cube, nodes, source.file.stem)
     if targets.picture:
         recorded = read_recorded(source.file, source.frame)
         working = encodings.to_working(recorded, source.encoding_id, output)
-        write_still(targets.picture, outputs.to_display(cdl.apply(working, numbers), output))
+        write_still(targets.picture, outputs.to_display(apply_in_order(working, chain), output))

@@ -20,7 +20,7 @@ def scattered(rng, table):
     def pairs(gain, scatter: float) -> Pairs:
         shot = rng.uniform(0.25, 0.55, (400, 3)).astype(np.float32)
         seen = shot + np.float32(np.array(gain) * STOP) + rng.normal(0, scatter * STOP, shot.shape).astype(np.float32)
-        return Pairs(shot, display_of(seen.astype(np.float32), [], table), np.ones(400))
+        return Pairs(shot, display_of(seen.astype(np.float32), [], table), np.ones(400), rng.random((400, 2)))
 
     return pairs
 
@@ -68,7 +68,7 @@ def test_ties_alone_make_their_patches_measure_the_same(demo_frame, table):
     result = match(evidence)
     assert result.basis == "ties"
     assert "2 ties" in " ".join(result.notes)
-    before, after = (differences(evidence.pairs, n, table) for n in (IDENTITY, result.numbers))
+    before, after = (differences(evidence.pairs, [n], table) for n in (IDENTITY, result.numbers))
     assert after.mean() < 0.35 * before.mean()
     with pytest.raises(ValueError, match="ties"):
         Evidence(reference.working, shot.working, shot.recorded, table, ties_alone=True)
@@ -113,7 +113,7 @@ def test_the_reference_s_contrast_is_tried_on_the_shot(demo_frame, table):
 
 
 def test_thinning_keeps_the_ties_and_the_weights(rng):
-    pairs = Pairs(rng.random((3000, 3)), rng.random((3000, 3)), rng.uniform(0.5, 1.5, 3000))
+    pairs = Pairs(rng.random((3000, 3)), rng.random((3000, 3)), rng.uniform(0.5, 1.5, 3000), rng.random((3000, 2)))
     thin = pairs.thinned(700, keep=5)
     assert len(thin) == 700
     assert np.array_equal(thin.shot[:5], pairs.shot[:5])

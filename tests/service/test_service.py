@@ -280,9 +280,11 @@ def test_balance_reference_match_and_hand_over(api, shot_named, tmp_path):
     assert "is its family's reference" in itself.json()["detail"]
 
     matched = api.post(f"/shots/{shot['id']}/match", json={"frame": 36, "base": shot["version_id"]}).json()
-    assert matched["after"] < 0.5 * matched["before"]
-    assert matched["shot"]["state"] == "matched"
-    assert matched["shot"]["distance"] == pytest.approx(matched["after"])
+    report = matched["report"]
+    assert report["after"] < 0.5 * report["before"]
+    assert matched["state"] == "matched"
+    assert matched["distance"] == pytest.approx(report["after"])
+    assert report["residuals"]["off"] < report["after"]
 
     ids = [reference["id"], shot["id"]]
     record = api.post("/handovers", json={"shots": ids, "formats": ["cdl", "cc", "ccc", "cube"]}).json()
@@ -293,7 +295,7 @@ def test_balance_reference_match_and_hand_over(api, shot_named, tmp_path):
     numbers = asc_cdl.read(path)[0].numbers
     clip = cards.find("12A-2")
     working = to_picture(read_recorded(clip.path, 36, probe(clip.path)), clip.encoding).working[::4, ::4]
-    kept_numbers = TenNumbers.from_array(matched["shot"]["numbers"])
+    kept_numbers = TenNumbers.from_array(matched["numbers"])
     difference = outputs.to_display(cdl.apply(working, numbers)) - outputs.to_display(cdl.apply(working, kept_numbers))
     assert np.abs(difference).max() <= 1e-4
     assert api.get(f"/handovers/{record['id']}/..%2F..%2Fpassword").status_code == 404

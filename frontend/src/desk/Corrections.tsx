@@ -1,8 +1,9 @@
 import { useRef } from "react";
 import type { Controls } from "../scopes/densities";
+import { IDENTITY } from "../shared/api";
 import { signed } from "../shared/marks";
 import { DragNumber } from "./DragNumber";
-import { edit, IDENTITY, MID_GREY, setPivot, useDesk } from "./store";
+import { edit, MID_GREY, setPivot, useDesk } from "./store";
 
 const NEUTRAL: Controls = { exposure: 0, warmth: 6000, tint: 0, contrast: 1, saturation: 1 };
 

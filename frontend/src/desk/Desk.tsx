@@ -8,9 +8,9 @@ import {
   type Day,
   type Family,
   type Kept,
-  type MatchAnswer,
   post,
   Refusal,
+  type ReportOfMatch,
   type Shot,
   thumbnail,
 } from "../shared/api";
@@ -92,9 +92,9 @@ function PointName() {
 function Distance() {
   const live = useDesk((state) => state.shown?.distance);
   const saved = useDesk((state) => state.shot?.distance);
-  const report = useDesk((state) => state.report);
   const reference = useDesk((state) => state.reference);
   const shot = useDesk((state) => state.shot);
+  const report = shot?.report;
   if (reference && reference.shot_id === shot?.id)
     return <div className="distance second">this is the reference</div>;
   return (
@@ -110,8 +110,17 @@ function Distance() {
   );
 }
 
+/** What stays different zone by zone, CIEDE2000 of mean colours. */
+function zones({ residuals }: ReportOfMatch): string {
+  const { lows, mids, highs, skin } = residuals;
+  const named = { lows, mids, highs, ...(skin === null ? {} : { skin }) };
+  return Object.entries(named)
+    .map(([zone, left]) => `${zone} ${left.toFixed(1)}`)
+    .join(", ");
+}
+
 function Report() {
-  const report = useDesk((state) => state.report);
+  const report = useDesk((state) => state.shot?.report);
   const missed = useDesk((state) => state.shown?.missed) ?? [];
   if (missed.length > 0) {
     const worst = missed.reduce((a, b) => (Math.abs(a.difference) > Math.abs(b.difference) ? a : b));
@@ -124,8 +133,8 @@ function Report() {
   }
   if (!report) return null;
   return (
-    <p className="report" role="status" title={report.notes.join("\n")}>
-      Sureness {(100 * report.sureness).toFixed(0)} %. {report.notes.join(". ")}.
+    <p className="report" role="status" title={[zones(report), ...report.notes].join("\n")}>
+      Sureness {(100 * report.sureness).toFixed(0)} %; left in {zones(report)}. {report.notes.join(". ")}.
     </p>
   );
 }
@@ -194,7 +203,6 @@ export function Desk({ shotId }: { shotId: number }) {
       desk.setLevel("shot");
       const order = { ...balanceOrder(base), candidate };
       const answer = await post<BalanceAnswer>(`/shots/${shotId}/balance`, order);
-      useDesk.setState({ report: null });
       setProposed(null);
       settle(answer.shot);
     });
@@ -208,7 +216,7 @@ export function Desk({ shotId }: { shotId: number }) {
       desk.setLevel("shot");
       setMatchAsked(false);
       const { meter, referenceMeter, ties } = useDesk.getState();
-      const answer = await post<MatchAnswer>(`/shots/${shotId}/match`, {
+      const matched = await post<Shot>(`/shots/${shotId}/match`, {
         frame: frameNow(),
         base,
         meter,
@@ -216,8 +224,7 @@ export function Desk({ shotId }: { shotId: number }) {
         ties,
         ...order,
       });
-      useDesk.setState({ report: answer });
-      settle(answer.shot);
+      settle(matched);
     });
   const meetAll = () => {
     const aims = useDesk.getState().referenceReadings;
@@ -239,7 +246,6 @@ export function Desk({ shotId }: { shotId: number }) {
   const walk = (way: "undo" | "redo") => () =>
     act(way, async () => {
       if (level !== "shot") return turnLevel(way);
-      useDesk.setState({ report: null });
       settle(await post<Shot>(`/shots/${shotId}/${way}`));
     });
   const neighbour = (step: number) => () => {
@@ -266,6 +272,7 @@ export function Desk({ shotId }: { shotId: number }) {
   useHotkeys(KEYS.match.key, () => void match(), options);
   useHotkeys(KEYS.balanceBy.key, () => void proposeBalances(), options);
   useHotkeys(KEYS.matchBy.key, () => reference && !isOwn && setMatchAsked(true), options);
+  useHotkeys(KEYS.extended.key, () => void desk.switchExtended(), options);
   useHotkeys(KEYS.tie.key, desk.tieBoxes, options);
   useHotkeys(KEYS.keep.key, () => void keep(), options);
   useHotkeys(
@@ -369,7 +376,7 @@ export function Desk({ shotId }: { shotId: number }) {
               onClick={() => setMatchAsked(true)}
               disabled={busy !== null || !reference || isOwn}
               aria-label="match by"
-              title="how strongly, what of it, by ties alone"
+              title="how strongly, what of it, with the extended part, by ties alone"
             >
               by…
             </Button>
@@ -409,6 +416,7 @@ export function Desk({ shotId }: { shotId: number }) {
         <MatchSheet
           shot={shot}
           ties={useDesk.getState().ties.length}
+          extended={useDesk.getState().extended !== null}
           onMatch={(order) => void match(order)}
           onHide={() => setMatchAsked(false)}
         />

@@ -1,7 +1,7 @@
-import { useState } from "react";
-import { type Day, type Level, post, type Refusal, type Shot, type Trim } from "../shared/api";
+import { Fragment, useState } from "react";
+import { type Day, IDENTITY, type Level, post, type Refusal, type Shot, type Trim } from "../shared/api";
 import * as desk from "./store";
-import { IDENTITY, useDesk } from "./store";
+import { useDesk } from "./store";
 
 export const LEVELS: Level[] = ["camera", "shot", "family", "show"];
 
@@ -25,6 +25,25 @@ function touched(level: Level, shot: Shot, day: Day): { count: number; of: strin
 
 const isInForce = (numbers: number[]) => numbers.some((value, i) => Math.abs(value - IDENTITY[i]) > 1e-9);
 
+/** The extended part, where it comes in the order: after the shot's balance; a press switches it. */
+function ExtendedSwitch() {
+  const { extended, extendedOn } = useDesk();
+  if (!extended) return null;
+  return (
+    <button
+      type="button"
+      role="switch"
+      className="plain part"
+      aria-checked={extendedOn}
+      aria-label="extended part"
+      title="a matrix and curves after the ten numbers, from matching; CDLs do not carry it"
+      onClick={() => void desk.switchExtended()}
+    >
+      {extendedOn ? "+ ext" : "no ext"}
+    </button>
+  );
+}
+
 /** Which level edits go to; a dot marks the levels that are in force. */
 export function LevelSwitch({ shot, day }: { shot: Shot; day: Day }) {
   const { level, levels, numbers } = useDesk();
@@ -34,17 +53,19 @@ export function LevelSwitch({ shot, day }: { shot: Shot; day: Day }) {
         const { count, of } = touched(one, shot, day);
         const inForce = isInForce(one === level ? numbers : levels[one]);
         return (
-          <button
-            key={one}
-            type="button"
-            className="plain"
-            aria-pressed={one === level}
-            title={`${of}: ${count} ${count === 1 ? "shot" : "shots"}${inForce ? "; in force" : "; does nothing yet"}`}
-            onClick={() => desk.setLevel(one)}
-          >
-            {one}
-            {inForce ? " •" : ""}
-          </button>
+          <Fragment key={one}>
+            <button
+              type="button"
+              className="plain"
+              aria-pressed={one === level}
+              title={`${of}: ${count} ${count === 1 ? "shot" : "shots"}${inForce ? "; in force" : "; does nothing yet"}`}
+              onClick={() => desk.setLevel(one)}
+            >
+              {one}
+              {inForce ? " •" : ""}
+            </button>
+            {one === "shot" && <ExtendedSwitch />}
+          </Fragment>
         );
       })}
     </fieldset>

@@ -9,6 +9,7 @@ export interface MatchOrder {
   strength: number;
   what: LookPart[];
   ties_alone: boolean;
+  extended: boolean;
 }
 
 /** Balances to choose from, each as it would look, with its reason. */
@@ -58,23 +59,27 @@ export function BalanceSheet({
 export function MatchSheet({
   shot,
   ties,
+  extended,
   onMatch,
   onHide,
 }: {
   shot: Shot;
   ties: number;
+  extended: boolean;
   onMatch: (order: MatchOrder) => void;
   onHide: () => void;
 }) {
   const [strength, setStrength] = useState(100);
   const [what, setWhat] = useState<LookPart[]>(PARTS);
   const [alone, setAlone] = useState(false);
+  const [further, setFurther] = useState(extended);
   return (
     <Modal show onHide={onHide} centered aria-labelledby="match-title">
       <Form
         onSubmit={(event) => {
           event.preventDefault();
-          if (what.length > 0) onMatch({ strength: strength / 100, what, ties_alone: alone });
+          if (what.length > 0)
+            onMatch({ strength: strength / 100, what, ties_alone: alone, extended: further });
         }}
       >
         <Modal.Header closeButton>
@@ -105,6 +110,13 @@ export function MatchSheet({
               />
             ))}
           </div>
+          <Form.Check
+            className="mt-2"
+            id="match-extended"
+            label="go on with a matrix and curves: the extended part, which CDLs do not carry"
+            checked={further}
+            onChange={(event) => setFurther(event.target.checked)}
+          />
           {ties > 0 && (
             <Form.Check
               className="mt-2"

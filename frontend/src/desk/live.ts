@@ -10,7 +10,7 @@ export interface ShowRequest {
   level: Level;
   /** Of the level that is edited; `levels` are those in force at the others. */
   numbers: number[];
-  levels: Record<Level, number[]>;
+  levels: Record<Level, number[]> & { extended: number[] | null };
   aim?: { values: number[]; moved: number[]; dragged: boolean } | null;
   turn?: { control: string; value: number } | null;
   meter: Meter | null;

@@ -6,10 +6,10 @@ import { unpack } from "../scopes/densities";
 import { isOpen, useScopes, VECTOR_LEVELS } from "../scopes/settings";
 import {
   type Day,
+  IDENTITY,
   type Kept,
   type Level,
   levelsOf,
-  type MatchAnswer,
   type Meter,
   put,
   Refusal,
@@ -18,7 +18,6 @@ import {
 } from "../shared/api";
 import { LiveChannel, type NamedPoint, type ShowRequest } from "./live";
 
-export const IDENTITY = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1];
 const REST_MS = 220;
 export const VIEWS = ["shot", "reference", "pair", "seam"] as const;
 export type View = (typeof VIEWS)[number];
@@ -30,6 +29,9 @@ interface DeskState {
   level: Level;
   numbers: number[];
   levels: Record<Level, number[]>;
+  /** What follows the shot's balance where ten numbers do not do, and whether it is in force. */
+  extended: number[] | null;
+  extendedOn: boolean;
   /** The rows that the levels belong to. */
   owners: Record<Exclude<Level, "shot">, number>;
   base: number | null;
@@ -54,7 +56,6 @@ interface DeskState {
   saving: "saved" | "saving" | "failed";
   connected: "open" | "lost";
   fault: string | null;
-  report: MatchAnswer | null;
   savedShot: Shot | null;
   /** Counts up whenever a camera's trim, a look or the finish was saved. */
   savedLevels: number;
@@ -74,6 +75,8 @@ export const useDesk = create<DeskState>(() => ({
   level: "shot",
   numbers: IDENTITY,
   levels: { camera: IDENTITY, shot: IDENTITY, family: IDENTITY, show: IDENTITY },
+  extended: null,
+  extendedOn: true,
   owners: { camera: 0, family: 0, show: 0 },
   base: null,
   reference: null,
@@ -96,7 +99,6 @@ export const useDesk = create<DeskState>(() => ({
   saving: "saved",
   connected: "open",
   fault: null,
-  report: null,
   savedShot: null,
   savedLevels: 0,
 }));
@@ -186,13 +188,14 @@ export function openShot(shot: Shot, reference: Kept | null, day: Day) {
     shot,
     reference,
     levels,
+    extended: shot.extended,
+    extendedOn: shot.extended_on,
     owners: { camera: shot.camera_id, family: shot.family_id ?? 0, show: day.production.id },
     numbers: levels[state().level],
     base: shot.version_id,
     frame: same ? state().frame : reference?.shot_id === shot.id ? reference.frame : middle,
     before: false,
     meter: same ? state().meter : null,
-    report: same ? state().report : null,
     ties: keptTies(shot, reference),
     shown: same ? state().shown : null,
     point: null,
@@ -208,6 +211,8 @@ export function adopt(shot: Shot) {
   set({
     shot,
     levels,
+    extended: shot.extended,
+    extendedOn: shot.extended_on,
     numbers: levels[state().level],
     base: shot.version_id,
     savedShot: shot,
@@ -215,6 +220,29 @@ export function adopt(shot: Shot) {
     before: false,
   });
   show({});
+}
+
+/** Put the extended part in force, or out of it; a version like any other change. */
+export async function switchExtended() {
+  const { shot, extended } = state();
+  if (!shot || !extended) return;
+  await flush();
+  const on = !state().extendedOn;
+  set({ extendedOn: on, saving: "saving" });
+  show({});
+  try {
+    const saved = await put<Shot>(`/shots/${shot.id}/correction`, {
+      numbers: state().level === "shot" ? state().numbers : state().levels.shot,
+      change: `extended part ${on ? "on" : "off"}`,
+      base: state().base,
+      extended_on: on,
+    });
+    if (state().shot?.id === shot.id) set({ base: saved.version_id });
+    set({ savedShot: saved, saving: "saved" });
+  } catch (error) {
+    set({ extendedOn: !on, saving: "failed", fault: (error as Refusal).message });
+    show({});
+  }
 }
 
 /** Send edits to another level. */
@@ -287,15 +315,21 @@ function wanted(): Pick<ShowRequest, "mark" | "extra"> {
   };
 }
 
+/** All that is in force around the level that is edited. */
+function inForce(): ShowRequest["levels"] {
+  const { levels, extended, extendedOn } = state();
+  return { ...levels, extended: extendedOn ? extended : null };
+}
+
 /** What is asked for whatever is asked: the shot, the frame, the meter, the open scopes. */
 function asked(): Omit<ShowRequest, "numbers"> | null {
-  const { shot, frame, meter, referenceMeter, before, reference, pivot, brushes, level, levels } = state();
+  const { shot, frame, meter, referenceMeter, before, reference, pivot, brushes, level } = state();
   if (!shot) return null;
   return {
     shot: shot.id,
     frame,
     level,
-    levels,
+    levels: inForce(),
     meter,
     pivot,
     before,
@@ -469,12 +503,19 @@ export function setReference(reference: Kept | null) {
 
 /** Ask for the colour under the cursor, or stop asking. */
 export function lookAt(at: { x: number; y: number } | null) {
-  const { shot, frame, numbers, before, level, levels } = state();
+  const { shot, frame, numbers, before, level } = state();
   if (!at) {
     set({ point: null });
     redraw();
   } else if (shot)
-    channel?.point({ shot: shot.id, frame, level, levels, numbers: before ? IDENTITY : numbers, ...at });
+    channel?.point({
+      shot: shot.id,
+      frame,
+      level,
+      levels: inForce(),
+      numbers: before ? IDENTITY : numbers,
+      ...at,
+    });
 }
 
 /** Move readings to their aims, the others held where they are. */

@@ -184,6 +184,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/frames/{frame}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Frame Readings
+         * @description The ten readings of a frame as corrected, percent.
+         */
+        get: operations["read_frame_readings_api_shots__shot_id__frames__frame__readings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches": {
         parameters: {
             query?: never;
@@ -713,6 +733,8 @@ export interface components {
         /**
          * BatchIn
          * @description A batch: balance or match shots, or copy steps of one shot's correction to them.
+         *
+         *     `extended` is for matching, to go on with the extended part, and for copying, to copy it.
          */
         BatchIn: {
             /**
@@ -739,6 +761,11 @@ export interface components {
              * @default 1
              */
             strength: number;
+            /**
+             * Extended
+             * @default false
+             */
+            extended: boolean;
         };
         /** CameraChange */
         CameraChange: {
@@ -776,10 +803,15 @@ export interface components {
             /** Reason */
             reason: string;
         };
-        /** Correction */
+        /**
+         * Correction
+         * @description New ten numbers; the extended part stays, switched as it was or as `extended_on` says.
+         */
         Correction: {
             /** Numbers */
             numbers: number[];
+            /** Extended On */
+            extended_on?: boolean | null;
             /**
              * Change
              * @default
@@ -1003,24 +1035,8 @@ export interface components {
              * @default false
              */
             ties_alone: boolean;
-        };
-        /** MatchOut */
-        MatchOut: {
-            /** Before */
-            before: number;
-            /** After */
-            after: number;
-            /** Left */
-            left: number[];
-            /** Sureness */
-            sureness: number;
-            /** Basis */
-            basis: string;
-            /** Notes */
-            notes: string[];
-            /** Correspondences */
-            correspondences: number;
-            shot: components["schemas"]["ShotOut"];
+            /** Extended */
+            extended?: boolean | null;
         };
         /**
          * MeterIn
@@ -1098,6 +1114,45 @@ export interface components {
             /** Reason */
             reason: string;
         };
+        /**
+         * ReportOut
+         * @description What matching said: see :class:`dovrel.core.match.Match`.
+         */
+        ReportOut: {
+            /** Before */
+            before: number;
+            /** After */
+            after: number;
+            /** Left */
+            left: number[];
+            residuals: components["schemas"]["ResidualsOut"];
+            /** Sureness */
+            sureness: number;
+            /** Basis */
+            basis: string;
+            /** Notes */
+            notes: string[];
+            /** Correspondences */
+            correspondences: number;
+            /** Tolerance */
+            tolerance: number;
+        };
+        /**
+         * ResidualsOut
+         * @description CIEDE2000 of mean colours after a match; `off` is the whole.
+         */
+        ResidualsOut: {
+            /** Lows */
+            lows: number;
+            /** Mids */
+            mids: number;
+            /** Highs */
+            highs: number;
+            /** Skin */
+            skin: number | null;
+            /** Off */
+            off: number;
+        };
         /** ShotOut */
         ShotOut: {
             /** Id */
@@ -1147,6 +1202,11 @@ export interface components {
             version_id: number | null;
             /** Numbers */
             numbers: number[];
+            /** Extended */
+            extended: number[] | null;
+            /** Extended On */
+            extended_on: boolean;
+            report: components["schemas"]["ReportOut"] | null;
         };
         /**
          * ShotsChange
@@ -1248,6 +1308,8 @@ export interface components {
             distance: number | null;
             /** Numbers */
             numbers: number[];
+            /** Extended On */
+            extended_on: boolean;
             /**
              * Made At
              * Format: date-time
@@ -1507,6 +1569,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_frame_readings_api_shots__shot_id__frames__frame__readings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+                frame: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number[];
                 };
             };
             /** @description Validation Error */
@@ -2095,7 +2189,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MatchOut"];
+                    "application/json": components["schemas"]["ShotOut"];
                 };
             };
             /** @description Validation Error */

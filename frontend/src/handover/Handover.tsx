@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form, Table } from "react-bootstrap";
-import { get, type HandoverRecord, post, type Refusal } from "../shared/api";
+import { get, type HandoverRecord, post, type Refusal, type Shot } from "../shared/api";
 import { useDay } from "../shared/day";
 import { distanceText, StateMark } from "../shared/marks";
 
@@ -11,6 +11,13 @@ const FORMATS = [
   { id: "ccc", name: ".ccc", carries: "one collection a family: the ten numbers of each shot" },
   { id: "cube", name: ".cube", carries: "33 points: the whole correction, recorded code values to display" },
 ] as const;
+
+/** What of a shot's correction the chosen formats do not carry. */
+function lacking(shot: Shot, formats: string[]): string {
+  if (!shot.extended || !shot.extended_on) return "";
+  const without = formats.filter((format) => format !== "cube");
+  return without.length > 0 ? `extended part, in ${without.map((one) => `.${one}`).join(" ")}` : "";
+}
 
 /** Choose shots and formats, write them, and see what was handed over. */
 export function Handover() {
@@ -61,6 +68,7 @@ export function Handover() {
                 <th>family</th>
                 <th className="num">distance</th>
                 <th className="num">version</th>
+                <th>left out</th>
               </tr>
             </thead>
             <tbody>
@@ -84,6 +92,7 @@ export function Handover() {
                   <td>{day.data?.families.find((f) => f.id === shot.family_id)?.name}</td>
                   <td className="mono num">{distanceText(shot.distance)}</td>
                   <td className="mono num">{shot.version_id ?? "as recorded"}</td>
+                  <td className="second">{lacking(shot, formats)}</td>
                 </tr>
               ))}
             </tbody>
@@ -110,8 +119,8 @@ export function Handover() {
           />
         ))}
         <p className="second">
-          The ten numbers apply in ACEScct without clamping; each file says so. Every correction of this day
-          is ten numbers, so each format carries all of it.
+          The ten numbers apply in ACEScct without clamping; each file says so. They are the whole correction
+          but for an extended part, which only a .cube carries.
         </p>
         <Button
           variant="action"

@@ -12,9 +12,9 @@ export type Trim = Schemas["TrimOut"];
 export type ProposedFamily = Schemas["ProposedFamily"];
 export type LineUpAnswer = Schemas["LineUpOut"];
 export type Level = "camera" | "shot" | "family" | "show";
+export type ReportOfMatch = Schemas["ReportOut"];
 export type Version = Schemas["VersionOut"];
 export type BalanceAnswer = Schemas["BalanceOut"];
-export type MatchAnswer = Schemas["MatchOut"];
 export type HandoverRecord = Schemas["HandoverOut"];
 export type EncodingChoice = Schemas["EncodingOut"];
 /** What is measured; everything if there is none. */
@@ -63,13 +63,15 @@ export const post = <T>(path: string, body: unknown = {}) => call<T>("POST", pat
 export const put = <T>(path: string, body: unknown) => call<T>("PUT", path, body);
 export const patch = <T>(path: string, body: unknown) => call<T>("PATCH", path, body);
 
+/** Ten numbers that do nothing. */
+export const IDENTITY = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1];
+
 /** The numbers of all levels in force on a shot. */
 export function levelsOf(shot: Shot, day: Day): Record<Level, number[]> {
-  const uncorrected = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1];
   return {
-    camera: day.cameras.find((camera) => camera.id === shot.camera_id)?.numbers ?? uncorrected,
+    camera: day.cameras.find((camera) => camera.id === shot.camera_id)?.numbers ?? IDENTITY,
     shot: shot.numbers,
-    family: day.families.find((family) => family.id === shot.family_id)?.numbers ?? uncorrected,
+    family: day.families.find((family) => family.id === shot.family_id)?.numbers ?? IDENTITY,
     show: day.production.numbers,
   };
 }

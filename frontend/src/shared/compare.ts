@@ -1,10 +1,11 @@
 /** How a shot stands beside its family's reference, and within the day: figures of Wall and Line-up. */
 import type { Day, Family, Shot } from "./api";
 
-/** Distances above this are out of tolerance. */
-export const TOLERANCE = 4;
+/** Distances above this are out of tolerance where matching has not said how much the angle makes. */
+const TOLERANCE = 4;
 
-export const isOff = (shot: Shot) => shot.distance !== null && shot.distance > TOLERANCE;
+export const isOff = (shot: Shot) =>
+  shot.distance !== null && shot.distance > (shot.report?.tolerance ?? TOLERANCE);
 
 export const familyOf = (shot: Shot, day: Day): Family | undefined =>
   day.families.find((family) => family.id === shot.family_id);

@@ -17,8 +17,9 @@ export const KEYS = {
   matchBy: {
     key: "shift+m",
     shown: "Shift M",
-    does: "match with a strength, parts of the look, or by ties alone",
+    does: "match with a strength, parts of the look, the extended part, or by ties alone",
   },
+  extended: { key: "e", shown: "E", does: "the extended part of the match on or off, where there is one" },
   tie: { key: "y", shown: "Y", does: "tie the box on the reference to the box on the shot" },
   keep: { key: "r", shown: "R", does: "make this frame the family's reference" },
   view: { key: "v", shown: "V", does: "next view: shot, reference, pair, seam" },
@@ -47,6 +48,11 @@ export const WALL_KEYS = {
   balance: { key: "b", shown: "B", does: "balance the chosen shots, or the one in hand" },
   reference: { key: "r", shown: "R", does: "make the shot in hand its family's reference" },
   match: { key: "m", shown: "M", does: "match the chosen shots to their families' references" },
+  matchExtended: {
+    key: "shift+m",
+    shown: "Shift M",
+    does: "match them and go on with a matrix and curves, the extended part",
+  },
   copy: {
     key: "c",
     shown: "C",

@@ -55,12 +55,13 @@ function CopySheet({
   onHide: () => void;
 }) {
   const [steps, setSteps] = useState<Step[]>(STEPS);
+  const [extended, setExtended] = useState(source.extended !== null);
   return (
     <Sheet
       title={`Copy from ${source.name} to ${named(shots)}`}
       action="Copy"
       onHide={onHide}
-      onDone={() => steps.length > 0 && actions.copy(source, shots, steps)}
+      onDone={() => steps.length > 0 && actions.copy(source, shots, steps, extended)}
     >
       {STEPS.map((step, i) => (
         <Form.Check
@@ -74,6 +75,14 @@ function CopySheet({
           }
         />
       ))}
+      {source.extended && (
+        <Form.Check
+          id="step-extended"
+          label="extended part"
+          checked={extended}
+          onChange={(event) => setExtended(event.target.checked)}
+        />
+      )}
       <p className="second">
         All four together carry the ten numbers as they are. Each shot can be trimmed afterwards.
       </p>

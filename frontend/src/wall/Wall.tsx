@@ -95,6 +95,7 @@ function DayWall({ day }: { day: Day }) {
   useHotkeys(K.none.key, () => choose([]), free);
   useHotkeys(K.balance.key, () => forMeant(actions.balance), free);
   useHotkeys(K.match.key, () => forMeant(actions.match), free);
+  useHotkeys(K.matchExtended.key, () => forMeant(actions.matchExtended), free);
   useHotkeys(K.reference.key, () => inHand && actions.makeReference(inHand), free);
   useHotkeys(K.copy.key, () => ask("copy"), free);
   useHotkeys(K.move.key, () => ask("family"), free);

@@ -22,6 +22,7 @@ export function useActions() {
     shots: Shot[];
     source?: number;
     steps?: Step[];
+    extended?: boolean;
   }) =>
     doing(async () => {
       await post<Operation>("/batches", { ...order, shots: ids(order.shots) });
@@ -42,8 +43,9 @@ export function useActions() {
     said,
     balance: (shots: Shot[]) => batch({ kind: "balance", shots }),
     match: (shots: Shot[]) => batch({ kind: "match", shots }),
-    copy: (source: Shot, shots: Shot[], steps: Step[]) =>
-      batch({ kind: "copy", shots, source: source.id, steps }),
+    matchExtended: (shots: Shot[]) => batch({ kind: "match", shots, extended: true }),
+    copy: (source: Shot, shots: Shot[], steps: Step[], extended: boolean) =>
+      batch({ kind: "copy", shots, source: source.id, steps, extended }),
     change,
     makeReference: (shot: Shot) =>
       doing(async () => {

@@ -38,6 +38,7 @@ class PairResult:
     methods: dict[str, float]
     sureness: float
     basis: str
+    extended: bool
     correspondences: int
     seconds: float
 
@@ -73,7 +74,9 @@ def _true_answer(entry: dict, truth_folder: Path) -> Picture:
     return to_picture(code * (65535 / (1023 * 64)), cards.find(entry["reference"]).encoding)
 
 
-def run_pair(entry: dict, other: dict | None, truth_folder: Path, pictures: Path | None = None) -> PairResult:
+def run_pair(
+    entry: dict, other: dict | None, truth_folder: Path, pictures: Path | None = None, *, extended: bool = False
+) -> PairResult:
     """Match one shot of the demo and compare with its true answer.
 
     Parameters
@@ -89,10 +92,11 @@ def run_pair(entry: dict, other: dict | None, truth_folder: Path, pictures: Path
     truth = display_of(_true_answer(entry, truth_folder).working, [], table)
 
     started = time.perf_counter()
-    result = match(Evidence(reference.working, shot.working, shot.recorded, table))
+    result = match(Evidence(reference.working, shot.working, shot.recorded, table), extended=extended)
     seconds = time.perf_counter() - started
     shown = _fitted(display_of(shot.working, [], table), truth)
-    matched = _fitted(display_of(shot.working, [result.numbers], table), truth)
+    chain = [result.numbers, result.extended] if result.extended else [result.numbers]
+    matched = _fitted(display_of(shot.working, chain, table), truth)
     reference_shown = _fitted(display_of(reference.working, [], table), truth)
     if pictures:
         row = np.hstack([reference_shown, shown, matched, truth])
@@ -107,6 +111,7 @@ def run_pair(entry: dict, other: dict | None, truth_folder: Path, pictures: Path
         methods=_published(shown, reference_shown, truth),
         sureness=result.sureness,
         basis=result.basis,
+        extended=result.extended is not None,
         correspondences=result.correspondences,
         seconds=seconds,
     )
@@ -125,18 +130,21 @@ def _pairs(entries: list[dict], *, wide: bool) -> list[tuple[dict, dict | None]]
     ]
 
 
-def run(truth_folder: Path, pictures: Path | None = None, *, wide: bool = False) -> list[PairResult]:
+def run(
+    truth_folder: Path, pictures: Path | None = None, *, wide: bool = False, extended: bool = False
+) -> list[PairResult]:
     """Every pair of the demo with a known answer.
 
     `wide` takes the true answers of a family's other views as references: wide against close,
     from the left against from the right, with little that both show.
+    `extended` goes on with the extended part.
     """
     entries = json.loads((truth_folder / "truth.json").read_text())
     if pictures:
         pictures.mkdir(parents=True, exist_ok=True)
     pairs = _pairs(entries, wide=wide)
     run_pair(*pairs[0], truth_folder)  # compiled and loaded before anything is timed
-    return [run_pair(entry, other, truth_folder, pictures) for entry, other in pairs]
+    return [run_pair(entry, other, truth_folder, pictures, extended=extended) for entry, other in pairs]
 
 
 def summary(results: list[PairResult]) -> dict:
@@ -172,7 +180,7 @@ def print_table(console: Console, results: list[PairResult]) -> None:
         scores = [f"{r.methods[method]:.1f}" for method in METHODS]
         table.add_row(
             r.shot, str(r.frame), r.reference, f"{r.unmatched:.1f}", f"{r.ours:.2f}", *scores, f"{r.ratio:.2f}",
-            f"{r.sureness:.2f}", str(r.correspondences), f"{r.seconds:.1f}",
+            f"{r.sureness:.2f}", f"{r.correspondences}{' +' if r.extended else ''}", f"{r.seconds:.1f}",
         )  # fmt: skip
     console.print(table)
     totals = summary(results)

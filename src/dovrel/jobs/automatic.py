@@ -12,7 +12,6 @@ from sqlalchemy.orm import Session
 from dovrel.core.balance import Candidate, propose
 from dovrel.core.balance.propose import DEFAULT_KEPT_CAST
 from dovrel.core.colour import tables
-from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.colour.chain import apply_in_order
 from dovrel.core.correct.levels import Levels
 from dovrel.core.match import Evidence
@@ -62,8 +61,7 @@ def subject_of(shot: Shot) -> Subject:
 
 def kept_subject(kept: KeptFrame) -> Subject:
     """A kept frame's: its balance as kept, the other levels as they are now."""
-    numbers = TenNumbers.from_array(kept.numbers)
-    return replace(subject_of(kept.shot), levels=corrections.levels_of(kept.shot, numbers))
+    return replace(subject_of(kept.shot), levels=corrections.levels_of(kept.shot, corrections.kept_balance(kept)))
 
 
 def with_levels(subject: Subject, levels: Levels) -> Subject:
@@ -146,16 +144,15 @@ def gather(
     return found
 
 
-def readings_under(frames: FrameStore, subject: Subject, numbers: TenNumbers) -> list[float] | None:
-    """What a shot's middle frame measures with `numbers` as its balance; None if it cannot be read."""
+def readings_of(frames: FrameStore, subject: Subject) -> list[float] | None:
+    """What a shot's middle frame measures under all its levels; None if it cannot be read."""
     try:
         picture = frames.preview(subject.source, subject.middle)
     except MediaFault:
         return None
     thin = np.ascontiguousarray(picture.packed[::THINNED, ::THINNED])
-    chain = subject.levels.replaced("shot", numbers).in_order
     table = tables.output_table(subject.source.output)
-    return render(thin, chain, table, percentiles=subject.percentiles).readings.tolist()
+    return render(thin, subject.levels.in_order, table, percentiles=subject.percentiles).readings.tolist()
 
 
 def make_thumbnail(frames: FrameStore, subject: Subject, path: Path) -> None:
@@ -175,7 +172,7 @@ def make_thumbnail(frames: FrameStore, subject: Subject, path: Path) -> None:
 def measure_again(session: Session, frames: FrameStore, shot: Shot) -> None:
     """Bring the readings kept with a shot up to the levels that are in force now."""
     subject = subject_of(shot)
-    readings = readings_under(frames, subject, subject.levels.shot)
+    readings = readings_of(frames, subject)
     if readings is None:
         return
     if shot.version:
@@ -184,6 +181,5 @@ def measure_again(session: Session, frames: FrameStore, shot: Shot) -> None:
         shot.measured = {**shot.measured, "readings": readings}
     family = shot.family
     if family and family.reference and family.reference.shot_id == shot.id:
-        kept = kept_subject(family.reference)
-        family.reference.readings = readings_under(frames, kept, kept.levels.shot) or readings
+        family.reference.readings = readings_of(frames, kept_subject(family.reference)) or readings
     session.flush()

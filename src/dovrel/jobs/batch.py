@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from sqlalchemy import exists, select
 from sqlalchemy.orm import Session, sessionmaker
 
-from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.correct.copying import copied
+from dovrel.core.correct.levels import ShotBalance
 from dovrel.core.match import match
 from dovrel.jobs import automatic
 from dovrel.jobs.thumbnails import thumbnail_path
@@ -23,11 +23,12 @@ from dovrel.store.models import Operation, OperationItem, Shot
 
 @dataclass(frozen=True)
 class _Answer:
-    numbers: TenNumbers
+    balance: ShotBalance
     change: str
     state: str
     said: str
     distance: float | None = None
+    report: dict | None = None
 
 
 def step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, shot_id: int, data: Path) -> None:
@@ -46,8 +47,8 @@ def step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, 
         except (MediaFault, ValueError) as fault:
             operations.record(session, operation_id, shot, {}, {}, str(fault), failed=True)
             return
-    readings = automatic.readings_under(frames, subject, answer.numbers)
-    after = automatic.with_levels(subject, subject.levels.replaced("shot", answer.numbers))
+    after = automatic.with_levels(subject, subject.levels.with_balance(answer.balance))
+    readings = automatic.readings_of(frames, after)
     with contextlib.suppress(MediaFault):
         automatic.make_thumbnail(frames, after, thumbnail_path(data, shot_id, after.levels.in_order))
     with factory.begin() as session:
@@ -59,12 +60,13 @@ def step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, 
             version = corrections.save(
                 session,
                 shot,
-                answer.numbers,
+                answer.balance,
                 answer.change,
                 base=base,
                 state=answer.state,
                 distance=answer.distance,
                 readings=readings,
+                report=answer.report,
             )
         except corrections.Overtaken:
             said = f"{shot.name} was changed by hand while this ran; it is left as it is"
@@ -91,30 +93,41 @@ def _is_noted(session: Session, operation_id: int, shot_id: int) -> bool:
 def _balance(_: Session, frames: FrameStore, shot: Shot, orders: dict) -> _Answer:
     subject = automatic.subject_of(shot)
     best = automatic.propose_balances(frames, subject, subject.middle)[0]
-    return _Answer(best.numbers, f"balance by {best.name}", "balanced", best.reason)
+    return _Answer(ShotBalance(best.numbers), f"balance by {best.name}", "balanced", best.reason)
 
 
 def _match(_: Session, frames: FrameStore, shot: Shot, orders: dict) -> _Answer:
     kept, subject = automatic.reference_for(shot), automatic.subject_of(shot)
     evidence = automatic.gather(frames, automatic.kept_subject(kept), kept.frame, subject, subject.middle)
     strength = float(orders.get("strength", 1.0))
-    result = match(evidence, start=subject.levels.shot, strength=strength)
+    result = match(
+        evidence,
+        start=subject.levels.shot,
+        strength=strength,
+        extended=bool(orders.get("extended")) or subject.levels.extended is not None,
+        start_extended=subject.levels.extended,
+    )
     said = (
         f"distance {result.distance_before:.1f} to {result.distance_after:.1f}, "
         f"sureness {result.sureness:.0%}. {'. '.join(result.notes)}"
     )
     change = f"match to {kept.shot.name}" + (f" at {strength:.0%}" if strength < 1 else "")
-    return _Answer(result.numbers, change, "matched", said, result.distance_after)
+    balance = ShotBalance(result.numbers, result.extended)
+    return _Answer(balance, change, "matched", said, result.distance_after, result.as_record())
 
 
 def _copy(session: Session, frames: FrameStore, shot: Shot, orders: dict) -> _Answer:
     source = session.get(Shot, orders["source"])
     if source is None:
         raise ValueError("the shot to copy from is gone")
-    numbers = copied(corrections.numbers_of(source), corrections.numbers_of(shot), orders["steps"])
+    there, onto = corrections.balance_of(source), corrections.balance_of(shot)
+    balance = replace(onto, numbers=copied(there.numbers, onto.numbers, orders["steps"]))
     steps = ", ".join(orders["steps"])
+    if orders.get("extended"):
+        balance = replace(balance, extended=there.extended, extended_on=there.extended_on)
+        steps += ", extended part"
     state = "balanced" if shot.state == "new" else shot.state
-    return _Answer(numbers, f"{steps} from {source.name}"[:200], state, f"{steps} from {source.name}")
+    return _Answer(balance, f"{steps} from {source.name}"[:200], state, f"{steps} from {source.name}")
 
 
 _WORK: dict[str, Callable[[Session, FrameStore, Shot, dict], _Answer]] = {

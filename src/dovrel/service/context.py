@@ -12,7 +12,7 @@ from fastapi import Depends, Request
 from sqlalchemy import select
 from sqlalchemy.orm import Session, sessionmaker
 
-from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.correct.levels import ShotBalance
 from dovrel.core.match import Evidence
 from dovrel.core.match.ties import Tie
 from dovrel.core.measure.meter import WHOLE, Meter
@@ -70,11 +70,12 @@ class Context:
         found = self._evidence.get(_key(subject, frame, kept_id, meters))
         return found[0] if found else None
 
-    def readings_under(self, shot_id: int, numbers: TenNumbers) -> list[float] | None:
-        """What a shot's middle frame measures with `numbers` as its balance; None if it cannot be read."""
+    def readings_under(self, shot_id: int, balance: ShotBalance) -> list[float] | None:
+        """What a shot's middle frame measures with another balance; None if it cannot be read."""
         with self.session() as session:
             subject = automatic.subject_of(the_shot(session, shot_id))
-        return automatic.readings_under(self.frames, subject, numbers)
+        balanced = automatic.with_levels(subject, subject.levels.with_balance(balance))
+        return automatic.readings_of(self.frames, balanced)
 
 
 def _key(subject: Subject, frame: int, kept_id: int, meters: Meters) -> tuple:

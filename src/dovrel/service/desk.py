@@ -174,7 +174,10 @@ class Desk:
             solution = self._solve(request, picture.packed, mask, others.replaced(request.level, numbers), source)
             numbers = solution.numbers
             missed = [asdict(one) for one in solution.missed]
-        shown = others.replaced(request.level, IDENTITY if request.before else numbers)
+        shown = others.replaced(request.level, numbers)
+        if request.before:
+            shown = others.replaced(request.level, IDENTITY)
+            shown = replace(shown, extended=None) if request.level == "shot" else shown
         display = develop(picture.packed, shown.in_order, table, self._locate(request, picture))
         brushes = [one.brush() for one in request.brushes]
         inside = brushed(display, brushes, mask) if brushes else None
@@ -301,7 +304,7 @@ class Desk:
         )
         subject = Subject(source, levels, self._percentiles)
         evidence = self.context.gathered(subject, request.frame, request.reference, meters)
-        return evidence.distance(levels.shot) if evidence else None
+        return evidence.distance(*levels.balanced[1:]) if evidence else None
 
     def _ties(self, request: Show, display: np.ndarray) -> list[dict]:
         """What each tie's two patches measure, percent, and how far apart they are."""

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.colour.extended import Extended
 from dovrel.core.correct.copying import STEPS, Step
 from dovrel.core.correct.levels import Levels
 from dovrel.core.match.parts import PARTS
@@ -16,21 +17,29 @@ from dovrel.core.match.ties import Tie
 from dovrel.core.measure.meter import Meter
 
 Numbers = Annotated[list[float], Field(min_length=10, max_length=10)]
+ExtendedNumbers = Annotated[list[float], Field(min_length=24, max_length=24)]
+"""A matrix row by row and three curves: see :class:`dovrel.core.colour.extended.Extended`."""
 Part = Annotated[float, Field(ge=0, le=1)]
 """A place in parts of the picture's width or height."""
 State = Literal["new", "balanced", "matched", "checked"]
 
 
 class LevelsIn(BaseModel):
-    """The numbers of all levels in force; those left out do nothing."""
+    """The numbers of all levels in force, and the extended part if it is; those left out do nothing."""
 
     camera: Numbers | None = None
     shot: Numbers | None = None
     family: Numbers | None = None
     show: Numbers | None = None
+    extended: ExtendedNumbers | None = None
 
     def levels(self) -> Levels:
-        return Levels(**{level: TenNumbers.from_array(numbers) for level, numbers in self if numbers})
+        camera, shot, family, show = (
+            TenNumbers.from_array(numbers) if numbers else IDENTITY
+            for numbers in (self.camera, self.shot, self.family, self.show)
+        )
+        extended = Extended.from_array(self.extended) if self.extended else None
+        return Levels(camera, shot, family, show, extended)
 
 
 class Row(BaseModel):
@@ -61,6 +70,30 @@ class FamilyOut(Row):
     numbers: Numbers
 
 
+class ResidualsOut(BaseModel):
+    """CIEDE2000 of mean colours after a match; `off` is the whole."""
+
+    lows: float
+    mids: float
+    highs: float
+    skin: float | None
+    off: float
+
+
+class ReportOut(BaseModel):
+    """What matching said: see :class:`dovrel.core.match.Match`."""
+
+    before: float
+    after: float
+    left: Numbers
+    residuals: ResidualsOut
+    sureness: float
+    basis: str
+    notes: list[str]
+    correspondences: int
+    tolerance: float
+
+
 class ShotOut(Row):
     id: int
     family_id: int | None
@@ -82,6 +115,9 @@ class ShotOut(Row):
     span: list[int] | None
     version_id: int | None
     numbers: Numbers
+    extended: ExtendedNumbers | None
+    extended_on: bool
+    report: ReportOut | None
 
 
 class ProductionOut(Row):
@@ -136,6 +172,7 @@ class VersionOut(Row):
     state: State
     distance: float | None
     numbers: Numbers
+    extended_on: bool
     made_at: datetime
 
 
@@ -156,13 +193,17 @@ class ShotsChange(BaseModel):
 
 
 class BatchIn(BaseModel):
-    """A batch: balance or match shots, or copy steps of one shot's correction to them."""
+    """A batch: balance or match shots, or copy steps of one shot's correction to them.
+
+    `extended` is for matching, to go on with the extended part, and for copying, to copy it.
+    """
 
     kind: Literal["balance", "match", "copy"]
     shots: Shots
     source: int | None = None
     steps: list[Step] = list(STEPS)
     strength: Part = 1.0
+    extended: bool = False
 
 
 class TurnedOut(BaseModel):
@@ -232,7 +273,10 @@ class CameraChange(BaseModel):
 
 
 class Correction(BaseModel):
+    """New ten numbers; the extended part stays, switched as it was or as `extended_on` says."""
+
     numbers: Numbers
+    extended_on: bool | None = None
     change: str = Field(default="", max_length=200)
     base: int | None = None
 
@@ -317,17 +361,8 @@ class MatchIn(BaseModel):
     what: list[LookPart] = list(PARTS)
     ties: Ties = []
     ties_alone: bool = False
-
-
-class MatchOut(BaseModel):
-    before: float
-    after: float
-    left: Numbers
-    sureness: float
-    basis: str
-    notes: list[str]
-    correspondences: int
-    shot: ShotOut
+    extended: bool | None = None
+    """Whether to go on with the extended part; as the shot has one or not, if not said."""
 
 
 class KeepIn(BaseModel):

@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import cast
 
 from dovrel.core.colour.cdl import IDENTITY
-from dovrel.service.schemas import ItemOut, OperationOut, ShotOut, State, VersionOut
+from dovrel.service.schemas import ItemOut, OperationOut, ReportOut, ShotOut, State, VersionOut
 from dovrel.store.models import Operation, Shot, Version
 
 
@@ -33,6 +33,9 @@ def shot_out(shot: Shot) -> ShotOut:
         span=shot.span,
         version_id=shot.version_id,
         numbers=shot.version.numbers if shot.version else IDENTITY.as_array().tolist(),
+        extended=shot.version.extended if shot.version else None,
+        extended_on=shot.version.extended_on if shot.version else True,
+        report=ReportOut.model_validate(shot.version.report) if shot.version and shot.version.report else None,
     )
 
 

@@ -6,8 +6,9 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
-from dovrel.core.correct.levels import Levels
-from dovrel.store.models import Shot, Version
+from dovrel.core.colour.extended import Extended
+from dovrel.core.correct.levels import Levels, ShotBalance
+from dovrel.store.models import KeptFrame, Shot, Version
 
 
 class Overtaken(Exception):
@@ -28,31 +29,48 @@ def locked(session: Session, shot_id: int) -> Shot:
     return shot
 
 
-def numbers_of(shot: Shot) -> TenNumbers:
-    """The shot's own balance."""
-    return TenNumbers.from_array(shot.version.numbers) if shot.version else IDENTITY
+def _balance(row: Version | KeptFrame, *, on: bool = True) -> ShotBalance:
+    extended = None if row.extended is None else Extended.from_array(row.extended)
+    return ShotBalance(TenNumbers.from_array(row.numbers), extended, on)
 
 
-def levels_of(shot: Shot, numbers: TenNumbers | None = None) -> Levels:
-    """All levels in force on a shot, with `numbers` for its balance if given."""
-    return Levels(
-        TenNumbers.from_array(shot.camera.numbers),
-        numbers_of(shot) if numbers is None else numbers,
-        TenNumbers.from_array(shot.family.numbers) if shot.family else IDENTITY,
-        TenNumbers.from_array(shot.production.numbers),
+def balance_of(shot: Shot) -> ShotBalance:
+    """The shot's own correction."""
+    return _balance(shot.version, on=shot.version.extended_on) if shot.version else ShotBalance()
+
+
+def kept_balance(kept: KeptFrame) -> ShotBalance:
+    """The balance that a kept frame was kept with."""
+    return _balance(kept)
+
+
+def levels_of(shot: Shot, balance: ShotBalance | None = None) -> Levels:
+    """All levels in force on a shot, with `balance` in place of its own if given."""
+    levels = Levels(
+        camera=TenNumbers.from_array(shot.camera.numbers),
+        family=TenNumbers.from_array(shot.family.numbers) if shot.family else IDENTITY,
+        show=TenNumbers.from_array(shot.production.numbers),
     )
+    return levels.with_balance(balance or balance_of(shot))
+
+
+def columns_of(balance: ShotBalance) -> dict:
+    """A balance as its columns hold it."""
+    extended = None if balance.extended is None else balance.extended.as_array().tolist()
+    return {"numbers": balance.numbers.as_array().tolist(), "extended": extended}
 
 
 def save(
     session: Session,
     shot: Shot,
-    numbers: TenNumbers,
+    balance: ShotBalance,
     change: str,
     *,
     base: int | None,
     state: str | None = None,
     distance: float | None = None,
     readings: list[float] | None = None,
+    report: dict | None = None,
 ) -> Version:
     """Make a new version, current from now on.
 
@@ -66,11 +84,13 @@ def save(
     version = Version(
         shot_id=shot.id,
         parent_id=shot.version_id,
-        numbers=numbers.as_array().tolist(),
+        **columns_of(balance),
+        extended_on=balance.extended_on,
         change=change[:200],
         state=state or shot.state,
         distance=distance,
         readings=readings,
+        report=report,
     )
     session.add(version)
     session.flush()

@@ -116,7 +116,9 @@ class Shot(Base):
 class Version(Base):
     """One state of a shot's balance; `parent` is what it was made from, so undo walks up.
 
-    `readings` are those of the shot's middle frame under it, where the frame could be read.
+    `extended` is the part that follows the ten numbers, in force if `extended_on`. `readings`
+    are those of the shot's middle frame under it, where the frame could be read; `report` is
+    what matching said, of this version or of the one it was made from.
     """
 
     __tablename__ = "version"
@@ -125,10 +127,13 @@ class Version(Base):
     shot_id: Mapped[int] = mapped_column(ForeignKey("shot.id"), index=True)
     parent_id: Mapped[int | None] = mapped_column(ForeignKey("version.id"))
     numbers: Mapped[list[Any]]
+    extended: Mapped[list[Any] | None]
+    extended_on: Mapped[bool] = mapped_column(default=True)
     change: Mapped[str] = mapped_column(String(200), default="")
     state: Mapped[str] = mapped_column(String(20), default="new")
     distance: Mapped[float | None]
     readings: Mapped[list[Any] | None]
+    report: Mapped[dict[str, Any] | None]
     made_at: Mapped[datetime] = mapped_column(default=now)
 
 
@@ -141,6 +146,7 @@ class KeptFrame(Base):
     shot_id: Mapped[int] = mapped_column(ForeignKey("shot.id"), index=True)
     frame: Mapped[int]
     numbers: Mapped[list[Any]]
+    extended: Mapped[list[Any] | None]
     readings: Mapped[list[Any]]
     kept_at: Mapped[datetime] = mapped_column(default=now)
 

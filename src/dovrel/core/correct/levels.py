@@ -17,6 +17,27 @@ LEVELS: tuple[Level, ...] = ("camera", "shot", "family", "show")
 
 
 @dataclass(frozen=True)
+class ShotBalance:
+    """A shot's own correction.
+
+    Attributes
+    ----------
+    numbers : the ten numbers
+    extended : what follows them where ten numbers do not do, if there is such a part
+    extended_on : whether that part is in force
+    """
+
+    numbers: TenNumbers = IDENTITY
+    extended: Extended | None = None
+    extended_on: bool = True
+
+    @property
+    def in_force(self) -> Extended | None:
+        """The extended part, if it is switched on."""
+        return self.extended if self.extended_on else None
+
+
+@dataclass(frozen=True)
 class Levels:
     """The corrections in force on one shot.
 
@@ -48,6 +69,10 @@ class Levels:
     def replaced(self, level: Level, numbers: TenNumbers) -> Levels:
         """The same with another correction at one level."""
         return replace(self, **{level: numbers})
+
+    def with_balance(self, balance: ShotBalance) -> Levels:
+        """The same with another balance of the shot."""
+        return replace(self, shot=balance.numbers, extended=balance.in_force)
 
     def before(self, level: Level) -> Chain:
         """What is applied before a level."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -9,10 +10,14 @@ import numpy as np
 from scipy.optimize import least_squares
 
 from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.colour.chain import Chain
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import MID_GREY
 from dovrel.core.measure.difference import ciede2000, lab_of_display
 from dovrel.core.measure.frame import display_of
+
+PATCHES = 5
+"""Patches a side in which the picture is left out in turn, when a fit is tried on what it has not seen."""
 
 
 @dataclass(frozen=True)
@@ -22,11 +27,13 @@ class Pairs:
     Attributes
     ----------
     shot : float32 (n, 3), working; reference : float32 (n, 3), display; weight : (n,), ≥ 0
+    place : (n, 2), where they lie in the shot, in parts of its width and height
     """
 
     shot: np.ndarray
     reference: np.ndarray
     weight: np.ndarray
+    place: np.ndarray
 
     def __len__(self) -> int:
         return len(self.weight)
@@ -35,10 +42,18 @@ class Pairs:
         """At most so many, evenly taken, the first `keep` all of them; the others weigh as much as all did."""
         if len(self) <= most:
             return self
-        chosen = np.r_[0:keep, np.linspace(keep, len(self) - 1, most - keep).astype(int)]
-        weight = self.weight[chosen]
-        weight[keep:] *= self.weight[keep:].sum() / weight[keep:].sum()
-        return Pairs(self.shot[chosen], self.reference[chosen], weight)
+        thin = self.where(np.r_[0:keep, np.linspace(keep, len(self) - 1, most - keep).astype(int)])
+        thin.weight[keep:] *= self.weight[keep:].sum() / thin.weight[keep:].sum()
+        return thin
+
+    def where(self, chosen: np.ndarray) -> Pairs:
+        """Those of a mask or of indices."""
+        return Pairs(self.shot[chosen], self.reference[chosen], self.weight[chosen], self.place[chosen])
+
+    def fold(self, folds: int) -> np.ndarray:
+        """Which of so many parts of the picture, each spread over all of it in patches, a pair lies in: (n,)."""
+        across, down = (self.place * PATCHES).astype(int).T
+        return (across + 2 * down) % folds
 
 
 def to_vector(numbers: TenNumbers) -> np.ndarray:
@@ -80,10 +95,29 @@ _DIRECTIONS: dict[Free, np.ndarray] = {
 }
 
 
-def differences(pairs: Pairs, numbers: TenNumbers, table: Table) -> np.ndarray:
-    """CIEDE2000 of every pair under a correction (n,)."""
-    shown = display_of(pairs.shot, [numbers], table)
+def differences(pairs: Pairs, chain: Chain, table: Table) -> np.ndarray:
+    """CIEDE2000 of every pair under a chain of corrections (n,)."""
+    shown = display_of(pairs.shot, chain, table)
     return ciede2000(lab_of_display(shown), lab_of_display(pairs.reference))
+
+
+def lab_residual(pairs: Pairs, outlying: float = 4.0) -> Callable[[np.ndarray], np.ndarray]:
+    """A function from what the shot's colours show as (n, 3) to residuals (3 n,).
+
+    L*a*b* with chroma weighted as CIE94 does; `outlying` is the difference from which on a pair
+    counts by its size and no longer by its square.
+    """
+    target = lab_of_display(pairs.reference)
+    chroma_weight = 1.0 / (1.0 + 0.045 * np.hypot(target[:, 1], target[:, 2]))
+    row_weight = np.sqrt(pairs.weight / pairs.weight.sum())[:, None]
+    lab_weight = np.stack([np.ones(len(target)), chroma_weight, chroma_weight], axis=1) * row_weight
+
+    def residual(shown: np.ndarray) -> np.ndarray:
+        difference = (lab_of_display(shown) - target) * lab_weight
+        size = np.sqrt((difference**2).sum(axis=1)) / row_weight[:, 0]
+        return (difference * (1.0 + (size / outlying) ** 2)[:, None] ** -0.25).ravel()
+
+    return residual
 
 
 def fit(
@@ -107,18 +141,12 @@ def fit(
     directions = _DIRECTIONS[free]
     base = to_vector(start)
     common = np.abs(directions @ _SCALE) / (directions != 0).sum(axis=1)
-    target = lab_of_display(pairs.reference)
-    chroma_weight = 1.0 / (1.0 + 0.045 * np.hypot(target[:, 1], target[:, 2]))
-    row_weight = np.sqrt(pairs.weight / pairs.weight.sum())[:, None]
-    lab_weight = np.stack([np.ones(len(target)), chroma_weight, chroma_weight], axis=1) * row_weight
+    apart = lab_residual(pairs, outlying)
 
     def residual(moved: np.ndarray) -> np.ndarray:
         vector = base + moved @ directions
-        shown = lab_of_display(display_of(pairs.shot, [to_numbers(vector)], table))
-        difference = (shown - target) * lab_weight
-        size = np.sqrt((difference**2).sum(axis=1)) / row_weight[:, 0]
-        robust = difference * (1.0 + (size / outlying) ** 2)[:, None] ** -0.25
-        return np.concatenate([robust.ravel(), pull * (vector - base) / _SCALE])
+        shown = display_of(pairs.shot, [to_numbers(vector)], table)
+        return np.concatenate([apart(shown), pull * (vector - base) / _SCALE])
 
     def derivatives(moved: np.ndarray) -> np.ndarray:
         here = residual(moved)

@@ -12,12 +12,16 @@ from dovrel.core.balance import exposure, whites
 from dovrel.core.balance.propose import CLIPPED_AT, usable_pixels
 from dovrel.core.colour import controls, white
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.colour.chain import Correction
+from dovrel.core.colour.extended import Extended
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import STOP
 from dovrel.core.correct.solve import reading_name, take_sample
 from dovrel.core.match import correspond, shared
+from dovrel.core.match.extend import extend
 from dovrel.core.match.fit import LEVELS, SHAPE, Pairs, blend, differences, fit, to_numbers, to_vector
 from dovrel.core.match.parts import PARTS, Part, parts_of
+from dovrel.core.match.residuals import Residuals, of_pairs, of_pictures
 from dovrel.core.match.ties import Tie, with_ties
 from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles, readings_of_display
@@ -45,6 +49,10 @@ ANGLE_CONTRAST = 0.68
 
 _NONE_OUTLYING = 30.0
 
+TOLERANCE, OBLIQUE_TOLERANCE = 4.0, 6.0
+"""Distances up to which a shot is within tolerance: where one view lies over the other, and from
+another angle, where the demo's true answers themselves lie 2.3 to 7.5 from their references."""
+
 UNSURE_STRENGTH = 0.85
 """How much of an answer is kept that rests on light and neutrals alone."""
 
@@ -56,22 +64,42 @@ class Match:
     Attributes
     ----------
     numbers : the ten numbers for the shot's balance
+    extended : the extended part after them, if it was asked for and gains what can be believed
     distance_before, distance_after : mean CIEDE2000 over what the two share
+    residuals : what stays different in lows, mids, highs and on skin
     left : (10,), aim minus reading of each of the ten readings, percent
     sureness : 0..1
     basis : ``points``, ``ties``, ``light`` or ``none``: what the answer rests on
     notes : sentences: what it rests on, what could not be met, and why
     correspondences : number of agreeing points
+    tolerance : the distance up to which the shot is within tolerance, seen as it is
     """
 
     numbers: TenNumbers
+    extended: Extended | None
     distance_before: float
     distance_after: float
+    residuals: Residuals
     left: np.ndarray
     sureness: float
     basis: str
     notes: tuple[str, ...]
     correspondences: int
+    tolerance: float
+
+    def as_record(self) -> dict:
+        """All but the correction itself, as plain numbers and words."""
+        return {
+            "before": self.distance_before,
+            "after": self.distance_after,
+            "left": self.left.tolist(),
+            "residuals": self.residuals.as_record(),
+            "sureness": self.sureness,
+            "basis": self.basis,
+            "notes": list(self.notes),
+            "correspondences": self.correspondences,
+            "tolerance": self.tolerance,
+        }
 
 
 @dataclass(frozen=True)
@@ -179,20 +207,32 @@ class Evidence:
         metered = self.reference_display[self.reference.metered]
         self._palette = None if self.pairs else shared.palette(metered)
 
-    def distance(self, numbers: TenNumbers) -> float:
-        """Mean CIEDE2000 over what the two share, with the shot under `numbers`."""
+    @property
+    def overlies(self) -> bool:
+        """Whether one view lies over the other, so that a surface is lit and seen alike in both."""
+        return len(self.tones) >= DENSE
+
+    def distance(self, *chain: Correction) -> float:
+        """Mean CIEDE2000 over what the two share, with the shot under its balance, or a chain in its place."""
         if self.pairs is not None:
-            return float(np.average(differences(self.pairs, numbers, self.table), weights=self.pairs.weight))
+            return float(np.average(differences(self.pairs, chain, self.table), weights=self.pairs.weight))
         assert self._palette is not None
-        shown = display_of(self.shot.working[self.shot.metered], [numbers], self.table)
+        shown = display_of(self.shot.working[self.shot.metered], chain, self.table)
         return shared.shared_distance(self._palette, shared.palette(shown))
+
+    def residuals(self, *chain: Correction) -> Residuals:
+        """What stays different zone by zone and on skin, with the shot under a chain."""
+        if self.pairs is not None:
+            return of_pairs(self.pairs, display_of(self.pairs.shot, chain, self.table))
+        shown = display_of(take_sample(self.shot.working[self.shot.metered], 12000), chain, self.table)
+        return of_pictures(shown, take_sample(self.reference_display[self.reference.metered], 12000))
 
     def reference_readings(self) -> np.ndarray:
         return readings_of_display(self.reference_display[self.reference.metered], self.percentiles)
 
-    def readings(self, numbers: TenNumbers) -> np.ndarray:
+    def readings(self, *chain: Correction) -> np.ndarray:
         metered = self.shot.working[self.shot.metered]
-        return readings_of_display(display_of(metered, [numbers], self.table), self.percentiles)
+        return readings_of_display(display_of(metered, chain, self.table), self.percentiles)
 
 
 def match(
@@ -201,6 +241,8 @@ def match(
     start: TenNumbers = IDENTITY,
     strength: float = 1.0,
     what: Collection[Part] = PARTS,
+    extended: bool = False,
+    start_extended: Extended | None = None,
 ) -> Match:
     """Find the ten numbers that make a shot measure like a reference on what the two share.
 
@@ -213,6 +255,8 @@ def match(
     start : the shot's balance now; distances before are measured under it
     strength : 0..1, the part of the way from `start` to the answer
     what : which parts of the look are matched; the others stay as they are
+    extended : whether to go on, where the ten numbers end, with a matrix and curves
+    start_extended : the extended part in force now, which the answer replaces
 
     Returns
     -------
@@ -245,6 +289,7 @@ def match(
             f"alone, at no more than {100 * UNSURE_STRENGTH:.0f} % strength"
         )
     before = evidence.distance(start)
+    shown_before = evidence.distance(start, start_extended) if start_extended else before
     reached = [evidence.distance(candidate) for candidate in candidates]
     numbers = candidates[int(np.argmin(reached))]
     if min(reached) >= before:
@@ -254,11 +299,47 @@ def match(
         else:
             basis, sureness = "none", min(sureness, 0.3)
             notes.append("no correction brings the shot nearer to the reference; nothing was changed")
+    part = _extension(evidence, numbers, what, notes) if extended else None
     numbers = blend(start, parts_of(start, numbers, what), strength)
+    chain = [numbers] if part is None else [numbers, part := part.at_strength(strength)]
     aims = evidence.reference_readings()
-    left = aims - evidence.readings(numbers)
+    left = aims - evidence.readings(*chain)
     notes.extend(_clipping_notes(evidence.shot, aims))
-    return Match(numbers, before, evidence.distance(numbers), left, sureness, basis, tuple(notes), len(evidence.points))
+    return Match(
+        numbers,
+        part,
+        shown_before,
+        evidence.distance(*chain),
+        evidence.residuals(*chain),
+        left,
+        sureness,
+        basis,
+        tuple(notes),
+        len(evidence.points),
+        TOLERANCE if evidence.overlies else OBLIQUE_TOLERANCE,
+    )
+
+
+def _extension(evidence: Evidence, numbers: TenNumbers, what: Collection[Part], notes: list[str]) -> Extended | None:
+    """The extended part after `numbers`, with a note of what it gains, or why there is none."""
+    if set(what) != set(PARTS):
+        notes.append("the extended part needs levels, cast and saturation matched together; left out")
+        return None
+    if evidence.pairs is None or not evidence.overlies:
+        notes.append(
+            "no extended part: it is fitted only where one view lies over the other, for from another "
+            "angle surfaces look different by themselves"
+        )
+        return None
+    found = extend(evidence.pairs, numbers, evidence.table)
+    if found.extended is None:
+        notes.append("no extended part: a matrix and curves gain nothing on what they were not fitted to")
+        return None
+    notes.append(
+        f"the extended part takes {100 * found.gained:.0f} % off the difference where it was not fitted; "
+        "CDLs do not carry it"
+    )
+    return found.extended
 
 
 def _brightened(reference: _Side, shot: _Side) -> np.ndarray:
@@ -315,7 +396,7 @@ def _pairs(
         return None, none
     cells = (points.shot[keep] * 12).astype(int) @ np.array([1, 100])
     _, inverse, counts = np.unique(cells, return_inverse=True, return_counts=True)
-    pairs = Pairs(here[keep], there[keep], 1.0 / np.sqrt(counts[inverse]))
+    pairs = Pairs(here[keep], there[keep], 1.0 / np.sqrt(counts[inverse]), points.shot[keep])
     working = correspond.local_means(reference.working, points.reference)[keep]
     return pairs, np.stack([pairs.shot.mean(axis=1), working.mean(axis=1)], axis=1)
 
@@ -334,7 +415,7 @@ def _fit_to_pairs(evidence: Evidence, pairs: Pairs, start: TenNumbers) -> tuple[
     thin = pairs.thinned(MOST_PAIRS, keep=evidence.ties)
 
     def error(candidate: TenNumbers) -> float:
-        return float(np.median(differences(thin, candidate, table)))
+        return float(np.median(differences(thin, [candidate], table)))
 
     if not len(evidence.tones):
         free = "light" if len(pairs) < 3 else "contrast" if len(pairs) < 6 else "all"
@@ -345,9 +426,9 @@ def _fit_to_pairs(evidence: Evidence, pairs: Pairs, start: TenNumbers) -> tuple[
         shapes.append(start)
     lit = [fit(thin, shape, table, "light") for shape in shapes]
     numbers = min(lit, key=error)
-    if len(pairs) < DENSE and (contrast := _certain_contrast(evidence.tones)) != 1.0:
+    if not evidence.overlies and (contrast := _certain_contrast(evidence.tones)) != 1.0:
         numbers = fit(thin, controls.set_contrast(lit[0], contrast), table, "light")
-    if len(pairs) >= DENSE:
+    if evidence.overlies:
         numbers = fit(thin, numbers, table, "contrast")
         numbers = fit(thin, numbers, table, "all", pull=0.1, outlying=_NONE_OUTLYING)
     else:

@@ -77,11 +77,13 @@ def with_ties(
         return pairs
     there = np.array([patch_mean(reference_display, tie.reference) for tie in ties], np.float32)
     here = np.array([patch_mean(shot_working, tie.shot) for tie in ties], np.float32)
+    place = np.array([np.mean(tie.shot, axis=0) for tie in ties])
     if pairs is None or alone:
-        return Pairs(here, there, np.ones(len(ties)))
+        return Pairs(here, there, np.ones(len(ties)), place)
     weight = SHARE * pairs.weight.sum() / len(ties)
     return Pairs(
         np.concatenate([here, pairs.shot]),
         np.concatenate([there, pairs.reference]),
         np.concatenate([np.full(len(ties), weight), pairs.weight]),
+        np.concatenate([place, pairs.place]),
     )

@@ -2,25 +2,28 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from fastapi import APIRouter
 
 from dovrel.core.colour.cdl import TenNumbers
-from dovrel.core.match import match
+from dovrel.core.correct.levels import ShotBalance
+from dovrel.core.match import Evidence, match
 from dovrel.core.measure.meter import WHOLE
 from dovrel.jobs import automatic
-from dovrel.service.context import ContextDep, the_shot
+from dovrel.service.context import Context, ContextDep, the_shot
 from dovrel.service.schemas import (
     BalanceIn,
     BalanceOut,
     CandidateOut,
     Correction,
     MatchIn,
-    MatchOut,
     ShotOut,
     VersionOut,
 )
 from dovrel.service.views import shot_out, version_out
 from dovrel.store import corrections
+from dovrel.store.models import Shot
 
 router = APIRouter(prefix="/api/shots/{shot_id}", tags=["correction"])
 
@@ -28,25 +31,40 @@ router = APIRouter(prefix="/api/shots/{shot_id}", tags=["correction"])
 @router.put("/correction")
 def save_correction(shot_id: int, correction: Correction, context: ContextDep) -> ShotOut:
     """Save a new version, made from version `base`."""
-    numbers = TenNumbers.from_array(correction.numbers)
-    readings = context.readings_under(shot_id, numbers)
+    with context.session() as session:
+        shot = the_shot(session, shot_id)
+        now, version = corrections.balance_of(shot), shot.version
+        judged = _judged_before(context, shot) if shot.state in ("matched", "checked") else None
+        distance, report = shot.distance, version.report if version else None
+    on = now.extended_on if correction.extended_on is None else correction.extended_on
+    balance = replace(now, numbers=TenNumbers.from_array(correction.numbers), extended_on=on)
+    readings = context.readings_under(shot_id, balance)
+    if judged:
+        chain = [balance.numbers, *([balance.in_force] if balance.in_force else [])]
+        distance = judged.distance(*chain)
+        report = report and {**report, "residuals": judged.residuals(*chain).as_record()}
     with context.session() as session:
         shot = corrections.locked(session, shot_id)
         state = "balanced" if shot.state == "new" else shot.state
-        distance = None
-        if shot.family and shot.family.reference and shot.state in ("matched", "checked"):
-            distance = shot.distance
         corrections.save(
             session,
             shot,
-            numbers,
+            balance,
             correction.change,
             base=correction.base,
             state=state,
             distance=distance,
             readings=readings,
+            report=report,
         )
         return shot_out(shot)
+
+
+def _judged_before(context: Context, shot: Shot) -> Evidence | None:
+    """The comparison with the family's reference that a shot was matched by, if it is still at hand."""
+    kept = shot.family.reference if shot.family else None
+    subject = automatic.subject_of(shot)
+    return context.gathered(subject, subject.middle, kept.id) if kept else None
 
 
 @router.post("/undo")
@@ -86,16 +104,17 @@ def balance(shot_id: int, order: BalanceIn, context: ContextDep) -> BalanceOut:
         with context.session() as session:
             return BalanceOut(applied=None, candidates=proposed, shot=shot_out(the_shot(session, shot_id)))
     chosen = next((c for c in candidates if c.id == order.candidate), candidates[0])
-    readings = context.readings_under(shot_id, chosen.numbers)
+    balanced = ShotBalance(chosen.numbers)
+    readings = context.readings_under(shot_id, balanced)
     with context.session() as session:
         shot = corrections.locked(session, shot_id)
         change = f"balance by {chosen.name}"
-        corrections.save(session, shot, chosen.numbers, change, base=order.base, state="balanced", readings=readings)
+        corrections.save(session, shot, balanced, change, base=order.base, state="balanced", readings=readings)
         return BalanceOut(applied=chosen.id, candidates=proposed, shot=shot_out(shot))
 
 
 @router.post("/match")
-def match_to_reference(shot_id: int, order: MatchIn, context: ContextDep) -> MatchOut:
+def match_to_reference(shot_id: int, order: MatchIn, context: ContextDep) -> ShotOut:
     """Match a frame to the family's reference and save the answer as ordinary numbers."""
     with context.session() as session:
         shot = the_shot(session, shot_id)
@@ -106,27 +125,28 @@ def match_to_reference(shot_id: int, order: MatchIn, context: ContextDep) -> Mat
         )
         ties = tuple(one.tie() for one in order.ties)
         evidence = context.evidence(subject, order.frame, kept, meters, ties, alone=order.ties_alone)
-    result = match(evidence, start=subject.levels.shot, strength=order.strength, what=order.what)
-    readings = context.readings_under(shot_id, result.numbers)
+    now = subject.levels
+    result = match(
+        evidence,
+        start=now.shot,
+        strength=order.strength,
+        what=order.what,
+        extended=now.extended is not None if order.extended is None else order.extended,
+        start_extended=now.extended,
+    )
+    matched = ShotBalance(result.numbers, result.extended)
+    readings = context.readings_under(shot_id, matched)
     with context.session() as session:
         shot = corrections.locked(session, shot_id)
         corrections.save(
             session,
             shot,
-            result.numbers,
+            matched,
             f"match to {kept.shot.name}" + (f" at {order.strength:.0%}" if order.strength < 1 else ""),
             base=order.base,
             state="matched",
             distance=result.distance_after,
             readings=readings,
+            report=result.as_record(),
         )
-        return MatchOut(
-            before=result.distance_before,
-            after=result.distance_after,
-            left=result.left.tolist(),
-            sureness=result.sureness,
-            basis=result.basis,
-            notes=list(result.notes),
-            correspondences=result.correspondences,
-            shot=shot_out(shot),
-        )
+        return shot_out(shot)

@@ -13,6 +13,7 @@ from sqlalchemy import select
 
 from dovrel.core.colour import encodings, tables
 from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.correct.levels import ShotBalance
 from dovrel.core.measure.frame import develop, picture_of, render
 from dovrel.jobs import automatic
 from dovrel.jobs.intake import clips_below, list_clip
@@ -165,7 +166,7 @@ def read_frame(
         subject = automatic.subject_of(the_shot(session, shot_id))
     levels = subject.levels
     if numbers:
-        levels = levels.replaced("shot", TenNumbers.from_array([float(n) for n in numbers.split(",")]))
+        levels = levels.with_balance(ShotBalance(TenNumbers.from_array([float(n) for n in numbers.split(",")])))
     picture = context.frames.playing(subject.source, frame)
     shown = picture_of(develop(picture.packed, levels.in_order, tables.output_table(subject.source.output)))
     jpeg = simplejpeg.encode_jpeg(np.ascontiguousarray(shown), 88, colorsubsampling="444")

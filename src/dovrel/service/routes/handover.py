@@ -13,7 +13,7 @@ from fastapi.responses import FileResponse
 from sqlalchemy import select
 
 from dovrel.core.colour import outputs, whole
-from dovrel.core.colour.cdl import IDENTITY
+from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.correct.levels import combined
 from dovrel.formats import asc_cdl, cube
 from dovrel.jobs.sources import source_of
@@ -43,9 +43,10 @@ def recorded_colours(shot: Shot, frames: FrameStore) -> np.ndarray:
 
 
 def _corrections(shot: Shot) -> list[asc_cdl.NamedCorrection]:
-    """The shot's correction in as few CDLs as carry it exactly, to be applied one after another."""
+    """The shot's ten numbers in as few CDLs as carry them exactly, to be applied one after another."""
     viewing = outputs.find(shot.production.output).name
-    chain = combined(corrections.levels_of(shot).in_order) or [IDENTITY]
+    joined = combined(corrections.levels_of(shot).ten_numbers)
+    chain = [one for one in joined if isinstance(one, TenNumbers)] or [IDENTITY]
     if len(chain) == 1:
         return [asc_cdl.NamedCorrection(shot.name, chain[0], viewing)]
     return [

@@ -12,6 +12,7 @@ from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
 from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.correct.levels import ShotBalance
 from dovrel.core.match.trim import colours_of, describe, solve_trim
 from dovrel.jobs import automatic, queue
 from dovrel.service.context import Context, ContextDep, the_production
@@ -97,7 +98,7 @@ def _colours(context: Context, shot: Shot, partner: Shot) -> tuple[np.ndarray, n
     untrimmed = here.levels.replaced("camera", TenNumbers())
     evidence = automatic.gather(
         context.frames,
-        automatic.with_levels(there, there.levels.replaced("shot", TenNumbers())),
+        automatic.with_levels(there, there.levels.with_balance(ShotBalance())),
         there.middle,
         automatic.with_levels(here, untrimmed),
         here.middle,

@@ -52,6 +52,7 @@ def _begin(order: BatchIn, context: Context) -> tuple[int, list[int]]:
             source=order.source,
             steps=order.steps,
             strength=order.strength,
+            extended=order.extended,
         )
         return operation.id, [shot.id for shot in shots]
 

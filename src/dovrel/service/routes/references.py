@@ -8,6 +8,7 @@ import simplejpeg
 from fastapi import APIRouter, Response
 
 from dovrel.core.colour import tables
+from dovrel.core.correct.levels import ShotBalance
 from dovrel.core.measure.frame import Measured, render
 from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.jobs import automatic
@@ -15,7 +16,7 @@ from dovrel.jobs.automatic import Subject
 from dovrel.service.context import Context, ContextDep, the_production, the_shot
 from dovrel.service.packing import pack, pack_scopes
 from dovrel.service.schemas import KeepIn, KeptOut, KeptScopesIn
-from dovrel.store import operations
+from dovrel.store import corrections, operations
 from dovrel.store.models import KeptFrame
 
 router = APIRouter(prefix="/api", tags=["references"])
@@ -32,7 +33,7 @@ def keep(shot_id: int, order: KeepIn, context: ContextDep) -> KeptOut:
         kept = KeptFrame(
             shot_id=shot.id,
             frame=frame,
-            numbers=subject.levels.shot.as_array().tolist(),
+            **corrections.columns_of(ShotBalance(subject.levels.shot, subject.levels.extended)),
             readings=measured.readings.tolist(),
         )
         session.add(kept)
