@@ -10,7 +10,6 @@ import {
   type Kept,
   post,
   Refusal,
-  type ReportOfMatch,
   type Shot,
   thumbnail,
 } from "../shared/api";
@@ -24,6 +23,7 @@ import { Picture } from "./Picture";
 import { BalanceSheet, type MatchOrder, MatchSheet } from "./Proposals";
 import * as playback from "./playback";
 import { Readings } from "./ReadingsTable";
+import { Distance, Report } from "./Report";
 import { Scopes } from "./Scopes";
 import * as desk from "./store";
 import { useDesk, VIEWS } from "./store";
@@ -86,56 +86,6 @@ function PointName() {
       {levelText(point.blue, unit, output)} · {point.hue.toFixed(0)}° · {point.chroma.toFixed(1)} % ·{" "}
       {signed(point.stops, 1)} st
     </span>
-  );
-}
-
-function Distance() {
-  const live = useDesk((state) => state.shown?.distance);
-  const saved = useDesk((state) => state.shot?.distance);
-  const reference = useDesk((state) => state.reference);
-  const shot = useDesk((state) => state.shot);
-  const report = shot?.report;
-  if (reference && reference.shot_id === shot?.id)
-    return <div className="distance second">this is the reference</div>;
-  return (
-    <div className="distance">
-      <span className="second">distance</span>
-      <strong className="mono" data-testid="distance">
-        {distanceText(live ?? saved)}
-      </strong>
-      {report && report.before - report.after > 0.05 && (
-        <span className="second mono">was {report.before.toFixed(1)}</span>
-      )}
-    </div>
-  );
-}
-
-/** What stays different zone by zone, CIEDE2000 of mean colours. */
-function zones({ residuals }: ReportOfMatch): string {
-  const { lows, mids, highs, skin } = residuals;
-  const named = { lows, mids, highs, ...(skin === null ? {} : { skin }) };
-  return Object.entries(named)
-    .map(([zone, left]) => `${zone} ${left.toFixed(1)}`)
-    .join(", ");
-}
-
-function Report() {
-  const report = useDesk((state) => state.shot?.report);
-  const missed = useDesk((state) => state.shown?.missed) ?? [];
-  if (missed.length > 0) {
-    const worst = missed.reduce((a, b) => (Math.abs(a.difference) > Math.abs(b.difference) ? a : b));
-    return (
-      <p className="report" role="status">
-        {missed.length === 1 ? "One reading stays" : `${missed.length} readings stay`} off, by up to{" "}
-        {Math.abs(worst.difference).toFixed(1)} %: {worst.reason}.
-      </p>
-    );
-  }
-  if (!report) return null;
-  return (
-    <p className="report" role="status" title={[zones(report), ...report.notes].join("\n")}>
-      Sureness {(100 * report.sureness).toFixed(0)} %; left in {zones(report)}. {report.notes.join(". ")}.
-    </p>
   );
 }
 

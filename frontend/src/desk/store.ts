@@ -237,7 +237,7 @@ export async function switchExtended() {
       base: state().base,
       extended_on: on,
     });
-    if (state().shot?.id === shot.id) set({ base: saved.version_id });
+    if (state().shot?.id === shot.id) set({ base: saved.version_id, shot: saved });
     set({ savedShot: saved, saving: "saved" });
   } catch (error) {
     set({ extendedOn: !on, saving: "failed", fault: (error as Refusal).message });
@@ -388,7 +388,7 @@ export function flush(): Promise<unknown> {
       if (level === "shot") {
         const base = state().shot?.id === shot.id ? state().base : shot.version_id;
         const saved = await put<Shot>(`/shots/${shot.id}/correction`, { numbers, change, base });
-        if (state().shot?.id === shot.id) set({ base: saved.version_id });
+        if (state().shot?.id === shot.id) set({ base: saved.version_id, shot: saved });
         set({ savedShot: saved });
       } else {
         await put<number[]>(`/levels/${level}/${owners[level]}`, { numbers, change });
