@@ -170,6 +170,18 @@ def bench_match(
         matching.print_table(console, results)
 
 
+@bench.command("balance")
+def bench_balance(as_json: JsonOption = False) -> None:
+    """Balances of the demo against the true answers: exposure and white."""
+    from dovrel.bench import balancing
+
+    results = balancing.run(ROOT / "benchmarks" / "truth")
+    if as_json:
+        print(json.dumps(balancing.summary(results), indent=1))
+    else:
+        balancing.print_table(console, results)
+
+
 @bench.command("day")
 def bench_day(
     shots: Annotated[int, typer.Option(min=4, max=2000)] = 200,

@@ -3,9 +3,7 @@
 import numpy as np
 import pytest
 
-from dovrel.core.balance import propose
-from dovrel.core.balance.propose import balance_numbers
-from dovrel.core.colour import cdl, controls, white, working
+from dovrel.core.colour import cdl, working
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.correct.solve import TOLERANCE, reading_name, solve, take_sample
 from dovrel.core.match import Evidence, match
@@ -83,49 +81,6 @@ def test_sample_is_spread_evenly():
     counts = np.bincount(sample[:, 0], minlength=1000)
     assert counts.min() >= 1
     assert counts.max() <= 3
-
-
-def test_balance_takes_a_known_cast_and_exposure_away(demo_frame, table):
-    """The same frame under a bluer light and two stops down gets nearly the same balanced picture."""
-    picture = demo_frame("12A-1")
-    start = propose(picture.working, picture.recorded, table)[0].numbers
-    spoiled = picture.working - white.offset_for(9000, 6) - 2 * working.STOP
-    mended = propose(spoiled, picture.recorded, table)[0].numbers
-    a, b = display_of(picture.working, [start], table), display_of(spoiled.astype(np.float32), [mended], table)
-    assert display_difference(a, b).mean() < 3.0
-    untreated = display_of(spoiled.astype(np.float32), [start], table)
-    assert display_difference(a, untreated).mean() > 15
-
-
-def test_balance_removes_the_wrong_setting(demo_frame, table):
-    """Recorded at 3200 K in daylight: blue before, near neutral after, mids where they belong."""
-    picture = demo_frame("12A-3")
-    best = propose(picture.working, picture.recorded, table)[0]
-    before = readings_under(picture.working.reshape(-1, 3), IDENTITY, table)
-    after = readings_under(picture.working.reshape(-1, 3), best.numbers, table)
-    assert before[7] - before[1] > 20
-    assert abs(after[7] - after[1]) < 8
-    assert best.reason
-    assert 0 < best.confidence <= 1
-
-
-def test_a_night_stays_dark(demo_frame, table):
-    picture = demo_frame("14A-1")
-    best = propose(picture.working, picture.recorded, table)[0]
-    readings = readings_under(picture.working.reshape(-1, 3), best.numbers, table)
-    assert np.mean(readings[[1, 4, 7]]) < 32
-
-
-def test_kept_cast_is_a_part_of_the_lights():
-    none, some = balance_numbers(3000, 0, 0, 0.0), balance_numbers(3000, 0, 0, 0.3)
-    assert none.offset[2] > some.offset[2] > 0
-    assert controls.read(balance_numbers(3000, 0, 1.5, 0.0)).exposure == pytest.approx(1.5, abs=1e-6)
-
-
-@pytest.mark.parametrize("recorded,what", [(np.ones((40, 40, 3)), "clipped"), (np.zeros((40, 40, 3)), "dark")])
-def test_balance_refuses_what_says_nothing(table, recorded, what):
-    with pytest.raises(ValueError, match=what):
-        propose(np.full((40, 40, 3), 0.4), recorded, table)
 
 
 def test_matching_a_frame_to_itself_changed_gives_the_change_back(demo_frame, table):

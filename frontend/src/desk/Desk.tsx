@@ -148,17 +148,19 @@ export function Desk({ shotId }: { shotId: number }) {
   const frameNow = () => useDesk.getState().frame;
 
   const balanceOrder = (base: number | null) => ({ frame: frameNow(), base, meter: meterNow() });
+  /** Among all proposals a box or outline is a patch that says the white; the rest looks at everything. */
+  const patch = () => ["box", "outline"].includes(meterNow()?.kind ?? "");
   const balance = (candidate?: string) =>
     act("balancing", async (base) => {
       desk.setLevel("shot");
-      const order = { ...balanceOrder(base), candidate };
+      const order = { ...balanceOrder(base), candidate, patch: candidate !== undefined && patch() };
       const answer = await post<BalanceAnswer>(`/shots/${shotId}/balance`, order);
       setProposed(null);
       settle(answer.shot);
     });
   const proposeBalances = () =>
     act("balancing", async (base) => {
-      const order = { ...balanceOrder(base), apply: false };
+      const order = { ...balanceOrder(base), apply: false, patch: patch() };
       setProposed(await post<BalanceAnswer>(`/shots/${shotId}/balance`, order));
     });
   const match = (order?: MatchOrder) =>

@@ -32,6 +32,11 @@ export function BalanceSheet({
         <Modal.Title id="balance-title">Balance {shot.name} by</Modal.Title>
       </Modal.Header>
       <Modal.Body className="candidates">
+        {!answer.candidates.some((candidate) => candidate.id === "patch") && (
+          <p className="second">
+            Draw a box on something grey or white first to have its white proposed too.
+          </p>
+        )}
         {answer.candidates.map((candidate, i) => (
           <button
             key={candidate.id}

@@ -718,9 +718,14 @@ export interface components {
             meter?: components["schemas"]["MeterIn"] | null;
             /**
              * Kept Cast
-             * @default 0.12
+             * @default 0.5
              */
             kept_cast: number;
+            /**
+             * Patch
+             * @default false
+             */
+            patch: boolean;
         };
         /** BalanceOut */
         BalanceOut: {

@@ -48,7 +48,8 @@ class PairResult:
         return self.ours / min(self.methods.values())
 
 
-def _fitted(picture: np.ndarray, like: np.ndarray) -> np.ndarray:
+def fitted(picture: np.ndarray, like: np.ndarray) -> np.ndarray:
+    """A picture at the size of another, by area means."""
     return cv2.resize(picture.astype(np.float32), like.shape[1::-1], interpolation=cv2.INTER_AREA)
 
 
@@ -64,11 +65,12 @@ def _published(shown: np.ndarray, reference: np.ndarray, truth: np.ndarray) -> d
     return scores
 
 
-def _recorded(clip: cards.DemoClip, frame: int) -> Picture:
+def recorded(clip: cards.DemoClip, frame: int) -> Picture:
+    """A demo clip's frame at preview size."""
     return to_picture(shrink(read_recorded(clip.path, frame, probe(clip.path))), clip.encoding)
 
 
-def _true_answer(entry: dict, truth_folder: Path) -> Picture:
+def true_answer(entry: dict, truth_folder: Path) -> Picture:
     """The view of a shot as its family's reference camera would have taken it, exactly exposed."""
     code = read_still(truth_folder / entry["file"])
     return to_picture(code * (65535 / (1023 * 64)), cards.find(entry["reference"]).encoding)
@@ -84,20 +86,20 @@ def run_pair(
     other : the entry whose true answer is the reference; the family's reference as recorded if None
     """
     table = tables.output_table()
-    shot = _recorded(cards.find(entry["shot"]), entry["frame"])
+    shot = recorded(cards.find(entry["shot"]), entry["frame"])
     if other is None:
-        reference, name = _recorded(cards.find(entry["reference"]), 0), entry["reference"]
+        reference, name = recorded(cards.find(entry["reference"]), 0), entry["reference"]
     else:
-        reference, name = _true_answer(other, truth_folder), f"{other['shot']}, answer"
-    truth = display_of(_true_answer(entry, truth_folder).working, [], table)
+        reference, name = true_answer(other, truth_folder), f"{other['shot']}, answer"
+    truth = display_of(true_answer(entry, truth_folder).working, [], table)
 
     started = time.perf_counter()
     result = match(Evidence(reference.working, shot.working, shot.recorded, table), extended=extended)
     seconds = time.perf_counter() - started
-    shown = _fitted(display_of(shot.working, [], table), truth)
+    shown = fitted(display_of(shot.working, [], table), truth)
     chain = [result.numbers, result.extended] if result.extended else [result.numbers]
-    matched = _fitted(display_of(shot.working, chain, table), truth)
-    reference_shown = _fitted(display_of(reference.working, [], table), truth)
+    matched = fitted(display_of(shot.working, chain, table), truth)
+    reference_shown = fitted(display_of(reference.working, [], table), truth)
     if pictures:
         row = np.hstack([reference_shown, shown, matched, truth])
         path = pictures / f"{entry['shot']}.{entry['frame']:03d}.{name.replace(', ', '.')}.png"

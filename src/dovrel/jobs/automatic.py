@@ -85,22 +85,36 @@ def reference_for(shot: Shot) -> KeptFrame:
 
 
 def propose_balances(
-    frames: FrameStore, subject: Subject, frame: int, meter: Meter = WHOLE, kept_cast: float = DEFAULT_KEPT_CAST
+    frames: FrameStore,
+    subject: Subject,
+    frame: int,
+    meter: Meter = WHOLE,
+    kept_cast: float = DEFAULT_KEPT_CAST,
+    *,
+    patch: bool = False,
 ) -> list[Candidate]:
     """Candidates for a shot's balance under its camera's trim, best first.
+
+    With `patch` the metered pixels are grey or white and say the white; without, they are all
+    that is looked at.
 
     Raises
     ------
     ValueError
-        If the metered pixels are all clipped or black.
+        If the metered pixels are all clipped or black, or a patch is asked for and nothing is metered.
     """
     picture = frames.preview(subject.source, frame)
     table = tables.output_table(subject.source.output)
     mask = meter.mask(picture.packed, table)
-    working, recorded = picture.working, picture.recorded
-    if mask is not None:
-        working, recorded = working[mask != 0], recorded[mask != 0]
-    return propose(apply_in_order(working, subject.levels.before("shot")), recorded, table, kept_cast)
+    if patch and mask is None:
+        raise ValueError("draw a box on something grey or white first; the white is taken from it")
+    working, recorded = apply_in_order(picture.working, subject.levels.before("shot")), picture.recorded
+    if mask is None:
+        return propose(working, recorded, table, kept_cast)
+    metered = mask != 0
+    if patch:
+        return propose(working, recorded, table, kept_cast, metered)
+    return propose(working[metered], recorded[metered], table, kept_cast)
 
 
 def gather(

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
+from dovrel.core.balance.propose import DEFAULT_KEPT_CAST
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.extended import Extended
 from dovrel.core.correct.copying import STEPS, Step
@@ -330,7 +331,9 @@ class BalanceIn(BaseModel):
     base: int | None = None
     candidate: str | None = None
     meter: MeterIn | None = None
-    kept_cast: float = Field(default=0.12, ge=0, le=1)
+    kept_cast: float = Field(default=DEFAULT_KEPT_CAST, ge=0, le=1)
+    patch: bool = False
+    """Whether the metered box or outline is grey or white, and the white comes from it."""
 
 
 class CandidateOut(Row):

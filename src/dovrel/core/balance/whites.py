@@ -1,4 +1,10 @@
-"""Where the white of a scene's light may lie: near-neutrals, bright surfaces, skin."""
+"""Where the white of a scene's light may lie: near-neutrals, bright surfaces, skin, a patch.
+
+A light is known by its log chroma, log2(R/G) and log2(B/G) in linear AP1, of a grey surface
+under it as recorded. Cameras are set to one light and taken to another, so what is recorded
+may lie further along the locus of natural lights than any light does: the locus is continued
+there in a straight line.
+"""
 
 from __future__ import annotations
 
@@ -13,17 +19,24 @@ SKIN_LOG_CHROMA = np.array([0.60, -0.52])
 """log2(R/G) and log2(B/G) of skin in linear AP1 under D60: the mean of the dark and the light
 skin patch of the 24-patch colour chart (ISO 17321-1 reflectances)."""
 
+Chroma = tuple[float, float]
+NEUTRAL_MIRED = 1e6 / white.NEUTRAL_CCT
+
 
 @dataclass(frozen=True)
 class White:
-    """A proposed light: its cct and tint, confidence 0..1, and why."""
+    """A proposed light: its log chroma, confidence 0..1, and why."""
 
     id: str
     name: str
-    warmth: float
-    tint: float
+    chroma: Chroma
     confidence: float
     reason: str
+
+    @property
+    def warmth_and_tint(self) -> tuple[float, float]:
+        """As the controls show it: cct and tint of the nearest white within their limits."""
+        return white.white_of(_as_offset(self.chroma))
 
 
 def log_chroma(working: np.ndarray) -> np.ndarray:
@@ -32,19 +45,32 @@ def log_chroma(working: np.ndarray) -> np.ndarray:
     return np.log2(linear[:, [0, 2]] / linear[:, [1]])
 
 
-def _as_offset(chroma: np.ndarray) -> np.ndarray:
+def _as_offset(chroma: Chroma | np.ndarray) -> np.ndarray:
     """Working offsets (3,) that make a pixel of this log chroma neutral."""
     return -np.array([chroma[0], 0.0, chroma[1]]) * STOP
 
 
+def _chroma_of_light(mired: float, tint: float) -> np.ndarray:
+    stops = np.log2(white.gains_for_white(white.scene_white_uv(1e6 / mired, tint)))
+    return stops[1] - stops[[0, 2]]
+
+
+_BLUEST = 95.0
+"""Mireds of the bluest light of nature; beyond it, the locus is continued straight."""
+_SLOPE = (_chroma_of_light(_BLUEST + 12, 0) - _chroma_of_light(_BLUEST, 0)) / 12
+
+WARM = _chroma_of_light(NEUTRAL_MIRED + 90, 0) - _chroma_of_light(NEUTRAL_MIRED, 0)
+WARM /= np.linalg.norm(WARM)
+"""The direction from neutral to a warmer light."""
+
+
 def _lights() -> np.ndarray:
-    """Log chroma (n, 2) of lights on a grid along and across the locus, and their prior (n,)."""
+    """Log chroma (n, 2) of lights on a grid along and across the locus, with their tints: (n, 3)."""
     rows = []
-    for mired in np.arange(95.0, 420.0, 12.0):
+    for mired in np.arange(-60.0, 420.0, 12.0):
         for tint in np.arange(-30.0, 31.0, 6.0):
-            gains = white.gains_for_white(white.scene_white_uv(float(1e6 / mired), float(tint)))
-            stops = np.log2(gains)
-            rows.append([stops[1] - stops[0], stops[1] - stops[2], mired, tint])
+            light = _chroma_of_light(max(float(mired), _BLUEST), float(tint)) + _SLOPE * min(mired - _BLUEST, 0.0)
+            rows.append([*light, tint])
     return np.array(rows)
 
 
@@ -55,7 +81,8 @@ def near_neutrals(working: np.ndarray) -> White | None:
     """The light under which most surfaces would be nearly neutral.
 
     Greys, whites and blacks of different lightness share one chroma: the light's. The density
-    of log chroma is weighed over lights along the locus; tints far across it must earn more.
+    of log chroma is weighed over lights along the locus, all of them alike, since a camera may
+    be set to any; tints far across it must earn more.
     """
     chroma = log_chroma(working)
     stops = np.log2(np.maximum(to_linear(working) @ AP1_LUMA, 1e-5) / 0.18)
@@ -68,26 +95,19 @@ def near_neutrals(working: np.ndarray) -> White | None:
     share = np.bincount(zones, minlength=10).astype(float)
     votes = 1.0 / np.sqrt(share[zones])
     votes /= votes.sum()
-    density = np.empty(len(LIGHTS))
-    for i, light in enumerate(LIGHTS):
-        distance2 = ((chroma - light[:2]) ** 2).sum(axis=1)
-        density[i] = (votes * np.exp(-distance2 / (2 * 0.11**2))).sum()
-    neutral_mired = 1e6 / white.NEUTRAL_CCT
-    prior = np.exp(-0.5 * ((LIGHTS[:, 2] - neutral_mired) / 120) ** 2 - 0.5 * (LIGHTS[:, 3] / 22) ** 2)
+    density = np.array([votes @ np.exp(-((chroma - light[:2]) ** 2).sum(axis=1) / (2 * 0.11**2)) for light in LIGHTS])
+    prior = np.exp(-0.5 * (LIGHTS[:, 2] / 22) ** 2)
     best = LIGHTS[np.argmax(density * prior)][:2]
     for _ in range(8):  # mean shift to the centre of the cluster
         weight = votes * np.exp(-((chroma - best) ** 2).sum(axis=1) / (2 * 0.09**2))
         best = (weight[:, None] * chroma).sum(axis=0) / weight.sum()
     member = ((chroma - best) ** 2).sum(axis=1) < 0.14**2
     spread = np.ptp(np.percentile(stops[member], [5, 95])) if member.any() else 0.0
-    warmth, tint = white.white_of(_as_offset(best))
-    confidence = float(np.clip(0.25 + 1.2 * votes[member].sum() + 0.08 * spread, 0, 0.95))
     return White(
         "neutrals",
         "near-neutrals",
-        warmth,
-        tint,
-        confidence * (1 if abs(tint) < 25 else 0.7),
+        _pair(best),
+        float(np.clip(0.25 + 1.2 * votes[member].sum() + 0.08 * spread, 0, 0.95)),
         f"{100 * member.mean():.0f} % of the picture over {spread:.1f} stops shares one near-neutral chroma",
     )
 
@@ -101,13 +121,12 @@ def bright_surfaces(working: np.ndarray) -> White | None:
         return None
     chroma = np.median(log_chroma(working[member]), axis=0)
     spread = float(np.median(np.abs(log_chroma(working[member]) - chroma)))
-    warmth, tint = white.white_of(_as_offset(chroma))
+    along = WARM * (chroma @ WARM)
     return White(
         "bright",
         "brightest surfaces",
-        warmth,
-        0.5 * tint,
-        float(np.clip(0.75 - 1.5 * spread - 0.01 * abs(tint), 0.1, 0.75)),
+        _pair(along + 0.5 * (chroma - along)),
+        float(np.clip(0.65 - 1.5 * spread - np.linalg.norm(chroma - along), 0.1, 0.65)),
         "the brightest unclipped surfaces, drawn towards the locus of natural lights",
     )
 
@@ -118,20 +137,40 @@ def skin(working: np.ndarray, near: White) -> White | None:
     Skin is sought under the light `near`; the white is then moved so that its mean chroma
     meets :data:`SKIN_LOG_CHROMA`.
     """
-    offset = white.offset_for(near.warmth, near.tint) / STOP
-    chroma = log_chroma(working) + np.array([offset[0] - offset[1], offset[2] - offset[1]])
+    chroma = log_chroma(working) - near.chroma
     distance = np.linalg.norm((chroma - SKIN_LOG_CHROMA) / np.array([0.30, 0.34]), axis=1)
     member = distance < 1.0
     if member.mean() < 0.004:
         return None
-    off = SKIN_LOG_CHROMA - np.median(chroma[member], axis=0)
-    warmth, tint = white.white_of(white.offset_for(near.warmth, near.tint) + np.array([off[0], 0.0, off[1]]) * STOP)
     share = float(member.mean())
     return White(
         "skin",
         "skin",
-        warmth,
-        tint,
+        _pair(near.chroma + np.median(chroma[member], axis=0) - SKIN_LOG_CHROMA),
         float(np.clip(0.30 + 4 * share, 0, 0.5)),
         f"{100 * share:.1f} % of the picture looks like skin",
     )
+
+
+def patch(working: np.ndarray) -> White:
+    """The light under which a patch that the user points at, grey or white, is neutral.
+
+    Parameters
+    ----------
+    working : float array (N, 3), the patch's pixels, none of them clipped or too dark
+    """
+    chroma = log_chroma(working)
+    middle = np.median(chroma, axis=0)
+    spread = float(np.median(np.linalg.norm(chroma - middle, axis=1)))
+    evenly = "of one colour" if spread < UNEVEN else f"uneven, its colours {spread:.2f} stops apart"
+    return White(
+        "patch", "the metered patch", _pair(middle), 0.96 if spread < UNEVEN else 0.6, f"the patch is {evenly}"
+    )
+
+
+UNEVEN = 0.12
+"""Stops by which the colours of a patch may differ and be one surface's."""
+
+
+def _pair(chroma: np.ndarray) -> Chroma:
+    return float(chroma[0]), float(chroma[1])

@@ -9,8 +9,8 @@ import cv2
 import numpy as np
 
 from dovrel.core.balance import exposure, whites
-from dovrel.core.balance.propose import CLIPPED_AT, usable_pixels
-from dovrel.core.colour import controls, white
+from dovrel.core.balance.propose import CLIPPED_AT, balance_numbers, usable_pixels
+from dovrel.core.colour import controls
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.chain import Correction
 from dovrel.core.colour.extended import Extended
@@ -361,9 +361,8 @@ def _by_light(reference: _Side, shot: _Side, table: Table, notes: list[str]) -> 
     light_here, light_there = whites.near_neutrals(shot_sample), whites.near_neutrals(reference_sample)
     offset = np.zeros(3)
     if light_here and light_there:
-        offset = white.offset_for(light_here.warmth, light_here.tint) - white.offset_for(
-            light_there.warmth, light_there.tint
-        )
+        here, there = (balance_numbers(light.chroma, 0.0, 0.0) for light in (light_here, light_there))
+        offset = np.subtract(here.offset, there.offset)
     stops_there = np.percentile(exposure.scene_stops(reference_sample), [20, 50, 80]).mean()
     stops_here = np.percentile(exposure.scene_stops(shot_sample + offset), [20, 50, 80]).mean()
     offset = offset + (stops_there - stops_here) * STOP

@@ -98,7 +98,9 @@ def balance(shot_id: int, order: BalanceIn, context: ContextDep) -> BalanceOut:
     with context.session() as session:
         subject = automatic.subject_of(the_shot(session, shot_id))
     meter = order.meter.meter() if order.meter else WHOLE
-    candidates = automatic.propose_balances(context.frames, subject, order.frame, meter, order.kept_cast)
+    candidates = automatic.propose_balances(
+        context.frames, subject, order.frame, meter, order.kept_cast, patch=order.patch
+    )
     proposed = [CandidateOut.model_validate(c) for c in candidates]
     if not order.apply:
         with context.session() as session:
