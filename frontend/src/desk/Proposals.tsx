@@ -27,7 +27,7 @@ export function BalanceSheet({
   onHide: () => void;
 }) {
   return (
-    <Modal show onHide={onHide} size="lg" centered aria-labelledby="balance-title">
+    <Modal show onHide={onHide} size="xl" centered aria-labelledby="balance-title">
       <Modal.Header closeButton>
         <Modal.Title id="balance-title">Balance {shot.name} by</Modal.Title>
       </Modal.Header>

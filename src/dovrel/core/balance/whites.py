@@ -19,6 +19,12 @@ SKIN_LOG_CHROMA = np.array([0.60, -0.52])
 """log2(R/G) and log2(B/G) of skin in linear AP1 under D60: the mean of the dark and the light
 skin patch of the 24-patch colour chart (ISO 17321-1 reflectances)."""
 
+UNEVEN = 0.12
+"""Stops by which the colours of a patch may differ and be one surface's."""
+
+LEAST_SHARE = 0.03
+"""The part of a picture that must look near-neutral for that to be fully believed."""
+
 Chroma = tuple[float, float]
 NEUTRAL_MIRED = 1e6 / white.NEUTRAL_CCT
 
@@ -92,8 +98,8 @@ def near_neutrals(working: np.ndarray) -> White | None:
     chroma, stops = chroma[usable], stops[usable]
     # Every lightness votes alike, so that one large coloured wall does not decide.
     zones = np.clip(((stops - np.percentile(stops, 2)) / 0.75).astype(int), 0, 9)
-    share = np.bincount(zones, minlength=10).astype(float)
-    votes = 1.0 / np.sqrt(share[zones])
+    crowd = np.bincount(zones, minlength=10).astype(float)
+    votes = 1.0 / np.sqrt(crowd[zones])
     votes /= votes.sum()
     density = np.array([votes @ np.exp(-((chroma - light[:2]) ** 2).sum(axis=1) / (2 * 0.11**2)) for light in LIGHTS])
     prior = np.exp(-0.5 * (LIGHTS[:, 2] / 22) ** 2)
@@ -103,12 +109,13 @@ def near_neutrals(working: np.ndarray) -> White | None:
         best = (weight[:, None] * chroma).sum(axis=0) / weight.sum()
     member = ((chroma - best) ** 2).sum(axis=1) < 0.14**2
     spread = np.ptp(np.percentile(stops[member], [5, 95])) if member.any() else 0.0
+    share = float(member.mean())
     return White(
         "neutrals",
         "near-neutrals",
         _pair(best),
-        float(np.clip(0.25 + 1.2 * votes[member].sum() + 0.08 * spread, 0, 0.95)),
-        f"{100 * member.mean():.0f} % of the picture over {spread:.1f} stops shares one near-neutral chroma",
+        float(np.clip(0.25 + 1.2 * votes[member].sum() + 0.08 * spread, 0, 0.95) * min(1.0, share / LEAST_SHARE)),
+        f"{100 * share:.0f} % of the picture over {spread:.1f} stops shares one near-neutral chroma",
     )
 
 
@@ -166,10 +173,6 @@ def patch(working: np.ndarray) -> White:
     return White(
         "patch", "the metered patch", _pair(middle), 0.96 if spread < UNEVEN else 0.6, f"the patch is {evenly}"
     )
-
-
-UNEVEN = 0.12
-"""Stops by which the colours of a patch may differ and be one surface's."""
 
 
 def _pair(chroma: np.ndarray) -> Chroma:
