@@ -24,9 +24,12 @@ def open_shot(page: Page, address: str, name: str) -> None:
     rested(page)
 
 
-def press(page: Page, key: str, until: str) -> None:
-    page.keyboard.press(key)
-    page.locator(until).wait_for(timeout=60000)
+def match_further(page: Page) -> None:
+    """Match with the extended part."""
+    page.keyboard.press("Shift+M")
+    page.get_by_label("go on with a matrix and curves").check()
+    page.get_by_role("dialog").get_by_role("button", name="Match").click()
+    page.get_by_role("switch", name="extended part").wait_for(timeout=60000)
     rested(page)
 
 
@@ -139,7 +142,11 @@ def main(address: str) -> None:
         open_shot(page, address, "12A-1")
         keep("desk-balanced")
         open_shot(page, address, "12C-2")
-        press(page, "m", ".report")
+        match_further(page)
+        page.get_by_role("button", name="Report", exact=True).click()
+        page.wait_for_timeout(500)
+        keep("match-report")
+        page.keyboard.press("Escape")
         for _ in range(2):
             page.keyboard.press("v")
         tie(page)

@@ -131,7 +131,10 @@ def test_a_card_is_dragged_onto_another_family(wall, own):
 
 def test_the_consistency_strip_shows_every_shot_and_the_odd_one(wall, own):
     expect(wall.locator(".strip .column")).to_have_count(19)
-    off = [name for name, shot in shots(own).items() if (shot["distance"] or 0) > 4]
+    matched = {name: shot for name, shot in shots(own).items() if shot["report"]}
+    assert {shot["report"]["tolerance"] for shot in matched.values()} == {4, 6}
+    off = [name for name, shot in matched.items() if shot["distance"] > shot["report"]["tolerance"]]
+    assert off
     expect(wall.locator(".strip .column.off")).to_have_count(len(off))
     expect(wall.locator(".card-shot.off")).to_have_count(len(off))
     # The mark of the mids stands higher, the brighter the shot.

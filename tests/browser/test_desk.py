@@ -600,3 +600,71 @@ def test_a_match_takes_the_parts_that_were_asked_for(desk, api, shot_named):
     after = shot_named("21C-1")["numbers"]
     assert after[:9] == pytest.approx(before[:9], abs=1e-6)
     assert after[9] != before[9]
+
+
+def distance(page: Page) -> float:
+    return float(page.get_by_test_id("distance").inner_text())
+
+
+def test_a_match_goes_on_with_the_extended_part_and_is_switched_by_a_key(desk, api, shot_named):
+    reference = shot_named("12A-1")
+    api.post(f"/shots/{reference['id']}/keep", json={"frame": 36, "as_reference": True})
+    page = desk("12C-2")
+    page.keyboard.press("Shift+M")
+    page.get_by_label("go on with a matrix and curves").check()
+    page.get_by_role("dialog").get_by_role("button", name="Match").click()
+    part = page.get_by_role("switch", name="extended part")
+    expect(part).to_have_attribute("aria-checked", "true", timeout=20000)
+    settled(page)
+    further, shown = distance(page), picture_mean(page)
+    page.keyboard.press("e")
+    expect(part).to_have_attribute("aria-checked", "false")
+    until(page, lambda: distance(page) > further + 0.3)
+    settled(page)
+    assert picture_mean(page) != shown
+    assert shot_named("12C-2")["extended_on"] is False
+    page.keyboard.press("Control+z")
+    expect(part).to_have_attribute("aria-checked", "true")
+    until(page, lambda: distance(page) == further)
+    page.goto(page.url.split("/desk")[0] + "/handover")
+    row = page.get_by_role("row").filter(has_text="12C-2")
+    expect(row).to_contain_text("extended part, in .cdl .ccc")
+
+
+def test_the_report_of_a_match_outlives_a_reload_and_is_told_whole(desk, api, shot_named):
+    reference = shot_named("21A-1")
+    api.post(f"/shots/{reference['id']}/keep", json={"frame": 36, "as_reference": True})
+    page = desk("21B-1")
+    page.keyboard.press("m")
+    expect(page.locator(".report")).to_contain_text("Sureness", timeout=20000)
+    settled(page)
+    page.reload()
+    expect(page.locator(".report")).to_contain_text("left in lows", timeout=20000)
+    page.get_by_role("button", name="Report", exact=True).click()
+    sheet = page.get_by_role("dialog")
+    report = shot_named("21B-1")["report"]
+    expect(sheet).to_contain_text(f"Distance {report['before']:.1f} before")
+    expect(sheet).to_contain_text("up to 6 is within tolerance from another angle")
+    cells = sheet.get_by_role("cell").all_inner_texts()
+    left = [float(cell.replace("\u2212", "-").replace("±", "")) for cell in cells if re.search(r"\d", cell)]
+    assert left == pytest.approx(report["left"], abs=0.051)
+
+
+def test_a_box_on_something_white_is_proposed_as_the_white(desk, shot_named):
+    page = desk("12C-4")
+    box = page.get_by_test_id("picture").bounding_box()
+    corner = lambda x, y: (box["x"] + x * box["width"], box["y"] + y * box["height"])  # noqa: E731
+    page.mouse.move(*corner(0.60, 0.33))
+    page.mouse.down()
+    page.mouse.move(*corner(0.63, 0.42), steps=4)
+    page.mouse.up()
+    settled(page)
+    page.keyboard.press("Shift+B")
+    sheet = page.get_by_role("dialog")
+    expect(sheet.locator(".candidate").first).to_contain_text("the metered patch")
+    page.keyboard.press("Enter")
+    expect(sheet).to_have_count(0)
+    settled(page)
+    # What was metered is neutral now: its three channels read the same in the middle.
+    mids = [reading(page, index) for index in (1, 4, 7)]
+    assert max(mids) - min(mids) < 2.5

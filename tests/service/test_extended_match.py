@@ -1,0 +1,179 @@
+"""The extended part from match to handover, as the service keeps it, on a demo of its own."""
+
+import json
+
+import httpx
+import numpy as np
+import pytest
+import simplejpeg
+
+from dovrel.core.colour import outputs, whole
+from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.colour.chain import apply_in_order
+from dovrel.core.colour.extended import Extended
+from dovrel.core.measure.difference import display_difference
+from dovrel.demo import cards
+from dovrel.formats import asc_cdl
+from dovrel.media.picture import read_recorded, shrink, to_picture
+from dovrel.media.video import probe
+from tests.service.test_whole_day import batch, family, shots
+
+
+@pytest.fixture(scope="module")
+def api(own):
+    with httpx.Client(base_url=own.address + "/api", timeout=60) as client:
+        found = shots(client)
+        client.post(f"/shots/{found['12A-1']['id']}/keep", json={"frame": 36, "as_reference": True})
+        yield client
+
+
+@pytest.fixture(scope="module")
+def matched(api) -> dict:
+    """12C-2, of another make of camera, matched with the extended part."""
+    shot = shots(api)["12C-2"]
+    answer = api.post(f"/shots/{shot['id']}/match", json={"frame": 36, "base": shot["version_id"], "extended": True})
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+def put(api, shot: dict, **change) -> dict:
+    numbers = {"numbers": shot["numbers"], "base": shot["version_id"], "change": "by hand"}
+    answer = api.put(f"/shots/{shot['id']}/correction", json={**numbers, **change})
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+def seen(api, shot: dict) -> np.ndarray:
+    content = api.get(f"/shots/{shot['id']}/thumbnail.jpg").content
+    return simplejpeg.decode_jpeg(content).astype(float)
+
+
+def test_a_match_goes_on_with_an_extended_part_and_says_what_it_gains(api, matched):
+    part = Extended.from_array(matched["extended"])
+    assert not part.is_identity
+    assert matched["extended_on"]
+    assert any("extended part takes" in note for note in matched["report"]["notes"])
+    assert matched["report"]["tolerance"] == 4
+    assert {"lows", "mids", "highs", "skin", "off"} == set(matched["report"]["residuals"])
+
+
+def test_it_is_switched_off_and_on_as_versions(api, matched):
+    before = seen(api, matched)
+    off = put(api, shots(api)["12C-2"], extended_on=False)
+    assert off["extended"] == matched["extended"]
+    assert off["numbers"] == matched["numbers"]
+    assert off["distance"] > matched["distance"] + 0.3
+    assert off["report"]["residuals"] != matched["report"]["residuals"]
+    assert np.abs(seen(api, off) - before).mean() > 0.5
+    assert off["corrected"] != matched["corrected"]
+    on = put(api, off, extended_on=True)
+    assert on["distance"] == pytest.approx(matched["distance"], abs=1e-6)
+    assert np.abs(seen(api, on) - before).max() == 0
+
+
+def test_a_change_by_hand_keeps_it_and_undo_goes_back(api, matched):
+    shot = shots(api)["12C-2"]
+    numbers = [*shot["numbers"][:9], shot["numbers"][9] * 1.1]
+    changed = put(api, shot, numbers=numbers)
+    assert changed["extended"] == shot["extended"]
+    assert changed["extended_on"]
+    assert changed["distance"] != shot["distance"]
+    back = api.post(f"/shots/{shot['id']}/undo").json()
+    assert back["numbers"] == shot["numbers"]
+
+
+def test_cdls_carry_the_ten_numbers_and_a_cube_all_of_it(api, matched, tmp_path):
+    order = {"shots": [matched["id"]], "formats": ["cdl", "cube"]}
+    record = api.post("/handovers", json=order).json()
+    for file in record["files"]:
+        (tmp_path / file["name"]).write_bytes(api.get(f"/handovers/{record['id']}/{file['name']}").content)
+    numbers = asc_cdl.read(tmp_path / "12C-2.cdl")[0].numbers
+    assert np.allclose(numbers.as_array(), matched["numbers"], atol=1e-6)
+
+    clip = cards.find("12C-2")
+    recorded = shrink(read_recorded(clip.path, 36, probe(clip.path)))[::6, ::6].reshape(-1, 3)
+    working = to_picture(recorded[None], clip.encoding).working[0]
+    chain = [TenNumbers.from_array(matched["numbers"]), Extended.from_array(matched["extended"])]
+    rows = [line.split() for line in (tmp_path / "12C-2.cube").read_text().splitlines() if line[:1].isdigit()]
+    nodes = np.array(rows, np.float32).reshape(33, 33, 33, 3).transpose(2, 1, 0, 3)  # blue runs slowest in the file
+    through = whole.tetrahedral_weights(recorded, 33) @ nodes.reshape(-1, 3)
+    exact, without = (np.clip(outputs.to_display(apply_in_order(working, c)), 0, 1) for c in (chain, chain[:1]))
+    assert display_difference(through[None], exact[None]).mean() < 0.3
+    assert display_difference(without[None], exact[None]).mean() > 0.8
+
+
+def test_it_is_copied_when_asked_and_taken_back_as_one(api, matched):
+    batch(api, "copy", ["12C-4"], source=matched["id"], extended=False)
+    assert shots(api)["12C-4"]["extended"] is None
+    batch(api, "copy", ["12C-4"], source=matched["id"], extended=True)
+    assert shots(api)["12C-4"]["extended"] == matched["extended"]
+    api.post("/operations/undo")
+    assert shots(api)["12C-4"]["extended"] is None
+
+
+def test_a_kept_frame_keeps_it_and_is_matched_to_with_it(api, matched):
+    kept = api.post(f"/shots/{matched['id']}/keep", json={"frame": 36, "as_reference": True}).json()
+    assert family(api, "Shop, window light")["reference"]["id"] == kept["id"]
+    with_part = api.post(f"/kept/{kept['id']}/scopes", json={}).content
+    api.post("/operations/undo")
+    put(api, shots(api)["12C-2"], extended_on=False)
+    plain = api.post(f"/shots/{matched['id']}/keep", json={"frame": 36, "as_reference": False}).json()
+    without = api.post(f"/kept/{plain['id']}/scopes", json={}).content
+    assert kept["readings"] != plain["readings"]
+    assert with_part != without
+    put(api, shots(api)["12C-2"], extended_on=True)
+
+
+def test_a_batch_matches_with_it_where_one_view_lies_over_the_other(api):
+    operation = batch(api, "match", ["12C-2", "12A-2"], extended=True)
+    assert operation["failed"] == []
+    after = shots(api)
+    assert after["12C-2"]["extended"] is not None
+    assert after["12A-2"]["extended"] is None
+    assert after["12A-2"]["report"]["tolerance"] == 6
+    assert any("only where one view lies over the other" in note for note in after["12A-2"]["report"]["notes"])
+
+
+def test_a_plain_match_goes_on_with_it_only_where_there_is_one(api):
+    shot = shots(api)["12C-2"]
+    again = api.post(f"/shots/{shot['id']}/match", json={"frame": 36, "base": shot["version_id"]}).json()
+    assert again["extended"] is not None
+    plain = api.post(
+        f"/shots/{shot['id']}/match", json={"frame": 36, "base": again["version_id"], "extended": False}
+    ).json()
+    assert plain["extended"] is None
+    balanced = api.post(f"/shots/{shot['id']}/balance", json={"frame": 36, "base": plain["version_id"]}).json()
+    assert balanced["shot"]["extended"] is None
+    assert balanced["shot"]["report"] is None
+
+
+def test_parts_that_would_harm_are_refused_on_the_live_channel(api, own, matched):
+    from websockets.sync.client import connect
+
+    falling = [*np.eye(3).ravel(), 0.2, *[0.0] * 14]
+    with connect(f"ws://127.0.0.1:{own.port}/api/live", origin=own.address) as channel:
+        request = {"kind": "show", "number": 1, "shot": matched["id"], "frame": 0, "numbers": matched["numbers"]}
+        channel.send(json.dumps({**request, "levels": {"extended": falling}}))
+        answer = channel.recv(timeout=20)
+    assert isinstance(answer, str)
+    assert "falls" in answer
+
+
+def test_a_patch_says_the_white_and_a_clipped_one_is_refused(api):
+    """The wall between the posters: clipped in the shot that was recorded 2.6 stops over, whole in the other."""
+    wall = {"kind": "box", "points": [[0.60, 0.30], [0.64, 0.40]]}
+    order = {"frame": 0, "apply": False, "meter": wall, "patch": True}
+    found = shots(api)
+    blown = api.post(f"/shots/{found['12B-3']['id']}/balance", json=order)
+    assert blown.status_code == 400
+    assert "clipped in the recording; choose another" in blown.json()["detail"]
+    nothing = api.post(f"/shots/{found['12A-1']['id']}/balance", json={"frame": 0, "patch": True})
+    assert "draw a box" in nothing.json()["detail"]
+
+    address = f"/shots/{found['12A-1']['id']}/balance"
+    proposed = api.post(address, json=order).json()["candidates"]
+    assert proposed[0]["id"] == "patch"
+    base = found["12A-1"]["version_id"]
+    picked = api.post(address, json={**order, "apply": True, "candidate": "patch", "base": base}).json()
+    assert picked["applied"] == "patch"
+    assert picked["shot"]["numbers"] == proposed[0]["numbers"]
