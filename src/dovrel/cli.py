@@ -157,13 +157,14 @@ def bench_live(
 def bench_match(
     pictures: Annotated[Path | None, typer.Option(help="Write reference, shot, match, truth side by side.")] = None,
     wide: Annotated[bool, typer.Option(help="Every other view of the family as reference.")] = False,
+    changed: Annotated[bool, typer.Option(help="Known changes made to every shot first.")] = False,
     extended: Annotated[bool, typer.Option(help="With the extended part.")] = False,
     as_json: JsonOption = False,
 ) -> None:
     """Matches of the demo beside four published transfer methods, against the true answers."""
     from dovrel.bench import matching
 
-    results = matching.run(ROOT / "benchmarks" / "truth", pictures, wide=wide, extended=extended)
+    results = matching.run(ROOT / "benchmarks" / "truth", pictures, wide=wide, changed=changed, extended=extended)
     if as_json:
         print(json.dumps(matching.summary(results), indent=1))
     else:

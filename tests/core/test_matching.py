@@ -6,10 +6,11 @@ import pytest
 from dovrel.core.colour import cdl
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.working import STOP
-from dovrel.core.match import Evidence, match
+from dovrel.core.match import Evidence, match, residuals
 from dovrel.core.match.fit import Pairs, differences, fit, to_numbers, to_vector
 from dovrel.core.match.parts import PARTS, parts_of
 from dovrel.core.match.ties import Tie, patch_mean
+from dovrel.core.measure.difference import ciede2000, lab_of_display
 from dovrel.core.measure.frame import display_of
 
 
@@ -132,3 +133,39 @@ def test_ties_join_the_points_and_pull_the_answer(demo_frame, table):
     assert "1 tie held" in " ".join(tied.notes)
     assert tied.numbers != plain.numbers
     assert tied.distance_after > plain.distance_after
+
+
+def test_skin_comes_first_where_it_is_asked_to(demo_frame, table):
+    """12C-2 from beside the reference: with skin first, what is left of skin is less."""
+    reference, shot = demo_frame("12A-1", 0, 960), demo_frame("12C-2", 0, 960)
+    evidence = Evidence(reference.working, shot.working, shot.recorded, table)
+    plain, first = match(evidence), match(evidence, what=[*PARTS, "skin"])
+    assert plain.residuals.skin is not None
+    assert first.residuals.skin is not None
+    assert first.residuals.skin < 0.8 * plain.residuals.skin
+    assert "skin comes first" in " ".join(first.notes)
+    assert first.distance_after < 1.3 * plain.distance_after
+    with pytest.raises(ValueError, match="choose"):
+        match(evidence, what=["skin"])
+
+
+def test_skin_that_is_not_there_cannot_come_first(demo_frame, table):
+    reference, shot = demo_frame("12A-1", 0, 960), demo_frame("12B-1", 0, 960)
+    mask = np.zeros(shot.packed.shape[:2], np.uint8)
+    mask[:200, 400:] = 1
+    evidence = Evidence(reference.working, shot.working, shot.recorded, table, shot_mask=mask)
+    assert "hardly any skin" in " ".join(match(evidence, what=[*PARTS, "skin"]).notes)
+
+
+def test_residuals_are_of_mean_colours_and_scatter_does_not_enter(rng, table):
+    """Scatter about the right colours leaves next to nothing; a constant cast is told in every zone."""
+    shot = rng.uniform(0.25, 0.55, (4000, 3)).astype(np.float32)
+    right = display_of(shot, [], table)
+    scattered = display_of(shot + rng.normal(0, 0.01, shot.shape).astype(np.float32), [], table)
+    pairs = Pairs(shot, right, np.ones(4000), rng.random((4000, 2)))
+    assert np.mean(ciede2000(lab_of_display(scattered), lab_of_display(right))) > 2
+    assert residuals.of_pairs(pairs, scattered).off < 0.6
+    cast = display_of(shot + np.float32([0.02, 0, -0.02]), [], table)
+    found = residuals.of_pairs(pairs, cast)
+    assert min(found.lows, found.mids, found.highs) > 3
+    assert found.off == pytest.approx(residuals.of_pictures(cast, right).off, abs=1.5)

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
 import type { BalanceAnswer, Shot } from "../shared/api";
 
-export type LookPart = "levels" | "cast" | "saturation";
+export type LookPart = "levels" | "cast" | "saturation" | "skin";
 const PARTS: LookPart[] = ["levels", "cast", "saturation"];
 
 export interface MatchOrder {
@@ -77,6 +77,7 @@ export function MatchSheet({
   const [strength, setStrength] = useState(100);
   const [what, setWhat] = useState<LookPart[]>(PARTS);
   const [alone, setAlone] = useState(false);
+  const [skin, setSkin] = useState(false);
   const [further, setFurther] = useState(extended);
   return (
     <Modal show onHide={onHide} centered aria-labelledby="match-title">
@@ -84,7 +85,12 @@ export function MatchSheet({
         onSubmit={(event) => {
           event.preventDefault();
           if (what.length > 0)
-            onMatch({ strength: strength / 100, what, ties_alone: alone, extended: further });
+            onMatch({
+              strength: strength / 100,
+              what: skin ? [...what, "skin"] : what,
+              ties_alone: alone,
+              extended: further,
+            });
         }}
       >
         <Modal.Header closeButton>
@@ -115,6 +121,13 @@ export function MatchSheet({
               />
             ))}
           </div>
+          <Form.Check
+            className="mt-2"
+            id="match-skin"
+            label="skin first: it weighs as much as everything else"
+            checked={skin}
+            onChange={(event) => setSkin(event.target.checked)}
+          />
           <Form.Check
             className="mt-2"
             id="match-extended"

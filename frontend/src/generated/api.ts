@@ -1029,7 +1029,7 @@ export interface components {
              *       "saturation"
              *     ]
              */
-            what: ("levels" | "cast" | "saturation")[];
+            what: ("levels" | "cast" | "saturation" | "skin")[];
             /**
              * Ties
              * @default []

@@ -14,6 +14,7 @@ from color_matcher import ColorMatcher
 from rich.console import Console
 from rich.table import Table as RichTable
 
+from dovrel.bench.changes import CHANGES
 from dovrel.core.colour import tables
 from dovrel.core.match import Evidence, match
 from dovrel.core.measure.difference import display_difference
@@ -77,16 +78,25 @@ def true_answer(entry: dict, truth_folder: Path) -> Picture:
 
 
 def run_pair(
-    entry: dict, other: dict | None, truth_folder: Path, pictures: Path | None = None, *, extended: bool = False
+    entry: dict,
+    other: dict | None,
+    truth_folder: Path,
+    pictures: Path | None = None,
+    *,
+    extended: bool = False,
+    change: str = "",
 ) -> PairResult:
     """Match one shot of the demo and compare with its true answer.
 
     Parameters
     ----------
     other : the entry whose true answer is the reference; the family's reference as recorded if None
+    change : one of :data:`CHANGES`, made to the shot first
     """
     table = tables.output_table()
     shot = recorded(cards.find(entry["shot"]), entry["frame"])
+    if change:
+        shot = CHANGES[change](shot)
     if other is None:
         reference, name = recorded(cards.find(entry["reference"]), 0), entry["reference"]
     else:
@@ -102,10 +112,11 @@ def run_pair(
     reference_shown = fitted(display_of(reference.working, [], table), truth)
     if pictures:
         row = np.hstack([reference_shown, shown, matched, truth])
-        path = pictures / f"{entry['shot']}.{entry['frame']:03d}.{name.replace(', ', '.')}.png"
+        words = [entry["shot"], f"{entry['frame']:03d}", name.replace(", ", "."), change.replace(", ", "-")]
+        path = pictures / f"{'.'.join(word.replace(' ', '-') for word in words if word)}.png"
         cv2.imwrite(str(path), (np.clip(row, 0, 1) * 255).astype(np.uint8)[..., ::-1])
     return PairResult(
-        shot=entry["shot"],
+        shot=f"{entry['shot']}, {change}" if change else entry["shot"],
         frame=entry["frame"],
         reference=name,
         unmatched=float(display_difference(shown, truth).mean()),
@@ -133,19 +144,32 @@ def _pairs(entries: list[dict], *, wide: bool) -> list[tuple[dict, dict | None]]
 
 
 def run(
-    truth_folder: Path, pictures: Path | None = None, *, wide: bool = False, extended: bool = False
+    truth_folder: Path,
+    pictures: Path | None = None,
+    *,
+    wide: bool = False,
+    changed: bool = False,
+    extended: bool = False,
 ) -> list[PairResult]:
     """Every pair of the demo with a known answer.
 
     `wide` takes the true answers of a family's other views as references: wide against close,
     from the left against from the right, with little that both show.
-    `extended` goes on with the extended part.
+    `changed` makes known changes to each shot: hardly any red, clipped highs, noise and
+    compression, lamps. `extended` goes on with the extended part.
     """
     entries = json.loads((truth_folder / "truth.json").read_text())
     if pictures:
         pictures.mkdir(parents=True, exist_ok=True)
     pairs = _pairs(entries, wide=wide)
     run_pair(*pairs[0], truth_folder)  # compiled and loaded before anything is timed
+    if changed:
+        first = {entry["shot"]: (entry, other) for entry, other in reversed(pairs)}.values()
+        return [
+            run_pair(entry, other, truth_folder, pictures, extended=extended, change=change)
+            for entry, other in first
+            for change in CHANGES
+        ]
     return [run_pair(entry, other, truth_folder, pictures, extended=extended) for entry, other in pairs]
 
 

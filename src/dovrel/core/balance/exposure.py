@@ -79,7 +79,11 @@ def _agreed(by_middle: float, by_whites: float) -> tuple[float, float, str]:
         return 0.0, 0.75, "they ask for opposite things, so the exposure stays as recorded"
     shift = min(by_middle, by_whites, key=abs)
     which = "middle" if shift == by_middle else "brightest surfaces"
-    return shift, 0.85 if abs(shift) < 2.5 else 0.6, f"the {which} ask{'s' if shift == by_middle else ''} for less"
+    return (
+        shift,
+        0.85 if abs(shift) < 2.5 else 0.6,
+        f"the {which} ask{'s' if shift == by_middle else ''} for the smaller shift",
+    )
 
 
 def _held_back(working: np.ndarray, shift: float, table: Table) -> tuple[float, bool]:

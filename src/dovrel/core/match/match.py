@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from copy import copy
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -21,7 +22,7 @@ from dovrel.core.match import correspond, shared
 from dovrel.core.match.extend import extend
 from dovrel.core.match.fit import LEVELS, SHAPE, Pairs, blend, differences, fit, to_numbers, to_vector
 from dovrel.core.match.parts import PARTS, Part, parts_of
-from dovrel.core.match.residuals import Residuals, of_pairs, of_pictures
+from dovrel.core.match.residuals import LEAST_SKIN, Residuals, is_skin, of_pairs, of_pictures
 from dovrel.core.match.ties import Tie, with_ties
 from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles, readings_of_display
@@ -207,6 +208,19 @@ class Evidence:
         metered = self.reference_display[self.reference.metered]
         self._palette = None if self.pairs else shared.palette(metered)
 
+    def with_skin_first(self, notes: list[str]) -> Evidence:
+        """The same with its pairs of skin weighing as much as all others together."""
+        skin = is_skin(self.pairs.reference) if self.pairs else np.zeros(0, bool)
+        if self.pairs is None or skin.sum() < LEAST_SKIN:
+            notes.append("hardly any skin was found in both pictures, so it could not come first")
+            return self
+        notes.append(f"skin comes first: {int(skin.sum())} points of it weigh as much as all others")
+        weight = self.pairs.weight.copy()
+        weight[skin] *= weight[~skin].sum() / weight[skin].sum()
+        first = copy(self)
+        first.pairs = replace(self.pairs, weight=weight)
+        return first
+
     @property
     def overlies(self) -> bool:
         """Whether one view lies over the other, so that a surface is lit and seen alike in both."""
@@ -254,7 +268,8 @@ def match(
         shot_recorded : float array (H, W, 3), the shot's code values, 0..1
     start : the shot's balance now; distances before are measured under it
     strength : 0..1, the part of the way from `start` to the answer
-    what : which parts of the look are matched; the others stay as they are
+    what : which parts of the look are matched; the others stay as they are. ``skin`` beside them
+        puts skin first
     extended : whether to go on, where the ten numbers end, with a matrix and curves
     start_extended : the extended part in force now, which the answer replaces
 
@@ -272,6 +287,9 @@ def match(
     if not 0 <= strength <= 1:
         raise ValueError("strength must lie between 0 and 100 %")
     notes: list[str] = []
+    whole = evidence
+    if "skin" in what:
+        evidence = evidence.with_skin_first(notes)
     if evidence.pairs is not None:
         basis = "points" if len(evidence.tones) else "ties"
         numbers, sureness = _fit_to_pairs(evidence, evidence.pairs, start)
@@ -289,28 +307,29 @@ def match(
             f"alone, at no more than {100 * UNSURE_STRENGTH:.0f} % strength"
         )
     before = evidence.distance(start)
-    shown_before = evidence.distance(start, start_extended) if start_extended else before
     reached = [evidence.distance(candidate) for candidate in candidates]
     numbers = candidates[int(np.argmin(reached))]
     if min(reached) >= before:
         numbers = start
         if min(reached) < before + AS_NEAR:
-            notes.append("the shot lies as near to the reference as it comes already; nothing was changed")
+            notes.append(
+                "ten numbers bring the shot no nearer to the reference than it lies; nothing was changed in them"
+            )
         else:
             basis, sureness = "none", min(sureness, 0.3)
             notes.append("no correction brings the shot nearer to the reference; nothing was changed")
     part = _extension(evidence, numbers, what, notes) if extended else None
     numbers = blend(start, parts_of(start, numbers, what), strength)
     chain = [numbers] if part is None else [numbers, part := part.at_strength(strength)]
-    aims = evidence.reference_readings()
-    left = aims - evidence.readings(*chain)
-    notes.extend(_clipping_notes(evidence.shot, aims))
+    aims = whole.reference_readings()
+    left = aims - whole.readings(*chain)
+    notes.extend(_clipping_notes(whole.shot, aims))
     return Match(
         numbers,
         part,
-        shown_before,
-        evidence.distance(*chain),
-        evidence.residuals(*chain),
+        whole.distance(start, *([start_extended] if start_extended else [])),
+        whole.distance(*chain),
+        whole.residuals(*chain),
         left,
         sureness,
         basis,
@@ -322,7 +341,7 @@ def match(
 
 def _extension(evidence: Evidence, numbers: TenNumbers, what: Collection[Part], notes: list[str]) -> Extended | None:
     """The extended part after `numbers`, with a note of what it gains, or why there is none."""
-    if set(what) != set(PARTS):
+    if not set(what) >= set(PARTS):
         notes.append("the extended part needs levels, cast and saturation matched together; left out")
         return None
     if evidence.pairs is None or not evidence.overlies:

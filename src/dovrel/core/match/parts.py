@@ -1,4 +1,4 @@
-"""Which parts of a look are matched: levels, cast, saturation."""
+"""Which parts of a look are matched: levels, cast, saturation; and whether skin comes first."""
 
 from __future__ import annotations
 
@@ -10,8 +10,9 @@ import numpy as np
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.match.fit import to_numbers, to_vector
 
-Part = Literal["levels", "cast", "saturation"]
+Part = Literal["levels", "cast", "saturation", "skin"]
 PARTS: tuple[Part, ...] = ("levels", "cast", "saturation")
+"""All of a look. Beside them, ``skin`` asks that skin be matched before all else."""
 
 
 def parts_of(start: TenNumbers, answer: TenNumbers, what: Collection[Part] = PARTS) -> TenNumbers:
@@ -25,9 +26,9 @@ def parts_of(start: TenNumbers, answer: TenNumbers, what: Collection[Part] = PAR
     ValueError
         If nothing is named, or something that is no part.
     """
-    if not what or not set(what) <= set(PARTS):
+    if not set(what) & set(PARTS) or not set(what) <= {*PARTS, "skin"}:
         raise ValueError(f"choose what to match among {', '.join(PARTS)}")
-    if set(what) == set(PARTS):
+    if set(what) >= set(PARTS):
         return answer
     moved = to_vector(answer) - to_vector(start)
     taken = np.zeros(10)

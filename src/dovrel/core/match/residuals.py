@@ -56,7 +56,7 @@ def of_pairs(pairs: Pairs, shown: np.ndarray) -> Residuals:
     """Residuals over pairs, of which the shot's colours are shown as `shown` (n, 3), display."""
     rank = _rank(luma(pairs.reference), pairs.weight)
     zones = [_apart(shown, pairs.reference, pairs.weight * inside) for inside in _zones(rank)]
-    skin = _is_skin(pairs.reference)
+    skin = is_skin(pairs.reference)
     found = _apart(shown, pairs.reference, pairs.weight * skin) if skin.sum() >= LEAST_SKIN else None
     return Residuals(*zones, skin=found)
 
@@ -69,7 +69,7 @@ def of_pictures(shown: np.ndarray, reference: np.ndarray) -> Residuals:
     sides = [(image, list(_zones(_rank(luma(image), np.ones(len(image)))))) for image in (shown, reference)]
     means = [[image[inside].mean(axis=0) for inside in zones] for image, zones in sides]
     zones = [_difference(here, there) for here, there in zip(*means, strict=True)]
-    skins = [image[_is_skin(image)] for image, _ in sides]
+    skins = [image[is_skin(image)] for image, _ in sides]
     enough = all(len(skin) * 1000 >= LEAST_SKIN * len(image) for skin, (image, _) in zip(skins, sides, strict=True))
     return Residuals(*zones, skin=_difference(*(skin.mean(axis=0) for skin in skins)) if enough else None)
 
@@ -88,7 +88,8 @@ def _zones(rank: np.ndarray) -> Iterator[np.ndarray]:
         yield (rank >= low) & (rank <= high)
 
 
-def _is_skin(display: np.ndarray) -> np.ndarray:
+def is_skin(display: np.ndarray) -> np.ndarray:
+    """Which display values (n, 3) look like skin: bool (n,)."""
     return familiar.find(codes.encode_display(display).T, "skin").astype(bool)
 
 

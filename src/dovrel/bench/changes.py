@@ -1,0 +1,55 @@
+"""Known changes of a recorded picture, as cameras, light and recording make them: their answer stays the same."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+import simplejpeg
+
+from dovrel.core.colour.working import STOP, from_linear, to_linear
+from dovrel.core.measure import codes
+from dovrel.media.picture import Picture
+
+HIGHEST = 0.72
+"""The working level at which a recording that is clipped ends, some five stops above mid grey."""
+
+
+def _recorded(working: np.ndarray, highest: float = 1.0) -> Picture:
+    """A picture of working values, recorded in the working space's own code up to a highest value."""
+    code = (np.clip(working / highest, 0, 1) * 65535 + 0.5).astype(np.uint16)
+    return Picture(code, codes.pack(np.minimum(working, highest).astype(np.float32)))
+
+
+def little_red(picture: Picture) -> Picture:
+    """Through glass that lets an eighth of the red pass."""
+    linear = to_linear(picture.working) * np.array([0.125, 0.9, 0.8])
+    return _recorded(from_linear(linear))
+
+
+def clipped(picture: Picture) -> Picture:
+    """Two and a half stops more light than the recording holds."""
+    return _recorded(picture.working + np.float32(2.5 * STOP), HIGHEST)
+
+
+def noisy(picture: Picture) -> Picture:
+    """A stop and a half under, with noise of 1.5 % of the code range, compressed hard in eight bits."""
+    random = np.random.default_rng(7)
+    dark = picture.working - np.float32(1.5 * STOP)
+    eight_bits = np.clip(dark + random.normal(0, 0.015, dark.shape), 0, 1) * 255
+    compressed = simplejpeg.encode_jpeg(np.ascontiguousarray(np.round(eight_bits), np.uint8), 60)
+    return _recorded(simplejpeg.decode_jpeg(compressed).astype(np.float32) / np.float32(255))
+
+
+def lamp_lit(picture: Picture) -> Picture:
+    """Under lamps with the camera set to daylight, and a camera that bends its tones."""
+    linear = to_linear(picture.working) * np.array([1.35, 0.95, 0.45])
+    return _recorded(0.413 + 1.15 * (from_linear(linear) - 0.413))
+
+
+CHANGES: dict[str, Callable[[Picture], Picture]] = {
+    "little red": little_red,
+    "clipped": clipped,
+    "noise, compression": noisy,
+    "lamp-lit": lamp_lit,
+}
