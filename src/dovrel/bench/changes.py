@@ -11,8 +11,8 @@ from dovrel.core.colour.working import STOP, from_linear, to_linear
 from dovrel.core.measure import codes
 from dovrel.media.picture import Picture
 
-HIGHEST = 0.72
-"""The working level at which a recording that is clipped ends, some five stops above mid grey."""
+HIGHEST = 0.65
+"""The working level at which a recording that is clipped ends, some four stops above mid grey."""
 
 
 def _recorded(working: np.ndarray, highest: float = 1.0) -> Picture:
