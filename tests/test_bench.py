@@ -73,4 +73,4 @@ def test_changes_do_what_they_are_called(demo_frame):
     assert np.mean(clipped.flags & RECORDED_HIGH != 0) > 0.02 + np.mean(before.flags & RECORDED_HIGH != 0)
     noisy = changes.CHANGES["noise, compression"](before)
     rough = [np.abs(np.diff(p.working, axis=1)).mean() for p in (before, noisy)]
-    assert rough[1] > rough[0] + 0.004
+    assert rough[1] > 1.2 * rough[0]

@@ -60,6 +60,28 @@ export function BalanceSheet({
   );
 }
 
+function Tick({
+  id,
+  label,
+  checked,
+  onChange,
+}: {
+  id: string;
+  label: string;
+  checked: boolean;
+  onChange: (checked: boolean) => void;
+}) {
+  return (
+    <Form.Check
+      className="mt-2"
+      id={id}
+      label={label}
+      checked={checked}
+      onChange={(event) => onChange(event.target.checked)}
+    />
+  );
+}
+
 /** How strongly to match, and what of the look; by ties alone where there are some. */
 export function MatchSheet({
   shot,
@@ -121,27 +143,24 @@ export function MatchSheet({
               />
             ))}
           </div>
-          <Form.Check
-            className="mt-2"
+          <Tick
             id="match-skin"
             label="skin first: it weighs as much as everything else"
             checked={skin}
-            onChange={(event) => setSkin(event.target.checked)}
+            onChange={setSkin}
           />
-          <Form.Check
-            className="mt-2"
+          <Tick
             id="match-extended"
             label="go on with a matrix and curves: the extended part, which CDLs do not carry"
             checked={further}
-            onChange={(event) => setFurther(event.target.checked)}
+            onChange={setFurther}
           />
           {ties > 0 && (
-            <Form.Check
-              className="mt-2"
+            <Tick
               id="match-ties"
               label={`by the ${ties === 1 ? "tie" : `${ties} ties`} alone`}
               checked={alone}
-              onChange={(event) => setAlone(event.target.checked)}
+              onChange={setAlone}
             />
           )}
         </Modal.Body>

@@ -87,7 +87,9 @@ NOTHING = Extended()
 
 @lru_cache(64)
 def _offset(offsets: Offsets) -> PchipInterpolator:
-    return PchipInterpolator(KNOTS, offsets)
+    # Where a curve turns or hardly moves, SciPy divides by its slopes before it leaves them out.
+    with np.errstate(divide="ignore", over="ignore", invalid="ignore"):
+        return PchipInterpolator(KNOTS, offsets)
 
 
 def along_curve(working: np.ndarray, offsets: Offsets) -> np.ndarray:

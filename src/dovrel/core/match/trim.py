@@ -10,7 +10,7 @@ from dovrel.core.colour import controls
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers, Triple
 from dovrel.core.colour.working import MID_GREY, STOP
 from dovrel.core.match import correspond
-from dovrel.core.match.match import Evidence
+from dovrel.core.match.evidence import Evidence
 
 ROUNDS = 12
 STOPS_A_UNIT = 1 / STOP
