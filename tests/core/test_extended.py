@@ -11,11 +11,14 @@ from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.chain import apply_in_order
 from dovrel.core.colour.extended import KNOTS, NOTHING, Extended, along_curve, apply
 from dovrel.core.correct.levels import Levels, ShotBalance, combined
+from dovrel.core.correct.solve import solve, take_sample
 from dovrel.core.match import Evidence, match
 from dovrel.core.match.extend import extend, fit_extended
 from dovrel.core.match.fit import Pairs, differences
+from dovrel.core.measure import codes, lattice
 from dovrel.core.measure.difference import display_difference
-from dovrel.core.measure.frame import display_of
+from dovrel.core.measure.frame import develop, display_of
+from dovrel.core.measure.readings import readings_of_display
 
 CAMERA = Extended(
     ((0.92, 0.10, -0.02), (0.05, 0.90, 0.05), (-0.03, -0.08, 1.11)),
@@ -203,3 +206,27 @@ def test_it_is_left_out_where_only_a_part_of_the_look_is_matched(demo_frame, tab
     result = match(Evidence(frame.working, other, frame.recorded, table), what=["levels"], extended=True)
     assert result.extended is None
     assert "extended part needs" in " ".join(result.notes)
+
+
+@pytest.mark.parametrize("located", [True, False])
+def test_every_way_of_developing_carries_it(demo_frame, table, located):
+    """A frame in its lattice, as under the hand, and through a whole lattice, as when played."""
+    picture = demo_frame("12C-2", 0, 960)
+    chain = [TenNumbers(offset=(0.03, 0.0, -0.05)), CAMERA]
+    display = develop(picture.packed, chain, table, lattice.locate(picture.packed) if located else None)
+    shown = codes.decode_display(display).transpose(1, 2, 0)
+    exact = display_of(apply_in_order(picture.working, chain).astype(np.float32), [], table)
+    difference = display_difference(shown, exact)
+    assert difference.mean() < 0.1
+    assert np.percentile(difference, 99) < 0.5
+
+
+def test_readings_are_solved_for_under_it(demo_frame, table):
+    """A part in force after the balance is seen by the solver: what it meets is met on the screen."""
+    sample = take_sample(demo_frame("12A-1").working.reshape(-1, 3)).astype(np.float32)
+    start = readings_of_display(display_of(sample, [CAMERA], table))
+    aims = start + np.array([0.5, 2.0, 1.0, 0.3, 1.0, -1.5, 0.2, -1.0, -2.0, 0.5])
+    solution = solve(sample, IDENTITY, aims, table, after=[CAMERA])
+    reached = readings_of_display(display_of(sample, [solution.numbers, CAMERA], table))
+    assert solution.missed == ()
+    assert np.abs(reached - aims).max() <= 0.25

@@ -15,7 +15,7 @@ from pydantic import BaseModel, Field
 from dovrel.core.colour import controls, tables
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.chain import apply_in_order
-from dovrel.core.correct.levels import Level, Levels
+from dovrel.core.correct.levels import Level, Levels, ShotBalance
 from dovrel.core.correct.solve import Solution, solve, take_sample
 from dovrel.core.match.ties import compare
 from dovrel.core.measure import codes, counting, familiar, lattice, limits, marking
@@ -174,10 +174,7 @@ class Desk:
             solution = self._solve(request, picture.packed, mask, others.replaced(request.level, numbers), source)
             numbers = solution.numbers
             missed = [asdict(one) for one in solution.missed]
-        shown = others.replaced(request.level, numbers)
-        if request.before:
-            shown = others.replaced(request.level, IDENTITY)
-            shown = replace(shown, extended=None) if request.level == "shot" else shown
+        shown = _untouched(others, request.level) if request.before else others.replaced(request.level, numbers)
         display = develop(picture.packed, shown.in_order, table, self._locate(request, picture))
         brushes = [one.brush() for one in request.brushes]
         inside = brushed(display, brushes, mask) if brushes else None
@@ -333,6 +330,11 @@ class Desk:
         levels = request.levels.levels().replaced(request.level, TenNumbers.from_array(request.numbers))
         named = name_point(picture.packed, request.x, request.y, levels.in_order, tables.output_table(source.output))
         return json.dumps({"kind": "point", "number": request.number, **named})
+
+
+def _untouched(levels: Levels, level: Level) -> Levels:
+    """The same without what a level does; a shot's balance goes with its extended part."""
+    return levels.with_balance(ShotBalance()) if level == "shot" else levels.replaced(level, IDENTITY)
 
 
 def turned(numbers: TenNumbers, turn: Turn, pivot: float) -> TenNumbers:

@@ -1,0 +1,285 @@
+"""Versions, operations and migrations on a real PostgreSQL, against a plain model of what they promise."""
+
+import json
+import shutil
+import tempfile
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import pytest
+from alembic import command
+from alembic.autogenerate import compare_metadata
+from alembic.config import Config
+from alembic.runtime.migration import MigrationContext
+from hypothesis import settings
+from hypothesis import strategies as st
+from hypothesis.stateful import (
+    RuleBasedStateMachine,
+    initialize,
+    invariant,
+    precondition,
+    rule,
+    run_state_machine_as_test,
+)
+from sqlalchemy import create_engine, delete, select, text
+
+import dovrel.store
+from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.colour.extended import Extended
+from dovrel.core.correct.levels import ShotBalance
+from dovrel.store import corrections, operations
+from dovrel.store.cluster import Cluster
+from dovrel.store.database import engine_for, migrate, sessions
+from dovrel.store.models import Base, Camera, Operation, OperationItem, Production, Shot, Version
+
+PART = Extended(((0.9, 0.1, 0.0), (0.0, 1.0, 0.0), (0.0, -0.1, 1.1)))
+
+
+@pytest.fixture(scope="module")
+def url():
+    folder = Path(tempfile.mkdtemp(prefix="dovrel-store-"))
+    folder.chmod(0o755)
+    cluster = Cluster(folder / "postgres")
+    yield cluster.start()
+    cluster.stop()
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+@pytest.fixture(scope="module")
+def factory(url):
+    migrate(url)
+    engine = engine_for(url)
+    yield sessions(engine)
+    engine.dispose()
+
+
+def configured(url: str) -> Config:
+    config = Config()
+    config.set_main_option("script_location", str(Path(dovrel.store.__file__).parent / "migrations"))
+    address = url.replace("postgresql://", "postgresql+psycopg://", 1)
+    config.set_main_option("sqlalchemy.url", address.replace("%", "%%"))
+    return config
+
+
+@pytest.fixture
+def other(url):
+    """A second database in the same cluster, empty."""
+    admin = create_engine(url.replace("postgresql://", "postgresql+psycopg://", 1), isolation_level="AUTOCOMMIT")
+    with admin.connect() as connection:
+        connection.execute(text("DROP DATABASE IF EXISTS other WITH (FORCE)"))
+        connection.execute(text("CREATE DATABASE other"))
+    admin.dispose()
+    return url.rsplit("/", 1)[0] + "/other"
+
+
+def test_migrations_make_what_the_models_say(other):
+    migrate(other)
+    engine = engine_for(other)
+    with engine.connect() as connection:
+        differences = compare_metadata(MigrationContext.configure(connection), Base.metadata)
+    engine.dispose()
+    assert differences == []
+
+
+def test_migrations_go_down_and_up_again(other):
+    migrate(other)
+    command.downgrade(configured(other), "base")
+    engine = engine_for(other)
+    with engine.connect() as connection:
+        left = connection.execute(text("SELECT tablename FROM pg_tables WHERE schemaname = 'public'")).scalars().all()
+    assert left == ["alembic_version"]
+    migrate(other)
+    with engine.connect() as connection:
+        assert compare_metadata(MigrationContext.configure(connection), Base.metadata) == []
+    engine.dispose()
+
+
+def test_versions_of_an_older_day_are_whole_in_the_newest_form(other):
+    """A day kept before there were extended parts opens with none of them, and all else as it was."""
+    command.upgrade(configured(other), "0003")
+    engine = engine_for(other)
+    numbers = "[1.1, 1.0, 0.9, 0.01, 0.0, -0.01, 1.0, 1.0, 1.0, 1.2]"
+    with engine.begin() as connection:
+        connection.execute(text("INSERT INTO production (name, day, output, percentiles) "
+                                "VALUES ('Quire Lane', '', 'rec709', '[1, 50, 99]')"))  # fmt: skip
+        connection.execute(text("INSERT INTO camera (production_id, letter, name, encoding) "
+                                "VALUES (1, 'A', '', 'rec709')"))  # fmt: skip
+        connection.execute(text("INSERT INTO shot (production_id, camera_id, name, path, checksum, clip, fault, "
+                                "progress, state, measured, drift, proxy) VALUES (1, 1, '12A-1', '/a.mov', '', '{}', "
+                                "'', 'ready', 'matched', '{}', '[]', '')"))  # fmt: skip
+        connection.execute(text("INSERT INTO version (shot_id, numbers, change, state, distance, made_at) "
+                                f"VALUES (1, '{numbers}', 'match', 'matched', 2.5, now())"))  # fmt: skip
+        connection.execute(text("UPDATE shot SET version_id = 1"))
+    migrate(other)
+    with sessions(engine)() as session:
+        shot = session.get_one(Shot, 1)
+        balance = corrections.balance_of(shot)
+        assert balance == ShotBalance(TenNumbers.from_array(json.loads(numbers)), None)
+        assert shot.version is not None
+        assert shot.version.distance == 2.5
+        assert shot.version.report is None
+    engine.dispose()
+
+
+def test_an_extended_part_is_kept_with_its_switch(factory):
+    with factory.begin() as session:
+        shot = a_shot(session, "kept")
+        for on in (True, False):
+            balance = ShotBalance(TenNumbers(saturation=1.1), PART, on)
+            corrections.save(session, shot, balance, "match", base=shot.version_id)
+            session.flush()
+            session.expire(shot)
+            assert corrections.balance_of(shot) == balance
+            assert corrections.levels_of(shot).extended == (PART if on else None)
+        corrections.undo(session, shot)
+        assert corrections.levels_of(shot).extended == PART
+
+
+def test_a_save_from_an_old_version_is_refused(factory):
+    with factory.begin() as session:
+        shot = a_shot(session, "overtaken")
+        first = corrections.save(session, shot, ShotBalance(), "first", base=None)
+        corrections.save(session, shot, ShotBalance(TenNumbers(saturation=1.2)), "second", base=first.id)
+        with pytest.raises(corrections.Overtaken, match="changed in another window"):
+            corrections.save(session, shot, ShotBalance(), "late", base=first.id)
+
+
+def a_shot(session, name: str) -> Shot:
+    production = session.scalars(select(Production)).first()
+    if production is None:
+        production = Production(name="Quire Lane")
+        session.add(production)
+        session.flush()
+        session.add(Camera(production_id=production.id, letter="A"))
+        session.flush()
+    camera = production.cameras[0]
+    path = f"/{name}.{session.execute(text('SELECT count(*) FROM shot')).scalar_one()}.mov"
+    shot = Shot(production_id=production.id, camera_id=camera.id, name=name, path=path, progress="ready")
+    session.add(shot)
+    session.flush()
+    return shot
+
+
+@dataclass
+class Told:
+    """What the model knows of one shot: its versions in order of making, and the one in force."""
+
+    saturations: list[float] = field(default_factory=list)
+    parents: list[int | None] = field(default_factory=list)
+    current: int | None = None
+
+    def save(self, saturation: float) -> None:
+        self.parents.append(self.current)
+        self.saturations.append(saturation)
+        self.current = len(self.parents) - 1
+
+    def undo(self) -> None:
+        if self.current is not None:
+            self.current = self.parents[self.current]
+
+    def redo(self) -> None:
+        children = [n for n, parent in enumerate(self.parents) if parent == self.current]
+        if children:
+            self.current = children[-1]
+
+    @property
+    def saturation(self) -> float:
+        return 1.0 if self.current is None else self.saturations[self.current]
+
+
+@dataclass
+class Done:
+    """An operation of the model: for each shot, the version before and after."""
+
+    items: dict[int, tuple[int | None, int]]
+    undone: bool = False
+
+
+saturation = st.floats(0.5, 1.5).map(lambda value: round(value, 3))
+
+
+class History(RuleBasedStateMachine):
+    """Hands and batches at work on three shots, undone and done again in any order."""
+
+    factory = None
+
+    @initialize()
+    def begin(self):
+        with self.factory.begin() as session:
+            session.execute(delete(OperationItem))
+            session.execute(delete(Operation))
+            self.shots = [a_shot(session, f"12A-{n}").id for n in range(3)]
+        self.told = [Told() for _ in self.shots]
+        self.done: list[Done] = []
+
+    def _save(self, session, place: int, value: float) -> Version:
+        shot = corrections.locked(session, self.shots[place])
+        balance = ShotBalance(TenNumbers(saturation=value))
+        self.told[place].save(value)
+        return corrections.save(session, shot, balance, "by hand", base=shot.version_id)
+
+    @rule(place=st.integers(0, 2), value=saturation)
+    def change_by_hand(self, place, value):
+        with self.factory.begin() as session:
+            self._save(session, place, value)
+
+    @rule(place=st.integers(0, 2), back=st.booleans())
+    def walk(self, place, back):
+        with self.factory.begin() as session:
+            shot = corrections.locked(session, self.shots[place])
+            (corrections.undo if back else corrections.redo)(session, shot)
+        (self.told[place].undo if back else self.told[place].redo)()
+
+    @rule(places=st.sets(st.integers(0, 2), min_size=1), value=saturation)
+    def change_many(self, places, value):
+        items = {}
+        with self.factory.begin() as session:
+            operation = operations.begin(session, session.scalars(select(Production)).one(), "copy", "copy")
+            for place in sorted(places):
+                shot = corrections.locked(session, self.shots[place])
+                before, base = self.told[place].current, shot.version_id
+                version = self._save(session, place, value)
+                operations.record(session, operation.id, shot, {"version_id": base}, {"version_id": version.id})
+                items[place] = (before, self.told[place].current)
+        self.done.append(Done(items))
+
+    def _newest(self, *, undone: bool) -> Done | None:
+        if not undone:
+            return next((one for one in reversed(self.done) if not one.undone), None)
+        last = max((n for n, one in enumerate(self.done) if not one.undone), default=-1)
+        return next((one for one in self.done[last + 1 :] if one.undone), None)
+
+    @precondition(lambda self: self.done)
+    @rule(back=st.booleans())
+    def turn(self, back):
+        expected = self._newest(undone=not back)
+        with self.factory.begin() as session:
+            operation = operations.newest(session, undone=not back)
+            assert (operation is None) == (expected is None)
+            if operation is None or expected is None:
+                return
+            left = operations.turn(session, operation, back=back)
+        kept = []
+        for place, (before, after) in expected.items.items():
+            now, wanted = (after, before) if back else (before, after)
+            if self.told[place].current == now:
+                self.told[place].current = wanted
+            else:
+                kept.append(f"12A-{place}")
+        expected.undone = back
+        assert sorted(left) == kept
+
+    @invariant()
+    def every_shot_is_as_told(self):
+        if not hasattr(self, "shots"):
+            return
+        with self.factory() as session:
+            for place, number in enumerate(self.shots):
+                shot = session.get_one(Shot, number)
+                assert corrections.balance_of(shot).numbers.saturation == self.told[place].saturation
+                assert len(corrections.versions(session, shot)) == len(self.told[place].parents)
+
+
+def test_histories_are_as_told(factory):
+    History.factory = factory
+    run_state_machine_as_test(History, settings=settings(max_examples=25, stateful_step_count=25, deadline=None))
