@@ -1,6 +1,10 @@
 """Debian's Chromium, driven as a user would."""
 
 import pytest
+from playwright.sync_api import expect
+
+# A machine that is busy with other things is slow, not wrong.
+expect.set_options(timeout=20_000)
 
 
 @pytest.fixture(scope="session")

@@ -41,7 +41,7 @@ def picture_mean(page: Page) -> list[float]:
     )
 
 
-def until(page: Page, holds: Callable[[], bool], seconds: float = 10) -> None:
+def until(page: Page, holds: Callable[[], bool], seconds: float = 30) -> None:
     """Wait for the page to come to something that no single element says."""
     for _ in range(int(seconds * 10)):
         if holds():
@@ -182,18 +182,16 @@ def test_balance_reference_match_by_keys(desk, shot_named):
 
 def test_before_and_after(desk):
     page = desk("12B-3")
+    recorded = picture_mean(page)
     page.keyboard.press("b")
-    expect(page.get_by_test_id("status")).to_have_text("all saved")
-    page.wait_for_timeout(2500)
+    until(page, lambda: picture_mean(page)[1] < recorded[1] - 10)
+    settled(page)
     after = picture_mean(page)
     page.keyboard.press("x")
     expect(page.locator(".tag.left")).to_have_text("before")
-    page.wait_for_timeout(800)
-    before = picture_mean(page)
-    assert before[1] > after[1] + 10
+    until(page, lambda: picture_mean(page)[1] > after[1] + 10)
     page.keyboard.press("x")
-    page.wait_for_timeout(800)
-    assert picture_mean(page) == pytest.approx(after, abs=1)
+    until(page, lambda: picture_mean(page) == pytest.approx(after, abs=1))
 
 
 def test_a_box_is_metered_and_the_point_is_named(desk):
