@@ -412,9 +412,9 @@ def test_a_match_within_meters_is_by_what_they_hold(api, shot_named):
     right = {"kind": "box", "points": [[0.75, 0.0], [1.0, 1.0]]}
     order = {"frame": 12, "base": shot["version_id"]}
     whole = api.post(f"/shots/{shot['id']}/match", json=order).json()
-    order = {"frame": 12, "base": whole["shot"]["version_id"], "meter": left, "reference_meter": right}
+    order = {"frame": 12, "base": whole["version_id"], "meter": left, "reference_meter": right}
     apart = api.post(f"/shots/{shot['id']}/match", json=order).json()
-    assert whole["correspondences"] > apart["correspondences"]
+    assert whole["report"]["correspondences"] > apart["report"]["correspondences"]
     for _ in range(2):
         api.post(f"/shots/{shot['id']}/undo")
     refused = api.post(
