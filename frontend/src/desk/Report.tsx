@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Modal, Table } from "react-bootstrap";
 import type { ReportOfMatch, Shot } from "../shared/api";
+import { TOLERANCE } from "../shared/compare";
 import { distanceText, signed } from "../shared/marks";
 import { useDesk } from "./store";
 
@@ -51,7 +52,7 @@ function ReportSheet({ shot, report, onHide }: { shot: Shot; report: ReportOfMat
         <p>
           Distance {report.before.toFixed(1)} before, <b>{distanceText(shot.distance)}</b> now; up to{" "}
           {report.tolerance.toFixed(0)} is within tolerance
-          {report.tolerance > 4 ? " from another angle, which by itself makes colours differ" : ""}. Sureness{" "}
+          {report.tolerance > TOLERANCE ? " from another angle, which by itself makes colours differ" : ""}. Sureness{" "}
           {(100 * report.sureness).toFixed(0)} %.
         </p>
         <Table size="sm">
