@@ -52,8 +52,8 @@ function ReportSheet({ shot, report, onHide }: { shot: Shot; report: ReportOfMat
         <p>
           Distance {report.before.toFixed(1)} before, <b>{distanceText(shot.distance)}</b> now; up to{" "}
           {report.tolerance.toFixed(0)} is within tolerance
-          {report.tolerance > TOLERANCE ? " from another angle, which by itself makes colours differ" : ""}. Sureness{" "}
-          {(100 * report.sureness).toFixed(0)} %.
+          {report.tolerance > TOLERANCE ? " from another angle, which by itself makes colours differ" : ""}.
+          Sureness {(100 * report.sureness).toFixed(0)} %.
         </p>
         <Table size="sm">
           <thead>
