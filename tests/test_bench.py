@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from dovrel.bench import balancing, changes, day, matching
+from dovrel.bench import balancing, changes, day, matching, solving
 from dovrel.core.balance.propose import usable_pixels
 from dovrel.core.colour.working import STOP, to_linear
 from dovrel.core.measure.limits import RECORDED_HIGH
@@ -74,3 +74,22 @@ def test_changes_do_what_they_are_called(demo_frame):
     noisy = changes.CHANGES["noise, compression"](before)
     rough = [np.abs(np.diff(p.working, axis=1)).mean() for p in (before, noisy)]
     assert rough[1] > 1.2 * rough[0]
+
+
+def test_a_drawn_change_is_that_of_its_seed_and_shot(demo_frame):
+    before = demo_frame("12A-1", 0, 320)
+    first, again = (changes.drawn(3, "12A-1")(before) for _ in range(2))
+    assert np.array_equal(first.packed, again.packed)
+    for seed, shot in ((4, "12A-1"), (3, "12A-2")):
+        other = changes.drawn(seed, shot)(before)
+        assert np.abs(other.working - first.working).mean() > 0.01
+        assert usable_pixels(other.recorded).mean() > 0.5
+
+
+def test_problems_are_met_within_the_tolerance_or_listed():
+    results = [solving.SolveResult("one", "12A-1", left, seconds) for left, seconds in ((0.1, 0.02), (0.3, 0.04))]
+    results.append(solving.SolveResult("another", "12A-1", 0.2, 0.01))
+    one, another = solving.summary(results)["sets"]
+    assert (one["met"], one["problems"], [m["left"] for m in one["missed"]]) == (1, 2, [0.3])
+    assert (one["median_ms"], one["longest_ms"]) == (pytest.approx(30), pytest.approx(40))
+    assert (another["met"], another["missed"]) == (1, [])

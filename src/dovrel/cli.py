@@ -158,13 +158,18 @@ def bench_match(
     pictures: Annotated[Path | None, typer.Option(help="Write reference, shot, match, truth side by side.")] = None,
     wide: Annotated[bool, typer.Option(help="Every other view of the family as reference.")] = False,
     changed: Annotated[bool, typer.Option(help="Known changes made to every shot first.")] = False,
+    drawn: Annotated[int | None, typer.Option(help="A change drawn by this seed made to every shot first.")] = None,
     extended: Annotated[bool, typer.Option(help="With the extended part.")] = False,
+    balanced: Annotated[bool, typer.Option(help="Balance the references first, as on the Desk.")] = False,
     as_json: JsonOption = False,
 ) -> None:
     """Matches of the demo beside four published transfer methods, against the true answers."""
     from dovrel.bench import matching
 
-    results = matching.run(ROOT / "benchmarks" / "truth", pictures, wide=wide, changed=changed, extended=extended)
+    truth = ROOT / "benchmarks" / "truth"
+    results = matching.run(
+        truth, pictures, wide=wide, changed=changed, drawn=drawn, extended=extended, balanced=balanced
+    )
     if as_json:
         print(json.dumps(matching.summary(results), indent=1))
     else:
@@ -181,6 +186,22 @@ def bench_balance(as_json: JsonOption = False) -> None:
         print(json.dumps(balancing.summary(results), indent=1))
     else:
         balancing.print_table(console, results)
+
+
+@bench.command("solve")
+def bench_solve(
+    problems: Annotated[int, typer.Option(min=1, help="A frame and spread.")] = 20,
+    seed: Annotated[int, typer.Option(help="Which problems are drawn.")] = 1,
+    as_json: JsonOption = False,
+) -> None:
+    """Random reachable problems on the demo's frames: how many are met, and how long each takes."""
+    from dovrel.bench import solving
+
+    results = solving.run(problems, seed)
+    if as_json:
+        print(json.dumps(solving.summary(results), indent=1))
+    else:
+        solving.print_table(console, results)
 
 
 @bench.command("day")

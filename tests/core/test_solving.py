@@ -3,29 +3,18 @@
 import numpy as np
 import pytest
 
+from dovrel.bench import solving
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.correct.solve import TOLERANCE, solve, take_sample
 from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import readings_of_display
 from dovrel.core.measure.sampled import Sample
 
-FRAMES = ("12A-1", "12C-2", "12B-3", "14A-1", "21C-1", "22A-1", "23A-1", "12C-4")
 PROBLEMS_A_FRAME = 26
+SPREAD = solving.SPREADS["as the tests hold them"]
 
 
-def a_correction(rng: np.random.Generator) -> TenNumbers:
-    """Slopes and powers within some ±25 %, offsets within some third of a stop, any saturation."""
-    return TenNumbers.from_array(
-        np.r_[
-            np.exp(rng.normal(0, 0.08, 3)),
-            rng.normal(0, 0.016, 3),
-            np.exp(rng.normal(0, 0.08, 3)),
-            rng.uniform(0.5, 1.6),
-        ]
-    )
-
-
-@pytest.mark.parametrize("name", FRAMES)
+@pytest.mark.parametrize("name", solving.FRAMES)
 def test_random_reachable_problems_all_converge(demo_frame, table, name):
     """Aims are readings under a known correction; every other search starts from another one."""
     pixels = take_sample(demo_frame(name).working)
@@ -33,8 +22,8 @@ def test_random_reachable_problems_all_converge(demo_frame, table, name):
     rng = np.random.default_rng([7, *map(ord, name)])
     worst = []
     for number in range(PROBLEMS_A_FRAME):
-        aims = sample.readings([a_correction(rng)])
-        start = a_correction(rng) if number % 2 else IDENTITY
+        aims = sample.readings([solving.a_correction(rng, SPREAD)])
+        start = solving.a_correction(rng, SPREAD) if number % 2 else IDENTITY
         solution = solve(pixels, start, aims, table)
         off = np.abs(sample.readings([solution.numbers]) - aims).max()
         worst.append(off)
@@ -43,7 +32,7 @@ def test_random_reachable_problems_all_converge(demo_frame, table, name):
 
 
 def test_a_samples_readings_are_those_of_sorting(demo_frame, table):
-    for name in FRAMES:
+    for name in solving.FRAMES:
         pixels = take_sample(demo_frame(name).working)
         numbers = TenNumbers((1.1, 0.9, 1.0), (0.01, 0.0, -0.02), (1.0, 1.1, 0.95), 1.2)
         expected = readings_of_display(display_of(pixels, [numbers], table))
@@ -87,3 +76,34 @@ def test_weights_say_which_aims_matter(demo_frame, table):
     solution = solve(pixels, IDENTITY, aims, table, weights=weights)
     assert np.abs(solution.readings - aims)[:9].max() <= TOLERANCE
     assert solution.missed == ()
+
+
+def test_a_power_beyond_the_usual_is_found_where_no_other_does(demo_frame, table):
+    """A lamp-lit night of another camera: its blue lows lie so low that only a strong bend comes near."""
+    aims = Sample(take_sample(demo_frame("14A-1", 12, 960).working), table).readings([IDENTITY])
+    pixels = take_sample(demo_frame("14C-1", 12, 960).working)
+    solution = solve(pixels, IDENTITY, aims, table)
+    assert solution.numbers.power[2] > 2.5
+    assert np.abs(solution.readings - aims).max() < 0.7
+    assert all("blue" in one.reason for one in solution.missed if one.reading in (6, 7, 8))
+
+
+def test_numbers_that_are_bent_far_are_gone_on_from(demo_frame, table):
+    """A hand that drags on a correction with an unusual power moves a reading and nothing else."""
+    pixels = take_sample(demo_frame("12A-1").working)
+    bent = TenNumbers((1.4, 1.4, 1.4), (0.12, 0.12, 0.12), (4.5, 4.5, 4.5), 0.8)
+    aims = Sample(pixels, table).readings([bent])
+    aims[2] += 0.5
+    dragged = solve(pixels, bent, aims, table, thorough=False)
+    assert np.abs(dragged.readings - aims).max() < 0.3
+    assert np.abs(dragged.numbers.as_array() - bent.as_array()).max() < 0.6
+
+
+def test_a_middle_that_no_power_bends_is_said_to_be_one(demo_frame, table):
+    """Red's mids hardly below its highs, far above its lows: no curve of a CDL does that."""
+    pixels = take_sample(demo_frame("12A-1").working)
+    aims = Sample(pixels, table).readings([IDENTITY])
+    aims[1] = aims[2] - 0.5
+    missed = {one.reading: one for one in solve(pixels, IDENTITY, aims, table).missed}
+    assert missed.keys() & {0, 1, 2}
+    assert any("red's middle would have to be bent by a power under 0.25" in one.reason for one in missed.values())

@@ -47,6 +47,21 @@ def lamp_lit(picture: Picture) -> Picture:
     return _recorded(0.413 + 1.15 * (from_linear(linear) - 0.413))
 
 
+def drawn(seed: int, shot: str) -> Callable[[Picture], Picture]:
+    """A change drawn by chance: exposure within a stop and a half, a light's colour, another camera's primaries and tones."""
+    random = np.random.default_rng([seed, *map(ord, shot)])
+    gains = np.exp2(random.uniform(-1.5, 1.5) + random.normal(0, 0.35, 3))
+    mixes = random.normal(0, 0.03, (3, 3))
+    primaries = np.eye(3) + mixes - np.diag(mixes.sum(axis=1))
+    contrast, noise = random.uniform(0.85, 1.2), random.uniform(0, 0.006)
+
+    def change(picture: Picture) -> Picture:
+        working = from_linear(to_linear(picture.working) * gains @ primaries.T)
+        return _recorded(0.413 + contrast * (working - 0.413) + random.normal(0, noise, working.shape))
+
+    return change
+
+
 CHANGES: dict[str, Callable[[Picture], Picture]] = {
     "little red": little_red,
     "clipped": clipped,

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import time
 import warnings
+from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
@@ -14,8 +15,10 @@ from color_matcher import ColorMatcher
 from rich.console import Console
 from rich.table import Table as RichTable
 
-from dovrel.bench.changes import CHANGES
+from dovrel.bench import changes
+from dovrel.core.balance import propose
 from dovrel.core.colour import tables
+from dovrel.core.colour.cdl import IDENTITY
 from dovrel.core.match import Evidence, match
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.measure.frame import display_of
@@ -23,6 +26,9 @@ from dovrel.demo import cards
 from dovrel.media.picture import Picture, read_recorded, shrink, to_picture
 from dovrel.media.stills import read_still
 from dovrel.media.video import probe
+
+Change = tuple[str, Callable[[Picture], Picture]]
+"""A name, and what is done to a shot's picture."""
 
 METHODS = {"hm": "histogram matching", "mkl": "MKL", "hm-mvgd-hm": "MVGD-HM chain", "reinhard": "Reinhard"}
 
@@ -84,39 +90,46 @@ def run_pair(
     pictures: Path | None = None,
     *,
     extended: bool = False,
-    change: str = "",
+    balanced: bool = False,
+    change: Change | None = None,
 ) -> PairResult:
     """Match one shot of the demo and compare with its true answer.
 
     Parameters
     ----------
     other : the entry whose true answer is the reference; the family's reference as recorded if None
-    change : one of :data:`CHANGES`, made to the shot first
+    balanced : whether the reference is balanced first, as it is on the Desk; its balance then
+        belongs to the true answer too
+    change : done to the shot first
     """
     table = tables.output_table()
     shot = recorded(cards.find(entry["shot"]), entry["frame"])
     if change:
-        shot = CHANGES[change](shot)
+        shot = change[1](shot)
     if other is None:
         reference, name = recorded(cards.find(entry["reference"]), 0), entry["reference"]
     else:
         reference, name = true_answer(other, truth_folder), f"{other['shot']}, answer"
-    truth = display_of(true_answer(entry, truth_folder).working, [], table)
+    given = propose(reference.working, reference.recorded, table)[0].numbers if balanced else IDENTITY
+    truth = display_of(true_answer(entry, truth_folder).working, [given], table)
 
     started = time.perf_counter()
-    result = match(Evidence(reference.working, shot.working, shot.recorded, table), extended=extended)
+    result = match(
+        Evidence(reference.working, shot.working, shot.recorded, table, reference_balance=[given]), extended=extended
+    )
     seconds = time.perf_counter() - started
     shown = fitted(display_of(shot.working, [], table), truth)
     chain = [result.numbers, result.extended] if result.extended else [result.numbers]
     matched = fitted(display_of(shot.working, chain, table), truth)
-    reference_shown = fitted(display_of(reference.working, [], table), truth)
+    reference_shown = fitted(display_of(reference.working, [given], table), truth)
     if pictures:
         row = np.hstack([reference_shown, shown, matched, truth])
-        words = [entry["shot"], f"{entry['frame']:03d}", name.replace(", ", "."), change.replace(", ", "-")]
+        words = [entry["shot"], f"{entry['frame']:03d}", name.replace(", ", ".")]
+        words += [change[0].replace(", ", "-")] if change else []
         path = pictures / f"{'.'.join(word.replace(' ', '-') for word in words if word)}.png"
         cv2.imwrite(str(path), (np.clip(row, 0, 1) * 255).astype(np.uint8)[..., ::-1])
     return PairResult(
-        shot=f"{entry['shot']}, {change}" if change else entry["shot"],
+        shot=f"{entry['shot']}, {change[0]}" if change else entry["shot"],
         frame=entry["frame"],
         reference=name,
         unmatched=float(display_difference(shown, truth).mean()),
@@ -149,28 +162,40 @@ def run(
     *,
     wide: bool = False,
     changed: bool = False,
+    drawn: int | None = None,
     extended: bool = False,
+    balanced: bool = False,
 ) -> list[PairResult]:
     """Every pair of the demo with a known answer.
 
     `wide` takes the true answers of a family's other views as references: wide against close,
     from the left against from the right, with little that both show.
     `changed` makes known changes to each shot: hardly any red, clipped highs, noise and
-    compression, lamps. `extended` goes on with the extended part.
+    compression, lamps. `drawn` draws one change a shot by that seed: a seed not used before is
+    a set of pairs that nobody has developed on. Shots that are changed are taken at one frame.
+    `extended` goes on with the extended part. `balanced` balances the references first.
     """
     entries = json.loads((truth_folder / "truth.json").read_text())
     if pictures:
         pictures.mkdir(parents=True, exist_ok=True)
     pairs = _pairs(entries, wide=wide)
     run_pair(*pairs[0], truth_folder)  # compiled and loaded before anything is timed
-    if changed:
-        first = {entry["shot"]: (entry, other) for entry, other in reversed(pairs)}.values()
-        return [
-            run_pair(entry, other, truth_folder, pictures, extended=extended, change=change)
-            for entry, other in first
-            for change in CHANGES
-        ]
-    return [run_pair(entry, other, truth_folder, pictures, extended=extended) for entry, other in pairs]
+    if changed or drawn is not None:
+        first = {entry["shot"]: entry["frame"] for entry, _ in reversed(pairs)}
+        pairs = [(entry, other) for entry, other in pairs if entry["frame"] == first[entry["shot"]]]
+    return [
+        run_pair(entry, other, truth_folder, pictures, extended=extended, balanced=balanced, change=change)
+        for entry, other in pairs
+        for change in _changes(entry["shot"], changed=changed, drawn=drawn)
+    ]
+
+
+def _changes(shot: str, *, changed: bool, drawn: int | None) -> Sequence[Change | None]:
+    """What is done to a shot, one after another; None leaves it as recorded."""
+    found: list[Change] = [*changes.CHANGES.items()] if changed else []
+    if drawn is not None:
+        found.append((f"drawn {drawn}", changes.drawn(drawn, shot)))
+    return found or [None]
 
 
 def summary(results: list[PairResult]) -> dict:

@@ -30,8 +30,12 @@ TOLERANCE = 0.2
 """A reading within this many percent of its aim counts as met."""
 
 SAMPLE_PIXELS = 6000
-_ROOT_LIMITS = (0.4, 2.5)
-"""Between these lies 1 / power; beyond them answers hide that meet the nine and look like nothing."""
+_ROUGH_PIXELS, _FINE_PIXELS = 600, 2500
+"""Derivatives are taken on so many of the sample's pixels, close searches' on the second: differences
+hardly feel which ones."""
+_USUAL_POWERS, _ALL_POWERS = 2.5, 4.0
+"""Powers lie between these and their inverses: the second only where the first do not do, for beyond
+them answers hide that meet the nine and look like nothing."""
 _LEAST_GAP = 2e-4
 _LEAST_LEVEL = 1e-3
 _LARGEST_STEP = 0.15
@@ -39,16 +43,29 @@ _STEPS = np.array([0.003] * 9 + [0.02])
 """Differences over which derivatives are taken: stations, then the logarithm of saturation."""
 _NEAR = 60.0
 """A start within this of the aims, squared hundredths of a level, is searched from first."""
-_ENOUGH = TOLERANCE / 2
+_ENOUGH = 0.75 * TOLERANCE
 """A further search is made only for an answer worse than this."""
-_CLOSE_STEPS = 45
+_CLOSE_STEPS, _CLOSE_GAIN, _CLOSE_MOVE = 45, 1e-3, 1e-5
+"""A close search's steps at most; it ends where a step gains or moves no more than these parts."""
 _SHAKES, _SHAKE = 10, np.array([0.012] * 9 + [0.15])
-_WORTH_SHAKING = 1.0
+_WORTH_SHAKING = 2.5
 """An answer that is nearly there is shaken and searched from again; one far off is unreachable."""
 _BLACK, _WHITE = 0.1, 99.9
 """Readings beyond these, in percent, have run into the output's ends."""
+_AT_WHITE, _LEAK = 99.95, 5.0
+"""A reading that stands at white, or at black, feels no step; it is told by so much a level behind it."""
+_STEEP = 1.0
+"""Nearer than this to black or white, in percent, the output is taken as going on straight."""
 _SATURATIONS = (1.0, 1.5, 0.6, 0.4, 2.2)
 """Saturations that searches start from: a wrong one can hold a search in a hollow of its own."""
+_SETTLED = 0.995
+"""A search that gains less than this has come to the nearest there is from where it started."""
+_STALLED, _STALL = 0.8, 7
+"""So has one whose sum of squares is not below this part of what it was so many steps ago."""
+_AGREED, _FAR = 6, 0.5
+"""So many searches that end alike, so many percent off, say that there is nothing nearer."""
+_ALIKE = 1.03
+"""Costs that differ by no more than this are one."""
 _MET = 0.03
 """A search ends when every reading is within this many percent."""
 
@@ -85,25 +102,30 @@ def take_sample(working: np.ndarray, pixels: int = SAMPLE_PIXELS) -> np.ndarray:
 
 
 @njit(nogil=True, cache=True)
-def _channel_numbers(source, target):
-    """Slope, offset and power that take three rising source values to three rising targets.
+def _curves_through(source, target, most):
+    """Slopes, offsets and powers, float64 (3, 3), that take each channel's three rising source values to its targets.
 
-    With q = 1 / power, target^q is linear in the source: one root in q.
+    `source` and `target` are (3, 3), channel by station. A power lies between `most` and its
+    inverse. With q = 1 / power, target^q is linear in the source: one root in q.
     """
-    share = (source[1] - source[0]) / (source[2] - source[0])
-    low, high = math.log(_ROOT_LIMITS[0]), math.log(_ROOT_LIMITS[1])
-    # The middle's place between the ends falls as q rises; halving the interval cannot fail.
-    for _ in range(44):
+    found = np.empty((3, 3))
+    for channel in range(3):
+        s0, s1, s2 = source[channel]
+        t0, t1, t2 = np.log(target[channel, 0]), np.log(target[channel, 1]), np.log(target[channel, 2])
+        share = (s1 - s0) / (s2 - s0)
+        low, high = -math.log(most), math.log(most)
+        # The middle's place between the ends falls as q rises; halving the interval cannot fail.
+        for _ in range(34):
+            q = math.exp((low + high) / 2)
+            first, last = math.exp(q * t0), math.exp(q * t2)
+            if math.exp(q * t1) - first > share * (last - first):
+                low = (low + high) / 2
+            else:
+                high = (low + high) / 2
         q = math.exp((low + high) / 2)
-        t0, t1, t2 = target[0] ** q, target[1] ** q, target[2] ** q
-        if t1 - t0 > share * (t2 - t0):
-            low = (low + high) / 2
-        else:
-            high = (low + high) / 2
-    q = math.exp((low + high) / 2)
-    first = target[0] ** q
-    slope = (target[2] ** q - first) / (source[2] - source[0])
-    return slope, first - slope * source[0], 1.0 / q
+        slope = (math.exp(q * t2) - math.exp(q * t0)) / (s2 - s0)
+        found[0, channel], found[1, channel], found[2, channel] = slope, math.exp(q * t0) - slope * s0, 1.0 / q
+    return found
 
 
 def _rising(stations: np.ndarray) -> np.ndarray:
@@ -122,6 +144,9 @@ class _Answer(NamedTuple):
     levels: np.ndarray
 
 
+Residual = Callable[[_Answer], np.ndarray]
+
+
 class _Problem:
     def __init__(
         self,
@@ -129,18 +154,20 @@ class _Problem:
         after: Chain,
         table: Table,
         percentiles: Percentiles,
+        most_power: float,
     ) -> None:
         self.sample = Sample(sample, table, percentiles)
+        self.rough = Sample(take_sample(sample, _ROUGH_PIXELS), table, percentiles)
+        self.fine = Sample(take_sample(sample, _FINE_PIXELS), table, percentiles)
         self.after = after
+        self.most_power = most_power
         self.percentiles = percentiles
-        source = np.percentile(sample.astype(np.float64), percentiles.as_tuple(), axis=0).T
-        self.source = _rising(source)
+        self.source = _rising(self.sample.read(())[1].reshape(3, 3))
 
     def numbers(self, unknowns: np.ndarray) -> TenNumbers:
         stations = _rising(unknowns[:9].reshape(3, 3).copy())
-        channels = [_channel_numbers(self.source[c], stations[c]) for c in range(3)]
-        slope, offset, power = zip(*channels, strict=True)
-        return TenNumbers(slope, offset, power, float(np.exp(np.clip(unknowns[9], -4.6, 1.6))))
+        curves = _curves_through(self.source, stations, self.most_power)
+        return TenNumbers.from_array([*curves.ravel(), math.exp(min(max(unknowns[9], -4.6), 1.6))])
 
     def unknowns(self, numbers: TenNumbers) -> np.ndarray:
         value = self.source * np.asarray(numbers.slope)[:, None] + np.asarray(numbers.offset)[:, None]
@@ -153,6 +180,25 @@ class _Problem:
     def at(self, unknowns: np.ndarray) -> _Answer:
         return self.of(self.numbers(unknowns))
 
+    def derivatives(self, unknowns: np.ndarray, residual: Residual, *, closely: bool = False) -> np.ndarray:
+        """How each part of a residual goes with each unknown, (10, 10): forward differences on few pixels.
+
+        Closely: central ones, on more.
+        """
+        pixels = self.fine if closely else self.rough
+
+        def value(at: np.ndarray) -> np.ndarray:
+            numbers = self.numbers(at)
+            return residual(_Answer(numbers, *pixels.read([numbers, *self.after])))
+
+        steps = np.diag(_STEPS)
+        if closely:
+            columns = [(value(unknowns + step) - value(unknowns - step)) / 2 for step in steps]
+        else:
+            here = value(unknowns)
+            columns = [value(unknowns + step) - here for step in steps]
+        return np.stack(columns, axis=1) / _STEPS
+
 
 def _direct_start(problem: _Problem, aims: np.ndarray, output_id: str, saturation: float) -> np.ndarray:
     """Aimed lows, mids and highs brought back through the output; saturation undone."""
@@ -163,7 +209,14 @@ def _direct_start(problem: _Problem, aims: np.ndarray, output_id: str, saturatio
     return np.r_[_rising(stations.copy()).ravel(), np.log(max(saturation, 0.01))]
 
 
-def _reason(index: int, aim: float, problem: _Problem, ends: tuple[float, float]) -> str:
+def _limit_reached(power: float, most: float) -> str | None:
+    """The limit that a channel's power has come to, as words, or None."""
+    if power < 1.001 / most:
+        return f"under {1 / most:g}"
+    return f"over {most:g}" if power > 0.999 * most else None
+
+
+def _reason(index: int, aim: float, best: _Best, problem: _Problem, ends: tuple[float, float]) -> str:
     if index < 9:
         channel, zone = divmod(index, 3)
         if aim < 0.3 or aim > 99.7:
@@ -176,8 +229,11 @@ def _reason(index: int, aim: float, problem: _Problem, ends: tuple[float, float]
         low, high = np.percentile(values, [problem.percentiles.lows, problem.percentiles.highs])
         if high - low < 0.01:
             return "the recording holds hardly any range in this channel"
-        return "the aims contradict each other within the output's range"
-    return "the output holds no more colour, or the picture has none to strengthen"
+        if limit := _limit_reached(best.numbers.power[channel], problem.most_power):
+            return f"{CHANNELS[channel]}'s middle would have to be bent by a power {limit}"
+    elif aim > best.readings[9]:
+        return "the output holds no more colour, or the picture has none to strengthen"
+    return "the aims contradict each other within the output's range"
 
 
 class _Best:
@@ -194,13 +250,15 @@ class _Best:
         if cost < self.cost:
             self.numbers, self.readings, self.cost = answer.numbers, answer.readings, cost
 
+    def take(self, other: _Best) -> None:
+        """Take another search's best if it is better."""
+        if other.cost < self.cost:
+            self.numbers, self.readings, self.cost = other.numbers, other.readings, other.cost
+
     @property
     def worst(self) -> float:
         """The largest difference of a reading that counts, percent."""
         return float(np.abs((self.readings - self.aims) * (self.weight > 0)).max())
-
-
-Residual = Callable[[_Answer], np.ndarray]
 
 
 class _Evenly:
@@ -217,18 +275,38 @@ class _Evenly:
         self._shown = np.maximum.accumulate(shown + np.arange(len(shown)) * 1e-6)
         self._working = np.linspace(table.low, table.high, len(shown))
         self._black, self._white = np.interp([_BLACK, _WHITE], self._shown, self._working)
-        self._inside = (aims[:9] > _BLACK) & (aims[:9] < _WHITE)
-        self._aimed = self._even(aims)
-
-    def _even(self, readings: np.ndarray) -> np.ndarray:
-        levels = np.interp(np.clip(readings[:9], _BLACK, _WHITE), self._shown, self._working)
-        return 100 * np.r_[levels, 0.1 * np.log(max(readings[9], 0.1))]
+        edges = np.interp([_STEEP, 100 - _STEEP], self._shown, self._working)
+        inner = np.interp([2 * _STEEP, 100 - 2 * _STEEP], self._shown, self._working)
+        self._slopes = np.abs(inner - edges) / _STEEP
+        self.inside = (aims[:9] > _BLACK) & (aims[:9] < _WHITE)
+        self._aimed = np.zeros(10)
+        self._aimed = self(_Answer(IDENTITY, aims, np.full(9, (self._black + self._white) / 2)))
 
     def __call__(self, answer: _Answer) -> np.ndarray:
-        beyond = np.minimum(answer.levels - self._black, 0) + np.maximum(answer.levels - self._white, 0)
-        value = self._even(answer.readings) - self._aimed
-        value[:9] += 100 * np.where(self._inside, beyond, 0)
-        return value
+        return _evenly(
+            answer.readings,
+            answer.levels,
+            self._aimed,
+            self.inside,
+            self._shown,
+            self._working,
+            self._slopes,
+            (self._black, self._white),
+        )
+
+
+@njit(nogil=True, cache=True)
+def _evenly(readings, levels, aimed, inside, shown, working, slopes, ends):
+    value = np.empty(10)
+    for index in range(9):
+        reading = readings[index]
+        level = np.interp(min(max(reading, _STEEP), 100 - _STEEP), shown, working)
+        level += slopes[0] * min(reading - _STEEP, 0.0) + slopes[1] * max(reading - 100 + _STEEP, 0.0)
+        if inside[index]:
+            level += min(levels[index] - ends[0], 0.0) + max(levels[index] - ends[1], 0.0)
+        value[index] = 100 * level - aimed[index]
+    value[9] = 10 * math.log(max(readings[9], 0.1)) - aimed[9]
+    return value
 
 
 def _descend(problem: _Problem, unknowns: np.ndarray, residual: Residual, best: _Best, iterations: int) -> None:
@@ -240,16 +318,16 @@ def _descend(problem: _Problem, unknowns: np.ndarray, residual: Residual, best: 
     jacobian: np.ndarray | None = None
     fresh = False
     damping = 1e-4
-    for _ in range(iterations):
+    passed: list[float] = []
+    for step in range(iterations):
         if best.worst < _MET:
             return
         current = float(((value * weight) ** 2).sum())
+        passed.append(current)
+        if step >= _STALL and current > _STALLED * passed[-_STALL]:
+            return
         if jacobian is None:
-            jacobian = np.empty((10, 10))
-            for column in range(10):
-                moved = unknowns.copy()
-                moved[column] += _STEPS[column]
-                jacobian[:, column] = (residual(problem.at(moved)) - value) / _STEPS[column]
+            jacobian = problem.derivatives(unknowns, residual)
             fresh = True
         weighted = jacobian * weight[:, None]
         normal = weighted.T @ weighted
@@ -262,6 +340,8 @@ def _descend(problem: _Problem, unknowns: np.ndarray, residual: Residual, best: 
         trial = residual(answer)
         reached = float(((trial * weight) ** 2).sum())
         if reached < current:
+            if fresh and reached > _SETTLED * current:
+                return
             gain = trial - value - jacobian @ change
             unknowns, value = unknowns + change, trial
             if reached > 0.5 * current:
@@ -271,7 +351,7 @@ def _descend(problem: _Problem, unknowns: np.ndarray, residual: Residual, best: 
                 fresh = False
             damping = max(damping * 0.2, 1e-6)
         elif fresh:
-            damping = max(damping * 10, 1e-3)
+            damping = max(damping * (10 if reached < 4 * current else 100), 1e-3)
             if damping > 1e5:
                 return
         else:
@@ -292,15 +372,40 @@ def _search_closely(problem: _Problem, unknowns: np.ndarray, residual: Residual,
         return residual(answer) * best.weight
 
     def derivatives(at: np.ndarray) -> np.ndarray:
-        columns = []
-        for column in range(10):
-            step = np.zeros(10)
-            step[column] = _STEPS[column]
-            columns.append((value(at + step) - value(at - step)) / (2 * _STEPS[column]))
-        return np.stack(columns, axis=1)
+        return problem.derivatives(at, residual, closely=True) * best.weight[:, None]
 
     with contextlib.suppress(StopIteration):
-        least_squares(value, unknowns, cast(Any, derivatives), method="trf", x_scale="jac", max_nfev=_CLOSE_STEPS)
+        least_squares(
+            value,
+            unknowns,
+            cast(Any, derivatives),
+            method="trf",
+            x_scale="jac",
+            max_nfev=_CLOSE_STEPS,
+            ftol=_CLOSE_GAIN,
+            xtol=_CLOSE_MOVE,
+        )
+
+
+def _search_everywhere(problem: _Problem, starts: list[np.ndarray], residual: Residual, best: _Best) -> None:
+    """Search closely from one start after another, until aims are met or searches end alike, nothing being nearer."""
+    shaken = np.random.default_rng(1)
+    ends: list[float] = []
+    for number in range(len(starts) + _SHAKES):
+        unknowns = starts[number % len(starts)]
+        if number >= len(starts):
+            if not TOLERANCE < best.worst < _WORTH_SHAKING:
+                return
+            # By turns about the best, and about where searches started: the best may lie in a hollow.
+            about = problem.unknowns(best.numbers) if number % 2 else unknowns
+            unknowns = about + shaken.normal(0, _SHAKE)
+        own = _Best(best.aims, best.weight)
+        _search_closely(problem, unknowns, residual, own)
+        best.take(own)
+        ends.append(own.cost)
+        alike = sum(end < _ALIKE * best.cost for end in ends)
+        if best.worst < _ENOUGH or (best.worst > _FAR and alike >= _AGREED):
+            return
 
 
 def solve(
@@ -343,24 +448,29 @@ def solve(
     aims = np.asarray(aims, np.float64)
     if aims.shape != (10,) or not np.isfinite(aims).all():
         raise ValueError("ten finite aims are needed")
-    problem = _Problem(sample, after, table, percentiles)
+    # Numbers that are bent further already are gone on from as they are.
+    most_power = max(_USUAL_POWERS, *start.power, *(1 / power for power in start.power))
+    problem = _Problem(sample, after, table, percentiles, most_power)
     weight = np.ones(10) if weights is None else np.asarray(weights, np.float64)
     best = _Best(aims, weight)
     best.offer(problem.of(start))
     evenly = _Evenly(table, aims)
 
     def in_percent(answer: _Answer) -> np.ndarray:
-        return answer.readings - aims
+        value = answer.readings - aims
+        value[:9] += np.where(evenly.inside & (answer.readings[:9] > _AT_WHITE), _LEAK * answer.levels, 0)
+        value[:9] -= np.where(evenly.inside & (answer.readings[:9] < 100 - _AT_WHITE), _LEAK * (1 - answer.levels), 0)
+        return value
 
     def apart(unknowns: np.ndarray) -> float:
         answer = problem.at(unknowns)
         best.offer(answer)
         return float(((evenly(answer) * weight) ** 2).sum())
 
-    saturations = _SATURATIONS if thorough else _SATURATIONS[:1]
-    direct = [_direct_start(problem, aims, output_id, saturation) for saturation in saturations]
-    here = problem.unknowns(start)
-    starts = [here, *direct] if apart(here) < min(apart(direct[0]), _NEAR) else [*direct, here]
+    here, direct = problem.unknowns(start), _direct_start(problem, aims, output_id, _SATURATIONS[0])
+    starts = [here, direct] if apart(here) < min(apart(direct), _NEAR) else [direct, here]
+    if thorough:
+        starts += [_direct_start(problem, aims, output_id, saturation) for saturation in _SATURATIONS[1:]]
     for unknowns in starts[: 3 if thorough else 1]:
         _descend(problem, unknowns, evenly, best, iterations)
         if best.worst > _ENOUGH and thorough:
@@ -368,22 +478,16 @@ def solve(
         if best.worst < _ENOUGH:
             break
     if best.worst > _ENOUGH and thorough:
-        for unknowns in (problem.unknowns(best.numbers), *starts):
-            _search_closely(problem, unknowns, in_percent, best)
-            if best.worst < _ENOUGH:
-                break
-    if TOLERANCE < best.worst < _WORTH_SHAKING and thorough:
-        shaken = np.random.default_rng(1)
-        for _ in range(_SHAKES):
-            unknowns = problem.unknowns(best.numbers) + shaken.normal(0, _SHAKE)
-            _search_closely(problem, unknowns, in_percent, best)
-            if best.worst <= TOLERANCE:
-                break
-    best_numbers, best_readings = best.numbers, best.readings
+        _search_everywhere(problem, [problem.unknowns(best.numbers), *starts], in_percent, best)
+    limited = any(_limit_reached(power, problem.most_power) for power in best.numbers.power)
+    if best.worst > TOLERANCE and thorough and limited and problem.most_power < _ALL_POWERS:
+        problem.most_power = _ALL_POWERS
+        for residual in (evenly, in_percent):
+            _descend(problem, problem.unknowns(best.numbers), residual, best, iterations)
     ends = (float(sample.min()) + 1e-3, float(sample.max()) - 1e-3)
     missed = tuple(
-        Missed(i, float(aims[i] - best_readings[i]), _reason(i, aims[i], problem, ends))
+        Missed(i, float(aims[i] - best.readings[i]), _reason(i, aims[i], best, problem, ends))
         for i in range(10)
-        if weight[i] > 0 and abs(aims[i] - best_readings[i]) > TOLERANCE
+        if weight[i] > 0 and abs(aims[i] - best.readings[i]) > TOLERANCE
     )
-    return Solution(best_numbers, best_readings, missed)
+    return Solution(best.numbers, best.readings, missed)

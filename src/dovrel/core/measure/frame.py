@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numba import njit
@@ -60,14 +61,17 @@ def bake_levels(levels: Chain) -> kernels.Baked:
                 baked.curves[level, channel] = along_curve(kernels.CURVE_AXIS, correction.curves[channel])
         else:
             baked.saturations[level] = correction.saturation
-            for channel in range(3):
-                kernels.bake_curve(
-                    correction.slope[channel],
-                    correction.offset[channel],
-                    correction.power[channel],
-                    baked.curves[level, channel],
-                )
+            for channel, curve in enumerate(zip(correction.slope, correction.offset, correction.power, strict=True)):
+                baked.curves[level, channel] = _curve(*curve)
     return baked
+
+
+@lru_cache(maxsize=64)
+def _curve(slope: float, offset: float, power: float) -> np.ndarray:
+    """A channel's curve, kept: most changes are to one channel only."""
+    curve = np.empty(kernels.CURVE_SIZE, np.float32)
+    kernels.bake_curve(slope, offset, power, curve)
+    return curve
 
 
 def table_arguments(table: Table) -> tuple[np.ndarray, int, np.float32, np.float32]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import NamedTuple
 
 import numpy as np
@@ -181,11 +180,13 @@ def display_to_packed(display, inverse, inverse_size, nodes, size, low, step, ro
         out[n, 2] = int(min(max((z - PACK_LOW) * PACK_SCALE + 0.5, 0.0), 65535.0))
 
 
-@njit(nogil=True, cache=True)
+@njit(nogil=True, cache=True, fastmath=True)
 def bake_curve(slope, offset, power, curve):
     """Tabulate ``(x · slope + offset) ^ power``, negatives passing the power, into `curve`."""
+    slope, offset, power, least = np.float32(slope), np.float32(offset), np.float32(power), np.float32(1e-30)
     for index in range(CURVE_SIZE):
-        value = (CURVE_LOW + index * CURVE_SPAN / (CURVE_SIZE - 1)) * slope + offset
-        if value > 0.0 and power != 1.0:
-            value = math.exp(math.log(value) * power)
+        value = (np.float32(CURVE_LOW) + np.float32(index) / _CURVE_STEP) * slope + offset
         curve[index] = value
+        if power != np.float32(1):
+            bent = np.exp2(np.log2(max(value, least)) * power)
+            curve[index] = bent if value > np.float32(0) else value

@@ -15,7 +15,7 @@ from numba import njit
 
 from dovrel.core.measure import codes
 from dovrel.core.measure.kernels import Baked, correct, look_up
-from dovrel.core.measure.threads import in_parts
+from dovrel.core.measure.threads import THREADS, in_parts, part_number
 
 SIZE = 97
 _FRACTION = 12
@@ -87,7 +87,10 @@ class Located:
 def range_of(packed: np.ndarray) -> tuple[tuple[int, int, int], tuple[int, int, int]]:
     """Lowest and highest working code of each channel, at least 2048 apart."""
     flat = packed.reshape(-1, 3)
-    low, high = _extremes(flat)
+    found = np.empty((THREADS, 2, 3), np.int64)
+    found[:, 0], found[:, 1] = 65535, 0
+    in_parts(len(flat), lambda first, last: _extremes(flat[first:last], found[part_number(first, len(flat))]))
+    low, high = found[:, 0].min(axis=0), found[:, 1].max(axis=0)
     middle = (low + high) // 2
     narrow = high - low < _LEAST_RANGE
     low = np.where(narrow, np.clip(middle - _LEAST_RANGE // 2, 0, 65535 - _LEAST_RANGE), low)
@@ -182,16 +185,15 @@ def develop(packed: np.ndarray, lattice: Lattice, words: np.ndarray, interleaved
 
 
 @njit(nogil=True, cache=True)
-def _extremes(flat):
-    low = np.full(3, 65535, np.int64)
-    high = np.zeros(3, np.int64)
-    for channel in range(3):
-        least, most = np.uint16(65535), np.uint16(0)
-        for n in range(flat.shape[0]):
-            value = flat[n, channel]
-            least, most = min(least, value), max(most, value)
-        low[channel], high[channel] = least, most
-    return low, high
+def _extremes(flat, found):
+    r0, g0, b0 = np.uint16(65535), np.uint16(65535), np.uint16(65535)
+    r1, g1, b1 = np.uint16(0), np.uint16(0), np.uint16(0)
+    for n in range(flat.shape[0]):
+        r, g, b = flat[n, 0], flat[n, 1], flat[n, 2]
+        r0, g0, b0 = min(r0, r), min(g0, g), min(b0, b)
+        r1, g1, b1 = max(r1, r), max(g1, g), max(b1, b)
+    found[0, 0], found[0, 1], found[0, 2] = r0, g0, b0
+    found[1, 0], found[1, 1], found[1, 2] = r1, g1, b1
 
 
 @njit(inline="always")

@@ -79,36 +79,54 @@ def _read(working, baked, nodes, size, low, step, ranks, held, readings, station
         held[1, n] = np.uint16(min(max((g - start) * scale + half, zero), most))
         held[2, n] = np.uint16(min(max((b - start) * scale + half, zero), most))
     readings[9] = 100 * np.sqrt(squared / working.shape[0])
+    values = np.empty(ranks.size)
     for row in range(6):
-        coarse = np.zeros(256, np.int64)
-        for n in range(held.shape[1]):
-            coarse[held[row, n] >> np.uint16(8)] += 1
+        _ranked(held[row], ranks, values)
         for zone in range(3):
-            below = int(ranks[zone])
-            part = ranks[zone] - below
-            value = float(_order_statistic(held[row], coarse, below))
-            if part > 0:
-                above = float(_order_statistic(held[row], coarse, below + 1))
-                value += part * (above - value)
             if row < 3:
-                readings[3 * row + zone] = 100 * (value / codes.DISPLAY_SCALE + codes.DISPLAY_LOW)
+                readings[3 * row + zone] = 100 * (values[zone] / codes.DISPLAY_SCALE + codes.DISPLAY_LOW)
             else:
-                stations[3 * (row - 3) + zone] = value / _STATION_SCALE + _STATION_LOW
+                stations[3 * (row - 3) + zone] = values[zone] / _STATION_SCALE + _STATION_LOW
 
 
 @njit(nogil=True, cache=True)
-def _order_statistic(values, coarse, rank):
-    """The value of a rank, by its upper and then its lower eight bits."""
-    upper, before = 0, 0
-    while before + coarse[upper] <= rank:
-        before += coarse[upper]
-        upper += 1
-    fine = np.zeros(256, np.int64)
-    for n in range(values.size):
-        if values[n] >> np.uint16(8) == upper:
-            fine[values[n] & np.uint16(255)] += 1
-    lower = 0
-    while before + fine[lower] <= rank:
-        before += fine[lower]
-        lower += 1
-    return 256 * upper + lower
+def _ranked(packed, ranks, values):
+    """The values at some ranks, linear between neighbours, by their upper and then their lower eight bits.
+
+    Only the upper bytes that hold a rank are counted further, all in one pass.
+    """
+    coarse = np.zeros(256, np.int64)
+    for n in range(packed.size):
+        coarse[packed[n] >> np.uint16(8)] += 1
+    # Each rank and the one above it.
+    upper = np.zeros((ranks.size, 2), np.int64)
+    before = np.zeros((ranks.size, 2), np.int64)
+    place = np.full(256, -1, np.int64)
+    places = 0
+    for index in range(ranks.size):
+        for above in range(2):
+            rank = min(int(ranks[index]) + above, packed.size - 1)
+            byte, passed = 0, 0
+            while passed + coarse[byte] <= rank:
+                passed += coarse[byte]
+                byte += 1
+            upper[index, above], before[index, above] = byte, passed
+            if place[byte] < 0:
+                place[byte] = places
+                places += 1
+    fine = np.zeros((places, 256), np.int64)
+    for n in range(packed.size):
+        at = place[packed[n] >> np.uint16(8)]
+        if at >= 0:
+            fine[at, packed[n] & np.uint16(255)] += 1
+    for index in range(ranks.size):
+        part = ranks[index] - int(ranks[index])
+        value = 0.0
+        for above in range(2):
+            rank = min(int(ranks[index]) + above, packed.size - 1)
+            counts, passed, byte = fine[place[upper[index, above]]], before[index, above], 0
+            while passed + counts[byte] <= rank:
+                passed += counts[byte]
+                byte += 1
+            value += (part if above else 1 - part) * (256 * upper[index, above] + byte)
+        values[index] = value
