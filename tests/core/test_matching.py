@@ -86,6 +86,16 @@ def test_a_patch_is_a_plain_mean(rng):
     assert np.allclose(patch_mean(image, ((0.001, 0.001), (0.002, 0.002))), image[0, 0])
 
 
+def test_a_difference_that_nobody_sees_is_left_alone(demo_frame, table):
+    """A two-hundredth of a stop between a shot and its reference; a tenth of a stop is mended."""
+    reference = demo_frame("12A-1")
+    for stops, mended in ((0.005, False), (0.1, True)):
+        shot = reference.working + np.float32(stops * STOP)
+        result = match(Evidence(reference.working, shot, reference.recorded, table))
+        assert (result.numbers != IDENTITY) == mended
+        assert result.distance_after <= result.distance_before
+
+
 def test_another_angle_under_the_same_light_changes_nothing(demo_frame, table):
     """12B-1 was exposed and set as the reference was: from across the room surfaces only look different."""
     reference, shot = demo_frame("12A-1", 0, 960), demo_frame("12B-1", 0, 960)
@@ -107,8 +117,7 @@ def test_the_reference_s_contrast_is_tried_on_the_shot(demo_frame, table):
     """A reference that was given contrast asks for it in the shot, also where only light is fitted."""
     graded = TenNumbers((1.25, 1.25, 1.25), (-0.1034, -0.1034, -0.1034))
     there, shot = demo_frame("12A-1", 0, 960), demo_frame("12A-2", 0, 960)
-    reference = cdl.apply(there.working, graded).astype(np.float32)
-    evidence = Evidence(reference, shot.working, shot.recorded, table, reference_numbers=graded)
+    evidence = Evidence(there.working, shot.working, shot.recorded, table, reference_balance=[graded])
     result = match(evidence)
     assert np.mean(result.numbers.slope) == pytest.approx(1.25, abs=0.02)
 

@@ -139,11 +139,11 @@ def gather(
     key = (reference.source, kept_frame, *reference.levels.balanced)
     judged = replace(meters[0], earlier=(trim,), numbers=balance)
     found = Evidence(
-        apply_in_order(there.working, reference.levels.balanced),
+        apply_in_order(there.working, reference.levels.before("shot")),
         apply_in_order(here.working, shot.levels.before("shot")),
         here.recorded,
         table,
-        reference_numbers=balance,
+        reference_balance=reference.levels.balanced[1:],
         reference_features=_features.get(key),
         percentiles=shot.percentiles,
         reference_mask=judged.mask(there.packed, table),

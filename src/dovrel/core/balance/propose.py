@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dovrel.core.balance import exposure, whites
+from dovrel.core.balance import chart, exposure, whites
 from dovrel.core.balance.whites import WARM, Chroma, White
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.colour.tables import Table
@@ -25,6 +25,9 @@ SKIN_OFF = 0.35
 """Stops by which skin may lie off under a patch's white before the patch is doubted."""
 
 SAMPLE_PIXELS = 20000
+SURE_OF_NEUTRAL = {"chart", "card", "neutrals"}
+"""Lights that surfaces known or thought to be grey show; beside their warmth kept, it is offered gone."""
+
 AS_SHOT = White("as-shot", "white as recorded", (0.0, 0.0), 0.15, "the white is left alone")
 
 
@@ -77,8 +80,11 @@ def propose(
     sample = take_sample(working[usable], SAMPLE_PIXELS)
     shift = exposure.exposure_shift(sample, table)
     lights = _lights(sample)
+    if working.ndim == 3 and patch is None and (found := chart.find_white(working, usable, lights[0])):
+        lights.insert(0, found)
     proposals = [_candidate(light, shift, kept_cast) for light in lights]
-    if lights[0].id == "neutrals" and (plain := _candidate(lights[0], shift, 0.0)).numbers != proposals[0].numbers:
+    plain = _candidate(lights[0], shift, 0.0)
+    if lights[0].id in SURE_OF_NEUTRAL and plain.numbers != proposals[0].numbers:
         reason = f"{plain.reason}; nothing of the light's warmth is kept"
         less_sure = 0.6 * plain.confidence
         proposals.append(replace(plain, id="plain", name="neutral throughout", confidence=less_sure, reason=reason))

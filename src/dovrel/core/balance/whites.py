@@ -11,6 +11,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.ndimage import gaussian_filter, map_coordinates
 
 from dovrel.core.colour import white
 from dovrel.core.colour.working import AP1_LUMA, STOP, to_linear
@@ -101,9 +102,8 @@ def near_neutrals(working: np.ndarray) -> White | None:
     crowd = np.bincount(zones, minlength=10).astype(float)
     votes = 1.0 / np.sqrt(crowd[zones])
     votes /= votes.sum()
-    density = np.array([votes @ np.exp(-((chroma - light[:2]) ** 2).sum(axis=1) / (2 * 0.11**2)) for light in LIGHTS])
     prior = np.exp(-0.5 * (LIGHTS[:, 2] / 22) ** 2)
-    best = LIGHTS[np.argmax(density * prior)][:2]
+    best = LIGHTS[np.argmax(_density(chroma, votes, LIGHTS[:, :2], 0.11) * prior)][:2]
     for _ in range(8):  # mean shift to the centre of the cluster
         weight = votes * np.exp(-((chroma - best) ** 2).sum(axis=1) / (2 * 0.09**2))
         best = (weight[:, None] * chroma).sum(axis=0) / weight.sum()
@@ -117,6 +117,16 @@ def near_neutrals(working: np.ndarray) -> White | None:
         float(np.clip(0.25 + 1.2 * votes[member].sum() + 0.08 * spread, 0, 0.95) * min(1.0, share / LEAST_SHARE)),
         f"{100 * share:.0f} % of the picture over {spread:.1f} stops shares one near-neutral chroma",
     )
+
+
+def _density(chroma: np.ndarray, votes: np.ndarray, places: np.ndarray, width: float) -> np.ndarray:
+    """Votes (N,) of chromas (N, 2) about places (m, 2), under a normal curve `width` stops wide: (m,)."""
+    step = width / 5
+    low, high = places.min(axis=0) - 4 * width, places.max(axis=0) + 4 * width
+    edges = [np.arange(a, b + step, step) for a, b in zip(low, high, strict=True)]
+    counts, *_ = np.histogram2d(*chroma.T, bins=edges, weights=votes)
+    smooth = gaussian_filter(counts, width / step, mode="constant")
+    return map_coordinates(smooth, ((places - low) / step - 0.5).T, order=1)
 
 
 def bright_surfaces(working: np.ndarray) -> White | None:

@@ -15,34 +15,50 @@ FEATURES = 5000
 RATIO = 0.8
 MIN_INLIERS = 12
 LOCAL_MEAN_SIGMA = 0.0045
-"""Gaussian of a local mean, in parts of the picture's width."""
+"""Narrowest Gaussian of a local mean, in parts of the picture's width."""
+MOST_HALF_OCTAVES = 4
+"""By which a local mean may be wider than the narrowest."""
 
 
 @dataclass(frozen=True)
 class Features:
-    """Points float32 (n, 2) in 0..1 of width and height, and their descriptors (n, 128)."""
+    """Points float32 (n, 2) in 0..1 of width and height, sizes (n,) in parts of the width, descriptors (n, 128)."""
 
     points: np.ndarray
+    sizes: np.ndarray
     descriptors: np.ndarray
     aspect: float
 
 
 @dataclass(frozen=True)
 class Correspondences:
-    """Agreeing points, float32 (n, 2) each, in 0..1 of width and height."""
+    """Agreeing points, float32 (n, 2) each, in 0..1 of width and height.
+
+    `larger` (n,) is how many times as large the neighbourhood of each is in the reference as in
+    the shot, in parts of the pictures' widths.
+    """
 
     reference: np.ndarray
     shot: np.ndarray
+    larger: np.ndarray
 
     def __len__(self) -> int:
         return len(self.reference)
 
+    @property
+    def wider(self) -> tuple[np.ndarray, np.ndarray]:
+        """How much wider a mean is to be taken in the reference and in the shot, (n,) each.
+
+        So both hold the same of a thing; 1 in the picture that shows it smaller.
+        """
+        return np.maximum(self.larger, 1), np.maximum(1 / self.larger, 1)
+
     def where(self, chosen: np.ndarray) -> Correspondences:
         """Those of a mask (n,)."""
-        return Correspondences(self.reference[chosen], self.shot[chosen])
+        return Correspondences(self.reference[chosen], self.shot[chosen], self.larger[chosen])
 
 
-NONE = Correspondences(np.empty((0, 2), np.float32), np.empty((0, 2), np.float32))
+NONE = Correspondences(np.empty((0, 2), np.float32), np.empty((0, 2), np.float32), np.empty(0, np.float32))
 
 
 def find_features(display: np.ndarray) -> Features:
@@ -60,11 +76,12 @@ def find_features(display: np.ndarray) -> Features:
     grey8 = cv2.createCLAHE(3.0, (8, 8)).apply((np.clip(grey, 0, 1) * 255).astype(np.uint8))
     points, descriptors = cv2.SIFT_create(FEATURES, contrastThreshold=0.02).detectAndCompute(grey8, None)
     if descriptors is None:
-        return Features(np.empty((0, 2), np.float32), np.empty((0, 128), np.float32), width / height)
+        return Features(NONE.reference, NONE.larger, np.empty((0, 128), np.float32), width / height)
+    sizes = np.array([p.size for p in points], np.float32) / SEARCH_WIDTH
     located = np.array([p.pt for p in points], np.float32) / np.array(size, np.float32)
     # Square roots of normalised descriptors (Arandjelovic and Zisserman 2012) compare better.
     rooted = np.sqrt(descriptors / np.maximum(descriptors.sum(axis=1, keepdims=True), 1e-6))
-    return Features(located, rooted.astype(np.float32), width / height)
+    return Features(located, sizes, rooted.astype(np.float32), width / height)
 
 
 def correspond(reference: Features, shot: Features) -> Correspondences:
@@ -91,7 +108,8 @@ def correspond(reference: Features, shot: Features) -> Correspondences:
     inlier = inliers.ravel().astype(bool)
     if inlier.sum() < MIN_INLIERS:
         return NONE
-    return Correspondences(in_reference[inlier], in_shot[inlier])
+    larger = reference.sizes[first[keep]] / shot.sizes[keep]
+    return Correspondences(in_reference[inlier], in_shot[inlier], larger[inlier])
 
 
 def denser(found: Correspondences, reference: np.ndarray, shot: np.ndarray) -> Correspondences:
@@ -132,6 +150,7 @@ def denser(found: Correspondences, reference: np.ndarray, shot: np.ndarray) -> C
     return Correspondences(
         np.concatenate([found.reference, back[inside].astype(np.float32)]),
         np.concatenate([found.shot, grid[keep][inside]]),
+        np.concatenate([found.larger, np.full(inside.sum(), np.median(found.larger))]),
     )
 
 
@@ -148,10 +167,18 @@ def _local_correlation(a: np.ndarray, b: np.ndarray, sigma: float) -> np.ndarray
     return covariance / np.sqrt(np.maximum(variance_a, 1e-5) * np.maximum(variance_b, 1e-5))
 
 
-def local_means(image: np.ndarray, points: np.ndarray) -> np.ndarray:
-    """Small Gaussian means of an image (H, W, C) at `points` (n, 2) in 0..1: float32 (n, C)."""
-    height, width = image.shape[:2]
-    smooth = cv2.GaussianBlur(np.ascontiguousarray(image, np.float32), (0, 0), LOCAL_MEAN_SIGMA * width)
+def local_means(light: np.ndarray, points: np.ndarray, wider: np.ndarray) -> np.ndarray:
+    """Small Gaussian means of an image (H, W, C) at `points` (n, 2) in 0..1: float32 (n, C).
+
+    `wider` (n,), 1 or more, is how many times as wide as the narrowest a mean is, to half an octave.
+    """
+    height, width = light.shape[:2]
     x = np.clip((points[:, 0] * width).astype(int), 0, width - 1)
     y = np.clip((points[:, 1] * height).astype(int), 0, height - 1)
-    return smooth[y, x]
+    half_octaves = np.clip(np.round(2 * np.log2(wider)), 0, MOST_HALF_OCTAVES)
+    means = np.empty((len(points), light.shape[2]), np.float32)
+    for step in np.unique(half_octaves):
+        smooth = cv2.GaussianBlur(light, (0, 0), LOCAL_MEAN_SIGMA * width * 2 ** (step / 2))
+        chosen = half_octaves == step
+        means[chosen] = smooth[y[chosen], x[chosen]]
+    return means

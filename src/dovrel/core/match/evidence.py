@@ -12,19 +12,25 @@ import numpy as np
 from dovrel.core.balance import exposure
 from dovrel.core.balance.propose import CLIPPED_AT
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
-from dovrel.core.colour.chain import Correction
+from dovrel.core.colour.chain import Chain, Correction, apply_in_order
 from dovrel.core.colour.tables import Table
-from dovrel.core.colour.working import STOP
+from dovrel.core.colour.working import STOP, from_linear, to_linear
 from dovrel.core.correct.solve import take_sample
 from dovrel.core.match import correspond, shared
 from dovrel.core.match.fit import Pairs, differences
 from dovrel.core.match.residuals import LEAST_SKIN, Residuals, is_skin, of_pairs, of_pictures
-from dovrel.core.match.ties import Tie, with_ties
+from dovrel.core.match.ties import Tie, patch_mean, with_ties
 from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles, readings_of_display
 
 WORK_WIDTH = 640
 """Pictures are matched at about this width."""
+
+LITTLE_CLIPPED = 0.02
+"""Part of a local mean that may be clipped in the recording without a loss."""
+
+CLIPPED_WEIGHT = 0.1
+"""What a pair of which more is clipped weighs beside others: enough to say where the clipped parts should lie."""
 
 DENSE = 600
 """From this many pairs on, one view lies over the other."""
@@ -32,14 +38,17 @@ DENSE = 600
 
 @dataclass(frozen=True)
 class Side:
-    """A picture at work size.
+    """A picture at work size, before its balance.
 
     Attributes
     ----------
+    light : float32 (H, W, 3), linear AP1. Means are taken of it: light adds up, its logarithms
+        do not, so a mean of working values sinks with every sharp dark letter on the paper
     working, recorded : float32 (H, W, 3); a reference's recording is not looked at
     metered : bool (H, W), the pixels that count
     """
 
+    light: np.ndarray
     working: np.ndarray
     recorded: np.ndarray
     metered: np.ndarray
@@ -53,15 +62,15 @@ class Side:
 
 
 def side_of(working: np.ndarray, recorded: np.ndarray, mask: np.ndarray | None) -> Side:
-    small = shrink(working)
-    height, width = small.shape[:2]
+    light = shrink(to_linear(working.astype(np.float32)))
+    height, width = light.shape[:2]
     if mask is None:
         metered = np.ones((height, width), bool)
     else:
         metered = cv2.resize(mask, (width, height), interpolation=cv2.INTER_NEAREST) != 0
     if not metered.any():
         raise ValueError("nothing was measured: the meter holds no pixels")
-    return Side(small, shrink(recorded), metered)
+    return Side(light, from_linear(light), shrink(recorded), metered)
 
 
 def shrink(image: np.ndarray, width: int = WORK_WIDTH) -> np.ndarray:
@@ -77,10 +86,11 @@ class Evidence:
 
     Attributes
     ----------
+    reference_working, reference_display : float32 (H, W, 3), the reference under its balance
+    reference_numbers : the ten numbers of that balance
     points : agreeing points; pairs : their colours and those of the ties, or None where too few
         were found
-    ties : how many of the pairs, the first ones, are ties
-    tones : (n, 2), mean working values of the points' pairs, the shot's and the reference's
+    ties, found : how many of the pairs, the first ones, are ties, and how many are of points
     """
 
     def __init__(
@@ -90,7 +100,7 @@ class Evidence:
         shot_recorded: np.ndarray,
         table: Table,
         *,
-        reference_numbers: TenNumbers = IDENTITY,
+        reference_balance: Chain = (),
         reference_features: correspond.Features | None = None,
         percentiles: Percentiles = DEFAULT_PERCENTILES,
         reference_mask: np.ndarray | None = None,
@@ -102,8 +112,8 @@ class Evidence:
 
         Parameters
         ----------
-        reference_numbers : the balance that `reference_working` was given; its contrast and
-            saturation are tried on the shot
+        reference_balance : the balance of the reference, ten numbers and what follows them; the
+            contrast and saturation of its ten numbers are tried on the shot
         reference_features : of the same reference, if found before (`reference_features` of
             another evidence)
         reference_mask, shot_mask : uint8 (H, W) of the metered pixels, all if None
@@ -118,22 +128,77 @@ class Evidence:
             raise ValueError("there are no ties to match by; draw a patch in the reference and its partner in the shot")
         self.table = table
         self.percentiles = percentiles
-        self.reference_numbers = reference_numbers
+        self.reference_balance = tuple(reference_balance)
+        ten = [one for one in self.reference_balance if isinstance(one, TenNumbers)]
+        self.reference_numbers = ten[0] if ten else IDENTITY
         self.reference = side_of(reference_working, reference_working, reference_mask)
         self.shot = side_of(shot_working, shot_recorded, shot_mask)
-        self.reference_display = display_of(self.reference.working, [], table)
+        self.reference_working = apply_in_order(self.reference.working, self.reference_balance).astype(np.float32)
+        self.reference_display = display_of(self.reference_working, [], table)
         self.reference_features = reference_features
         self.points = correspond.NONE
         if not ties_alone:
             if self.reference_features is None:
                 self.reference_features = correspond.find_features(self.reference_display)
-            found = _points(self.reference_features, self.reference, self.reference_display, self.shot, table)
+            found = self._find_points(self.reference_features)
             self.points = found.where(self.reference.inside(found.reference) & self.shot.inside(found.shot))
         self.ties = len(ties)
-        found_pairs, self.tones = _pairs(self.points, self.reference, self.reference_display, self.shot)
-        self.pairs = with_ties(found_pairs, ties, self.reference_display, self.shot.working, alone=ties_alone)
+        at_points = self._pairs_at(self.points)
+        self.found = len(at_points) if at_points else 0
+        self.pairs = with_ties(at_points, self._tied(ties), alone=ties_alone)
         metered = self.reference_display[self.reference.metered]
         self._palette = None if self.pairs else shared.palette(metered)
+
+    def _find_points(self, features: correspond.Features) -> correspond.Correspondences:
+        """Points of the same subject, the shot shown as bright as the reference so that they are seen."""
+        ends = [20, 50, 80]
+        there, here = (
+            np.percentile(exposure.scene_stops(take_sample(working, 6000)), ends)
+            for working in (self.reference_working, self.shot.working)
+        )
+        brightened = self.shot.working + np.float32((there - here).mean() * STOP)
+        shown = np.clip(display_of(brightened, [], self.table), 0, 1)
+        found = correspond.correspond(features, correspond.find_features(shown))
+        return correspond.denser(found, np.clip(self.reference_display, 0, 1), shown)
+
+    def light_at(self, points: correspond.Correspondences) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Mean light around points, in the reference and in the shot, and how much of the shot's is clipped.
+
+        Returns
+        -------
+        float32 (n, 3) and (n, 3), linear AP1 before the balances; float32 (n,), 0..1
+        """
+        there_wider, here_wider = points.wider
+        clipped = (self.shot.recorded.max(axis=2, keepdims=True) >= CLIPPED_AT - 0.01).astype(np.float32)
+        here = correspond.local_means(np.dstack([self.shot.light, clipped]), points.shot, here_wider)
+        there = correspond.local_means(self.reference.light, points.reference, there_wider)
+        return there, here[:, :3], here[:, 3]
+
+    def _pairs_at(self, points: correspond.Correspondences) -> Pairs | None:
+        """Local means at the points, without black and white ones; crowded places and what is clipped weigh less."""
+        if not len(points):
+            return None
+        there, here, clipped = self.light_at(points)
+        shown = display_of(self._balanced(there), [], self.table)
+        keep = (shown.max(axis=1) < 0.985) & (shown.max(axis=1) > 0.015)
+        if keep.sum() < correspond.MIN_INLIERS:
+            return None
+        cells = (points.shot[keep] * 12).astype(int) @ np.array([1, 100])
+        _, inverse, counts = np.unique(cells, return_inverse=True, return_counts=True)
+        weight = np.where(clipped[keep] <= LITTLE_CLIPPED, 1.0, CLIPPED_WEIGHT) / np.sqrt(counts[inverse])
+        return Pairs(from_linear(here[keep]), shown[keep], weight, points.shot[keep])
+
+    def _tied(self, ties: Sequence[Tie]) -> Pairs:
+        """The mean colours of the ties' patches."""
+        there = np.array([patch_mean(self.reference.light, tie.reference) for tie in ties], np.float32).reshape(-1, 3)
+        here = np.array([patch_mean(self.shot.light, tie.shot) for tie in ties], np.float32).reshape(-1, 3)
+        place = np.array([np.mean(tie.shot, axis=0) for tie in ties]).reshape(-1, 2)
+        shown = display_of(self._balanced(there), [], self.table)
+        return Pairs(from_linear(here), shown, np.ones(len(ties)), place)
+
+    def _balanced(self, light: np.ndarray) -> np.ndarray:
+        """Working values float32 (n, 3) of the reference's light (n, 3) under its balance."""
+        return apply_in_order(from_linear(light), self.reference_balance).astype(np.float32)
 
     def with_skin_first(self, notes: list[str]) -> Evidence:
         """The same with its pairs of skin weighing as much as all others together."""
@@ -151,7 +216,7 @@ class Evidence:
     @property
     def overlies(self) -> bool:
         """Whether one view lies over the other, so that a surface is lit and seen alike in both."""
-        return len(self.tones) >= DENSE
+        return self.found >= DENSE
 
     def distance(self, *chain: Correction) -> float:
         """Mean CIEDE2000 over what the two share, with the shot under its balance, or a chain in its place."""
@@ -174,42 +239,3 @@ class Evidence:
     def readings(self, *chain: Correction) -> np.ndarray:
         metered = self.shot.working[self.shot.metered]
         return readings_of_display(display_of(metered, chain, self.table), self.percentiles)
-
-
-def _points(
-    features: correspond.Features, reference: Side, reference_display: np.ndarray, shot: Side, table: Table
-) -> correspond.Correspondences:
-    shown = np.clip(display_of(_brightened(reference, shot), [], table), 0, 1)
-    found = correspond.correspond(features, correspond.find_features(shown))
-    return correspond.denser(found, np.clip(reference_display, 0, 1), shown)
-
-
-def _pairs(
-    points: correspond.Correspondences, reference: Side, reference_display: np.ndarray, shot: Side
-) -> tuple[Pairs | None, np.ndarray]:
-    """Local means at the points, without clipped or black ones; crowded places weigh less.
-
-    Beside the pairs their tones, (n, 2): mean working value of the shot's and the reference's.
-    """
-    none = np.empty((0, 2))
-    if not len(points):
-        return None, none
-    there = correspond.local_means(reference_display, points.reference)
-    here = correspond.local_means(shot.working, points.shot)
-    recorded = correspond.local_means(shot.recorded, points.shot)
-    keep = (recorded.max(axis=1) < CLIPPED_AT - 0.01) & (there.max(axis=1) < 0.985) & (there.max(axis=1) > 0.015)
-    if keep.sum() < correspond.MIN_INLIERS:
-        return None, none
-    cells = (points.shot[keep] * 12).astype(int) @ np.array([1, 100])
-    _, inverse, counts = np.unique(cells, return_inverse=True, return_counts=True)
-    pairs = Pairs(here[keep], there[keep], 1.0 / np.sqrt(counts[inverse]), points.shot[keep])
-    working = correspond.local_means(reference.working, points.reference)[keep]
-    return pairs, np.stack([pairs.shot.mean(axis=1), working.mean(axis=1)], axis=1)
-
-
-def _brightened(reference: Side, shot: Side) -> np.ndarray:
-    """The shot's working values as bright as the reference's: only so that features are seen."""
-    ends = [20, 50, 80]
-    there = np.percentile(exposure.scene_stops(take_sample(reference.working[reference.metered], 6000)), ends)
-    here = np.percentile(exposure.scene_stops(take_sample(shot.working[shot.metered], 6000)), ends)
-    return shot.working + np.float32((there - here).mean() * STOP)

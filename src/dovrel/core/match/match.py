@@ -9,38 +9,29 @@ import numpy as np
 
 from dovrel.core.balance import exposure, whites
 from dovrel.core.balance.propose import CLIPPED_AT, balance_numbers, usable_pixels
-from dovrel.core.colour import controls
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.extended import Extended
-from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import STOP
 from dovrel.core.correct.solve import reading_name, take_sample
 from dovrel.core.match.evidence import Evidence, Side
 from dovrel.core.match.extend import extend
 from dovrel.core.match.fit import LEVELS, SHAPE, Pairs, blend, differences, fit, to_numbers, to_vector
+from dovrel.core.match.oblique import SHAPE_PULL, beyond_angle, cautious
 from dovrel.core.match.parts import PARTS, Part, parts_of
 from dovrel.core.match.residuals import Residuals
 
 MOST_PAIRS = 700
 """More pairs say the same more slowly."""
 
-DOUBT, MOST_DOUBT = 0.13, 0.4
-"""Stops of exposure that an angle may make: for each CIEDE2000 by which the pairs disagree, and at most."""
-
 AS_NEAR = 0.15
-"""CIEDE2000 within which one answer is as good as another."""
-
-NO_CAST = 0.1
-"""Stops between channels that are no cast."""
-
-ANGLE_CONTRAST = 0.68
-"""An angle by itself flattens tones to so much, by what the demo's views show of one camera."""
+"""CIEDE2000 within which one answer is as good as another, so that the shot is left as it is."""
 
 _NONE_OUTLYING = 30.0
 
-TOLERANCE, OBLIQUE_TOLERANCE = 4.0, 6.0
+TOLERANCE, OBLIQUE_TOLERANCE = 3.0, 4.5
 """Distances up to which a shot is within tolerance: where one view lies over the other, and from
-another angle, where the demo's true answers themselves lie 2.3 to 7.5 from their references."""
+another angle, where the true answers of the demo themselves lie 0.8 to 4.6 from their references, nine of ten
+less than 3; over one another they lie 0.4 to 0.8."""
 
 UNSURE_STRENGTH = 0.85
 """How much of an answer is kept that rests on light and neutrals alone."""
@@ -105,9 +96,8 @@ def match(
     Parameters
     ----------
     evidence : gathered from
-        reference_working : float array (H, W, 3), the reference after its correction, working;
-        shot_working : float array (H, W, 3), the shot before its own balance, working;
-        shot_recorded : float array (H, W, 3), the shot's code values, 0..1
+        reference_working, shot_working : float arrays (H, W, 3), working values before their own
+        balances; shot_recorded : float array (H, W, 3), the shot's code values, 0..1
     start : the shot's balance now; distances before are measured under it
     strength : 0..1, the part of the way from `start` to the answer
     what : which parts of the look are matched; the others stay as they are. ``skin`` beside them
@@ -118,7 +108,7 @@ def match(
     Returns
     -------
     Match
-        Never worse than `start` by its own measure: if nothing helps, the numbers are `start`
+        Never worse than `start` by its own measure: if nothing visibly helps, the numbers are `start`
         and the notes say so.
 
     Raises
@@ -133,16 +123,16 @@ def match(
     if "skin" in what:
         evidence = evidence.with_skin_first(notes)
     if evidence.pairs is not None:
-        basis = "points" if len(evidence.tones) else "ties"
+        basis = "points" if evidence.found else "ties"
         numbers, sureness = _fit_to_pairs(evidence, evidence.pairs, start)
         candidates = [numbers]
-        if len(evidence.tones):
+        if evidence.found:
             notes.append(f"{len(evidence.points)} points of the same subject found in both pictures")
         if evidence.ties:
             notes.append(f"{evidence.ties} {'tie' if evidence.ties == 1 else 'ties'} held to measure the same")
     else:
         basis, sureness = "light", 0.3
-        by_light = _by_light(evidence.reference, evidence.shot, evidence.table, notes)
+        by_light = _by_light(evidence, notes)
         candidates = [blend(start, by_light, UNSURE_STRENGTH), blend(start, by_light, 0.5)]
         notes.append(
             "the two pictures share no recognisable points; matched by the light and the neutrals "
@@ -151,11 +141,11 @@ def match(
     before = evidence.distance(start)
     reached = [evidence.distance(candidate) for candidate in candidates]
     numbers = candidates[int(np.argmin(reached))]
-    if min(reached) >= before:
+    if min(reached) > before - AS_NEAR:
         numbers = start
         if min(reached) < before + AS_NEAR:
             notes.append(
-                "ten numbers bring the shot no nearer to the reference than it lies; nothing was changed in them"
+                "ten numbers bring the shot not visibly nearer to the reference than it lies; nothing was changed in them"
             )
         else:
             basis, sureness = "none", min(sureness, 0.3)
@@ -203,9 +193,10 @@ def _extension(evidence: Evidence, numbers: TenNumbers, what: Collection[Part], 
     return found.extended
 
 
-def _by_light(reference: Side, shot: Side, table: Table, notes: list[str]) -> TenNumbers:
+def _by_light(evidence: Evidence, notes: list[str]) -> TenNumbers:
     """Bring the shot's neutrals and its middle to where the reference has them."""
-    reference_sample = take_sample(reference.working[reference.metered], 12000)
+    shot = evidence.shot
+    reference_sample = take_sample(evidence.reference_working[evidence.reference.metered], 12000)
     usable = usable_pixels(shot.recorded) & shot.metered
     if usable.sum() < 0.01 * shot.metered.sum():
         notes.append("nearly all of the shot is clipped or black in the recording")
@@ -229,8 +220,8 @@ def _fit_to_pairs(evidence: Evidence, pairs: Pairs, start: TenNumbers) -> tuple[
     numbers are fitted. From another angle bright sides turn dark and dark ones bright, which
     flattens the tones whatever the cameras did, so only the light is fitted there, a gain in
     each channel; contrast and saturation are those that the reference was given, or what the
-    shot was given already if that brings the two nearer, unless the tones lie further apart
-    than an angle makes them.
+    shot was given already if that brings the two nearer, unless gains leave more between the
+    two than an angle does.
     """
     table = evidence.table
     thin = pairs.thinned(MOST_PAIRS, keep=evidence.ties)
@@ -238,7 +229,7 @@ def _fit_to_pairs(evidence: Evidence, pairs: Pairs, start: TenNumbers) -> tuple[
     def error(candidate: TenNumbers) -> float:
         return float(np.median(differences(thin, [candidate], table)))
 
-    if not len(evidence.tones):
+    if not evidence.found:
         free = "light" if len(pairs) < 3 else "contrast" if len(pairs) < 6 else "all"
         numbers = fit(pairs, start, table, free, outlying=_NONE_OUTLYING)
         return numbers, float(np.clip(1.1 - error(numbers) / 8, 0.2, 0.9))
@@ -247,13 +238,15 @@ def _fit_to_pairs(evidence: Evidence, pairs: Pairs, start: TenNumbers) -> tuple[
         shapes.append(start)
     lit = [fit(thin, shape, table, "light") for shape in shapes]
     numbers = min(lit, key=error)
-    if not evidence.overlies and (contrast := _certain_contrast(evidence.tones)) != 1.0:
-        numbers = fit(thin, controls.set_contrast(lit[0], contrast), table, "light")
     if evidence.overlies:
         numbers = fit(thin, numbers, table, "contrast")
         numbers = fit(thin, numbers, table, "all", pull=0.1, outlying=_NONE_OUTLYING)
     else:
-        numbers = _cautious(start, numbers, error(numbers))
+        # Without evidence to the contrary, a shot of the family needs what its reference needed.
+        if (share := beyond_angle(error(numbers))) > 0:
+            shaped = fit(thin, numbers, table, "contrast", pull=SHAPE_PULL)
+            numbers = blend(numbers, shaped, share)
+        numbers = cautious(evidence.reference_numbers, numbers, error(numbers))
     cells = {(int(x * 6), int(y * 4)) for x, y in evidence.points.shot}
     tones = np.ptp(np.percentile(pairs.reference.mean(axis=1), [5, 95]))
     enough = 1 - np.exp(-len(pairs) / 80)
@@ -262,47 +255,11 @@ def _fit_to_pairs(evidence: Evidence, pairs: Pairs, start: TenNumbers) -> tuple[
     return numbers, trust * float(np.clip(1.25 - error(numbers) / 8, 0.2, 1.0))
 
 
-def _certain_contrast(tones: np.ndarray) -> float:
-    """The contrast by which the shot's tones differ from the reference's, as far as no angle explains it.
-
-    The slope is the ratio of the spreads, which errors on both sides leave alone (reduced major
-    axis), without outlying points; up to :data:`ANGLE_CONTRAST` is left to the angle, as in
-    :func:`_cautious`.
-    """
-    slope, keep = 1.0, np.ones(len(tones), bool)
-    for _ in range(8):
-        centred = tones - np.median(tones[keep], axis=0)
-        off = (centred[:, 1] - slope * centred[:, 0]) / np.hypot(1.0, slope)
-        scatter = 1.48 * np.median(np.abs(off[keep]))
-        keep = np.abs(off) < max(2.5 * scatter, 0.01)
-        slope = float(np.clip(np.std(tones[keep, 1]) / max(np.std(tones[keep, 0]), 1e-4), 0.2, 5.0))
-    doubt = abs(np.log(ANGLE_CONTRAST)) / max(abs(np.log(slope)), 1e-9)
-    return float(np.exp(np.log(slope) * max(0.0, 1 - doubt**4)))
-
-
 def _shaped(shape: TenNumbers, start: TenNumbers) -> TenNumbers:
     """Contrast and saturation of one correction, with the level of another at mid grey."""
     vector = to_vector(shape)
     vector[LEVELS] = to_vector(start)[LEVELS]
     return to_numbers(vector)
-
-
-def _cautious(start: TenNumbers, numbers: TenNumbers, error: float) -> TenNumbers:
-    """A small exposure from another angle is no evidence: an angle does as much to a surface by itself.
-
-    The common gain is dropped where the largest gain of a channel lies within that doubt, which
-    grows with how far the pairs disagree, and soon kept whole beyond it (between a hard and a
-    soft threshold, Gao and Bruce 1997); what differs between the channels is kept, for an angle
-    does not colour.
-    """
-    vector = to_vector(numbers)
-    moved = vector[LEVELS] - to_vector(start)[LEVELS]
-    doubt = min(DOUBT * error, MOST_DOUBT) * STOP
-    kept = max(0.0, 1 - (doubt / max(float(np.abs(moved).max()), 1e-9)) ** 4)
-    vector[LEVELS] -= (1 - kept) * moved.mean()
-    left = vector - to_vector(start)
-    nothing = np.abs(left[LEVELS]).max() < NO_CAST * STOP and np.abs(left[SHAPE]).max() < 0.01
-    return start if kept == 0 and nothing else to_numbers(vector)
 
 
 def _clipping_notes(shot: Side, aims: np.ndarray) -> list[str]:

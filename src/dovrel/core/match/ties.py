@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -69,21 +68,16 @@ def _in_percent(patch: np.ndarray) -> tuple[float, ...]:
     return tuple(100 * float(value) for value in patch)
 
 
-def with_ties(
-    pairs: Pairs | None, ties: Sequence[Tie], reference_display: np.ndarray, shot_working: np.ndarray, *, alone: bool
-) -> Pairs | None:
-    """Pairs with those of the ties added, which together weigh as much as all others; or the ties alone."""
-    if not ties:
+def with_ties(pairs: Pairs | None, tied: Pairs, *, alone: bool) -> Pairs | None:
+    """Pairs with those of ties before them, which together weigh as much as all others; or the ties alone."""
+    if not len(tied):
         return pairs
-    there = np.array([patch_mean(reference_display, tie.reference) for tie in ties], np.float32)
-    here = np.array([patch_mean(shot_working, tie.shot) for tie in ties], np.float32)
-    place = np.array([np.mean(tie.shot, axis=0) for tie in ties])
     if pairs is None or alone:
-        return Pairs(here, there, np.ones(len(ties)), place)
-    weight = SHARE * pairs.weight.sum() / len(ties)
+        return tied
+    weight = SHARE * pairs.weight.sum() / len(tied)
     return Pairs(
-        np.concatenate([here, pairs.shot]),
-        np.concatenate([there, pairs.reference]),
-        np.concatenate([np.full(len(ties), weight), pairs.weight]),
-        np.concatenate([place, pairs.place]),
+        np.concatenate([tied.shot, pairs.shot]),
+        np.concatenate([tied.reference, pairs.reference]),
+        np.concatenate([np.full(len(tied), weight), pairs.weight]),
+        np.concatenate([tied.place, pairs.place]),
     )

@@ -8,9 +8,9 @@ import numpy as np
 
 from dovrel.core.colour import controls
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers, Triple
-from dovrel.core.colour.working import MID_GREY, STOP
+from dovrel.core.colour.working import MID_GREY, STOP, from_linear
 from dovrel.core.match import correspond
-from dovrel.core.match.evidence import Evidence
+from dovrel.core.match.evidence import LITTLE_CLIPPED, Evidence
 
 ROUNDS = 12
 STOPS_A_UNIT = 1 / STOP
@@ -45,11 +45,9 @@ def colours_of(evidence: Evidence) -> tuple[np.ndarray, np.ndarray] | None:
     """Working values of points found in both pictures, float64 (n, 3): the shot's and the reference's."""
     if evidence.pairs is None:
         return None
-    points = evidence.points
-    there = correspond.local_means(evidence.reference.working, points.reference).astype(np.float64)
-    here = correspond.local_means(evidence.shot.working, points.shot).astype(np.float64)
-    recorded = correspond.local_means(evidence.shot.recorded, points.shot)
-    usable = (recorded.max(axis=1) < 0.97) & (here.min(axis=1) > 0.12) & (there.min(axis=1) > 0.12)
+    there, here, clipped = evidence.light_at(evidence.points)
+    there, here = from_linear(there.astype(np.float64)), from_linear(here.astype(np.float64))
+    usable = (clipped <= LITTLE_CLIPPED) & (here.min(axis=1) > 0.12) & (there.min(axis=1) > 0.12)
     return (here[usable], there[usable]) if usable.sum() >= correspond.MIN_INLIERS else None
 
 
