@@ -5,6 +5,7 @@ import signal
 import subprocess
 import sys
 import time
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import httpx
@@ -143,6 +144,19 @@ def test_states_and_notes_of_many_shots_are_one_operation(api):
     assert api.patch("/shots", json={"shots": ids}).status_code == 400
 
 
+def test_quick_presses_take_back_one_operation_each(api):
+    """Three requests at once, as a key pressed three times sends them."""
+    shot = shots(api)["12A-2"]
+    notes = [f"note {number}" for number in range(3)]
+    for note in notes:
+        assert api.patch("/shots", json={"shots": [shot["id"]], "note": note}).is_success
+
+    with ThreadPoolExecutor(3) as pool:
+        answers = list(pool.map(lambda _: api.post("/operations/undo"), range(3)))
+    assert [(one.status_code, one.json().get("left")) for one in answers] == [(200, [])] * 3
+    assert shots(api)["12A-2"]["note"] == shot["note"]
+
+
 def test_families_are_split_named_merged_and_put_back(api):
     found = shots(api)
     window = family(api, "Shop, window light")
@@ -188,7 +202,7 @@ def test_a_camera_s_trim_is_in_force_on_its_shots_and_no_others(api, own):
     assert {s["name"] for s in before.values() if s["id"] in touched} == {
         n for n, s in before.items() if s["camera_id"] == camera["id"]
     }
-    own.wait(lambda: shots(api)["12B-1"]["corrected"] != before["12B-1"]["corrected"], 40)
+    own.wait(lambda: shots(api)["12B-1"]["corrected"] != before["12B-1"]["corrected"], 120)
     expected = middle_readings("12B-1", [trim])
     assert np.abs(np.array(shots(api)["12B-1"]["corrected"]) - expected).max() < 0.6
     assert shots(api)["12A-1"]["corrected"] == before["12A-1"]["corrected"]
@@ -230,28 +244,50 @@ def test_a_camera_s_trim_is_proposed_with_its_reason(api):
     assert same.status_code == 400
 
 
+EDIT = (
+    "TITLE: T\nFCM: NON-DROP FRAME\n\n"
+    "001  R1 V C 09:14:02:10 09:14:03:10 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: 12A-1\n"
+    "002  R2 V C 09:31:40:00 09:31:41:00 01:00:01:00 01:00:02:00\n* FROM CLIP NAME: 12C-2\n"
+    "003  R3 V C 09:31:40:00 09:31:41:00 01:00:02:00 01:00:03:00\n* FROM CLIP NAME: 99Z-9\n"
+    "004  R1 V C 09:14:04:00 09:14:04:12 01:00:03:00 01:00:03:12\n* FROM CLIP NAME: 12A-1\n"
+    "005  R3 V C 09:31:40:00 09:31:41:00 01:00:03:12 01:00:04:12\n* FROM CLIP NAME: 99Z-9\n"
+)
+
+
+def line_up(api) -> list[tuple[str, list[int] | None]]:
+    names = {shot["id"]: name for name, shot in shots(api).items()}
+    return [(names[use["shot"]], use["span"]) for use in day(api)["production"]["line_up"]]
+
+
 def test_the_line_up_goes_by_hand_and_by_an_edit_list(api):
     found = shots(api)
-    by_hand = [found[n]["id"] for n in ("22A-1", "12A-1", "14A-1")]
-    answer = api.put("/line-up", json={"shots": by_hand}).json()
+    by_hand = [{"shot": found[n]["id"]} for n in ("22A-1", "12A-1", "14A-1")]
+    answer = api.put("/line-up", json={"uses": by_hand}).json()
     assert answer["placed"] == 3
     assert len(answer["absent"]) == 16
-    assert [shots(api)[n]["position"] for n in ("22A-1", "12A-1", "14A-1", "12A-2")] == [0, 1, 2, None]
-    text = (
-        "TITLE: T\nFCM: NON-DROP FRAME\n\n"
-        "001  R1 V C 09:14:02:10 09:14:03:10 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: 12A-1\n"
-        "002  R2 V C 09:31:40:00 09:31:41:00 01:00:01:00 01:00:02:00\n* FROM CLIP NAME: 12C-2\n"
-        "003  R3 V C 09:31:40:00 09:31:41:00 01:00:02:00 01:00:03:00\n* FROM CLIP NAME: 99Z-9\n"
-    )
-    answer = api.put("/line-up", json={"edit_list": text, "format": "edl"}).json()
-    assert (answer["placed"], answer["unknown"]) == (2, ["99Z-9"])
-    after = shots(api)
-    assert (after["12A-1"]["position"], after["12A-1"]["span"]) == (0, [10, 33])
-    assert (after["12C-2"]["position"], after["12C-2"]["span"]) == (1, [0, 23])
-    assert after["22A-1"]["position"] is None
+    assert line_up(api) == [("22A-1", None), ("12A-1", None), ("14A-1", None)]
+    answer = api.put("/line-up", json={"edit_list": EDIT, "format": "edl"}).json()
+    assert (answer["placed"], answer["unknown"]) == (3, ["99Z-9"])
+    assert len(answer["absent"]) == 17
+    # A clip that is cut to twice stands twice, each time with the frames used there.
+    assert line_up(api) == [("12A-1", [10, 33]), ("12C-2", [0, 23]), ("12A-1", [48, 59])]
     api.post("/operations/undo")
-    assert shots(api)["22A-1"]["position"] == 0
+    assert line_up(api)[0] == ("22A-1", None)
+    api.post("/operations/redo")
+    assert len(line_up(api)) == 3
+
+
+def test_a_line_up_that_cannot_be_is_refused_and_nothing_changes(api):
+    before = line_up(api)
+    shot = shots(api)["12A-1"]["id"]
     assert api.put("/line-up", json={"edit_list": "nothing", "format": "otio"}).status_code == 400
+    foreign = EDIT.replace("12A-1", "77A-1").replace("12C-2", "77C-2")
+    refused = api.put("/line-up", json={"edit_list": foreign, "format": "edl"})
+    assert refused.status_code == 400
+    assert "none of the day's shots" in refused.json()["detail"]
+    assert api.put("/line-up", json={"uses": [{"shot": shot, "span": [20, 10]}]}).status_code == 422
+    assert api.put("/line-up", json={"uses": [{"shot": 10**6}]}).status_code == 400
+    assert line_up(api) == before
 
 
 def test_frames_and_thumbnails_follow_every_level(api):
@@ -278,7 +314,7 @@ def test_a_second_worker_joins_and_a_killed_one_s_task_is_done_by_another(api, o
     found = shots(api)
     names = ["12A-1", "12A-2", "12A-3", "12B-1", "12B-3", "12C-2", "12C-4", "23A-1"]
     operation = api.post("/batches", json={"kind": "balance", "shots": [found[n]["id"] for n in names]}).json()
-    own.wait(lambda: api.get(f"/operations/{operation['id']}").json()["done"] >= 1, 30)
+    own.wait(lambda: api.get(f"/operations/{operation['id']}").json()["done"] >= 1, 120)
     worker = next(p for p in psutil.Process(own.process.pid).children() if "worker" in p.cmdline())
     os.kill(worker.pid, signal.SIGSTOP)  # so that the start command does not see it gone before the other has begun
     other_data = own.data.parent / "elsewhere"

@@ -121,6 +121,30 @@ def test_versions_of_an_older_day_are_whole_in_the_newest_form(other):
     engine.dispose()
 
 
+def test_a_line_up_of_an_older_day_keeps_its_order_and_its_cuts(other):
+    command.upgrade(configured(other), "0004")
+    engine = engine_for(other)
+    with engine.begin() as connection:
+        connection.execute(text("INSERT INTO production (name, day, output, percentiles) "
+                                "VALUES ('Quire Lane', '', 'rec709', '[1, 50, 99]')"))  # fmt: skip
+        connection.execute(text("INSERT INTO camera (production_id, letter, name, encoding) "
+                                "VALUES (1, 'A', '', 'rec709')"))  # fmt: skip
+        for name, position, span in (("12A-1", 1, "null"), ("12A-2", "NULL", "null"), ("12C-2", 0, "[5, 20]")):
+            connection.execute(text("INSERT INTO shot (production_id, camera_id, name, path, checksum, clip, fault, "
+                                    "progress, state, measured, drift, proxy, position, span) "
+                                    f"VALUES (1, 1, '{name}', '/{name}', '', '{{}}', '', 'ready', 'new', '{{}}', '[]', "
+                                    f"'', {position}, '{span}')"))  # fmt: skip
+    arranged = [{"shot": 3, "span": [5, 20]}, {"shot": 1, "span": None}]
+    migrate(other)
+    with sessions(engine)() as session:
+        assert session.get_one(Production, 1).line_up == arranged
+    command.downgrade(configured(other), "0004")
+    with engine.connect() as connection:
+        rows = connection.execute(text("SELECT name, position, span FROM shot ORDER BY id")).all()
+    assert [tuple(row) for row in rows] == [("12A-1", 1, None), ("12A-2", None, None), ("12C-2", 0, [5, 20])]
+    engine.dispose()
+
+
 def test_an_extended_part_is_kept_with_its_switch(factory):
     with factory.begin() as session:
         shot = a_shot(session, "kept")

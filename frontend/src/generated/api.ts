@@ -456,7 +456,7 @@ export interface paths {
         get?: never;
         /**
          * Arrange
-         * @description Put shots in story order: by hand, or by an edit list, whose cuts are kept with them.
+         * @description Put shots in story order: by hand, or by an edit list, where a shot may be used more than once.
          */
         put: operations["arrange_api_line_up_put"];
         post?: never;
@@ -985,11 +985,14 @@ export interface components {
         };
         /**
          * LineUpIn
-         * @description All shots in story order, or an edit list's text and what kind it is.
+         * @description The uses of shots in story order, or an edit list's text and what kind it is.
          */
         LineUpIn: {
-            /** Shots */
-            shots?: number[] | null;
+            /**
+             * Uses
+             * @default []
+             */
+            uses: components["schemas"]["Use"][];
             /** Edit List */
             edit_list?: string | null;
             /**
@@ -1107,6 +1110,8 @@ export interface components {
             percentiles: number[];
             /** Numbers */
             numbers: number[];
+            /** Line Up */
+            line_up: components["schemas"]["Use"][];
         };
         /** ProposedFamily */
         ProposedFamily: {
@@ -1199,10 +1204,6 @@ export interface components {
             distance: number | null;
             /** Note */
             note: string;
-            /** Position */
-            position: number | null;
-            /** Span */
-            span: number[] | null;
             /** Version Id */
             version_id: number | null;
             /** Numbers */
@@ -1282,6 +1283,19 @@ export interface components {
             what: string;
             /** Left */
             left: string[];
+        };
+        /**
+         * Use
+         * @description A shot's place in the line-up; `span` are the first and last frame used, null for all.
+         */
+        Use: {
+            /** Shot */
+            shot: number;
+            /** Span */
+            span?: [
+                number,
+                number
+            ] | null;
         };
         /** ValidationError */
         ValidationError: {

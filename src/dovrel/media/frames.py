@@ -5,23 +5,26 @@ from __future__ import annotations
 import contextlib
 import threading
 from collections import OrderedDict
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
+from typing import cast
 
 import numpy as np
 
 from dovrel.core.colour import encodings
 from dovrel.core.colour.outputs import DEFAULT_OUTPUT
 from dovrel.media.faults import MediaFault
-from dovrel.media.picture import PLAYING_WIDTH, PREVIEW_WIDTH, Picture, to_picture, to_picture_quickly
-from dovrel.media.video import ClipInfo, probe, read_frames
+from dovrel.media.picture import PLAYING_WIDTH, PREVIEW_WIDTH, SEEN_BYTES, Picture, Seen, to_picture, to_picture_quickly
+from dovrel.media.video import ClipInfo, probe, read_frames, size_within
 
-MAX_BYTES = 180 * 1024 * 1024
+MAX_BYTES = 160 * 1024 * 1024
 READ_AHEAD = 4
 READ_OVER = 8
 PLAYED_AHEAD = 12
+READY_SHARE = 0.75
+"""How much of the store is given to frames made ready to be played."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -64,13 +67,14 @@ class FrameStore:
 
     def __init__(self, max_bytes: int = MAX_BYTES, *, reads_ahead: bool = True) -> None:
         self._reads_ahead = reads_ahead
-        self._frames: OrderedDict[tuple, Picture] = OrderedDict()
+        self._frames: OrderedDict[tuple, Picture | Seen] = OrderedDict()
         self._bytes = 0
         self._max = max_bytes
         self._lock = threading.Lock()
         self._decoding = threading.Lock()
         self._decoders = ThreadPoolExecutor(1, thread_name_prefix="ahead")
         self._ahead: Future[None] | None = None
+        self._held = threading.Event()
         self._reel: _Reel | None = None
 
     def preview(self, source: Source, frame: int) -> Picture:
@@ -83,35 +87,52 @@ class FrameStore:
         """
         found = self._get(source, frame, PREVIEW_WIDTH)
         self._go_ahead(source, frame, PREVIEW_WIDTH, READ_AHEAD)
-        return found
+        return cast(Picture, found)
 
-    def playing(self, source: Source, frame: int) -> Picture:
-        """One frame at the size it is played at."""
+    def playing(self, source: Source, frame: int) -> Picture | Seen:
+        """One frame at the size it is played at; without its codes, so that a loop stays in memory."""
         found = self._get(source, frame, PLAYING_WIDTH)
         self._go_ahead(source, frame, PLAYING_WIDTH, PLAYED_AHEAD)
         return found
 
-    def _go_ahead(self, source: Source, frame: int, width: int, count: int) -> None:
-        """Decode the next frames in the background, unless that is being done already."""
-        if not self._reads_ahead or width >= source.info.width:
+    def make_ready(self, source: Source, frame: int) -> None:
+        """Decode what is played from `frame` on, as far as the store holds it, until another frame is wanted."""
+        size = size_within(source.info, PLAYING_WIDTH)
+        if size is None or not self._reads_ahead:
             return
-        if self._ahead is not None and not self._ahead.done():
-            return
-        last = min(frame + count, source.info.frames - 1)
-        if self._find(self._key(source, last, width)) is None:
-            self._ahead = self._decoders.submit(self._decode_until, source, frame + 1, last, width)
+        frames = source.info.frames
+        most = int(READY_SHARE * self._max / (size[0] * size[1] * SEEN_BYTES))
+        self._decode_ahead(source, [(frame + n) % frames for n in range(min(most, frames))], PLAYING_WIDTH)
 
-    def _decode_until(self, source: Source, first: int, last: int, width: int) -> None:
+    def hold(self) -> None:
+        """Stop decoding ahead: the hand is at work."""
+        self._held.set()
+
+    def _go_ahead(self, source: Source, frame: int, width: int, count: int) -> None:
+        """Decode the next frames in the background, unless they are there."""
+        last = min(frame + count, source.info.frames - 1)
+        if self._reads_ahead and width < source.info.width and self._find(self._key(source, last, width)) is None:
+            self._decode_ahead(source, range(frame + 1, last + 1), width)
+
+    def _decode_ahead(self, source: Source, frames: Sequence[int], width: int) -> None:
+        """Decode frames in the background, unless that is being done already."""
+        if self._ahead is None or self._ahead.done():
+            self._held.clear()
+            self._ahead = self._decoders.submit(self._decode_all, source, frames, width)
+
+    def _decode_all(self, source: Source, frames: Sequence[int], width: int) -> None:
         # A frame that cannot be decoded is told of when it is asked for.
         with contextlib.suppress(MediaFault):
-            for frame in range(first, last + 1):
+            for frame in frames:
+                if self._held.is_set():
+                    return
                 self._get(source, frame, width)
 
     def full(self, source: Source, frame: int) -> Picture:
         """One frame at full resolution."""
-        return self._get(source, frame, source.info.width)
+        return cast(Picture, self._get(source, frame, source.info.width))
 
-    def _get(self, source: Source, frame: int, width: int) -> Picture:
+    def _get(self, source: Source, frame: int, width: int) -> Picture | Seen:
         frame = min(max(frame, 0), source.info.frames - 1)
         key = self._key(source, frame, width)
         if (found := self._find(key)) is not None:
@@ -125,13 +146,15 @@ class FrameStore:
                 path, info = source.proxy, probe(source.proxy)
             if reel is None or not reel.leads_to(path, width, frame):
                 reel = _Reel(path, width, frame, read_frames(path, frame, info.frames - frame, info, width))
+            kept: Picture | Seen
             # What lies between is kept too: it is likely to be asked for next.
             for number in range(reel.frame, frame + 1):
                 picture = self._picture(next(reel.codes), source, width)
-                self._keep(self._key(source, number, width), picture)
+                kept = picture.seen if PLAYING_WIDTH == width < source.info.width else picture
+                self._keep(self._key(source, number, width), kept)
             reel.frame = frame + 1
             self._reel = reel
-            return picture
+            return kept
 
     @staticmethod
     def _key(source: Source, frame: int, width: int) -> tuple:
@@ -144,19 +167,19 @@ class FrameStore:
             return to_picture_quickly(code, source.encoding, source.output)
         return to_picture(code.astype(np.float32) / np.float32(65535), source.encoding, source.output)
 
-    def _find(self, key: tuple) -> Picture | None:
+    def _find(self, key: tuple) -> Picture | Seen | None:
         with self._lock:
             if key in self._frames:
                 self._frames.move_to_end(key)
                 return self._frames[key]
         return None
 
-    def _keep(self, key: tuple, picture: Picture) -> None:
+    def _keep(self, key: tuple, picture: Picture | Seen) -> None:
         with self._lock:
             if key in self._frames:
                 return
             self._frames[key] = picture
-            self._bytes += picture.packed.nbytes + picture.code.nbytes
+            self._bytes += picture.nbytes
             while self._bytes > self._max and len(self._frames) > 1:
                 _, old = self._frames.popitem(last=False)
-                self._bytes -= old.packed.nbytes + old.code.nbytes
+                self._bytes -= old.nbytes

@@ -19,6 +19,26 @@ from dovrel.media.video import ClipInfo, probe, read_frame
 
 PREVIEW_WIDTH = 960
 PLAYING_WIDTH = 640
+SEEN_BYTES = 7
+"""Of a pixel in :class:`Seen`."""
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What of a frame is needed to show and measure it.
+
+    Attributes
+    ----------
+    packed : uint16 (H, W, 3), in the working space
+    flags : uint8 (H, W), what the recording clipped or crushed, see :mod:`dovrel.core.measure.limits`
+    """
+
+    packed: np.ndarray
+    flags: np.ndarray
+
+    @property
+    def nbytes(self) -> int:
+        return self.packed.nbytes + self.flags.nbytes
 
 
 @dataclass(frozen=True)
@@ -27,6 +47,10 @@ class Picture:
 
     code: np.ndarray
     packed: np.ndarray
+
+    @property
+    def nbytes(self) -> int:
+        return self.code.nbytes + self.packed.nbytes
 
     @property
     def recorded(self) -> np.ndarray:
@@ -39,8 +63,13 @@ class Picture:
 
     @cached_property
     def flags(self) -> np.ndarray:
-        """What the recording clipped or crushed: uint8 (H, W), see :mod:`dovrel.core.measure.limits`."""
+        """As of :class:`Seen`."""
         return limits.recorded_flags(self.code)
+
+    @property
+    def seen(self) -> Seen:
+        """Without the recorded codes: about half the memory."""
+        return Seen(self.packed, self.flags)
 
 
 def shrink(recorded: np.ndarray, width: int = PREVIEW_WIDTH) -> np.ndarray:

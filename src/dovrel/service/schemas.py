@@ -112,13 +112,25 @@ class ShotOut(Row):
     drift: list
     distance: float | None
     note: str
-    position: int | None
-    span: list[int] | None
     version_id: int | None
     numbers: Numbers
     extended: ExtendedNumbers | None
     extended_on: bool
     report: ReportOut | None
+
+
+class Use(BaseModel):
+    """A shot's place in the line-up; `span` are the first and last frame used, null for all."""
+
+    shot: int
+    span: tuple[Annotated[int, Field(ge=0)], Annotated[int, Field(ge=0)]] | None = None
+
+    @field_validator("span")
+    @classmethod
+    def forward(cls, value: tuple[int, int] | None) -> tuple[int, int] | None:
+        if value and value[0] > value[1]:
+            raise ValueError("the last frame used lies before the first")
+        return value
 
 
 class ProductionOut(Row):
@@ -128,6 +140,7 @@ class ProductionOut(Row):
     output: str
     percentiles: list[float]
     numbers: Numbers
+    line_up: list[Use]
 
 
 class ItemOut(Row):
@@ -256,9 +269,9 @@ class TrimOut(BaseModel):
 
 
 class LineUpIn(BaseModel):
-    """All shots in story order, or an edit list's text and what kind it is."""
+    """The uses of shots in story order, or an edit list's text and what kind it is."""
 
-    shots: list[int] | None = None
+    uses: Annotated[list[Use], Field(max_length=20_000)] = []
     edit_list: Annotated[str, Field(max_length=8_000_000)] | None = None
     format: Literal["otio", "edl"] = "edl"
 

@@ -29,8 +29,6 @@ def shot_out(shot: Shot) -> ShotOut:
         drift=shot.drift,
         distance=shot.distance,
         note=shot.note,
-        position=shot.position,
-        span=shot.span,
         version_id=shot.version_id,
         numbers=shot.version.numbers if shot.version else IDENTITY.as_array().tolist(),
         extended=shot.version.extended if shot.version else None,

@@ -29,7 +29,11 @@ class Base(DeclarativeBase):
 
 
 class Production(Base):
-    """`numbers` are the show's finish."""
+    """`numbers` are the show's finish.
+
+    `line_up` are the uses of shots in story order, each a shot's number and the first and last
+    frame used (null: all of it); a shot may be used more than once, or not at all.
+    """
 
     __tablename__ = "production"
 
@@ -39,6 +43,7 @@ class Production(Base):
     output: Mapped[str] = mapped_column(String(40), default="rec709")
     percentiles: Mapped[list[Any]] = mapped_column(default=lambda: [1.0, 50.0, 99.0])
     numbers: Mapped[list[Any]] = mapped_column(default=lambda: list(UNCORRECTED))
+    line_up: Mapped[list[Any]] = mapped_column(default=list)
 
     cameras: Mapped[list[Camera]] = relationship(back_populates="production", order_by="Camera.letter")
     families: Mapped[list[Family]] = relationship(back_populates="production", order_by="Family.position")
@@ -81,8 +86,7 @@ class Shot(Base):
     """One clip. `clip` holds what probing found; `fault` says what is wrong with the file.
 
     `progress` is ``waiting``, ``measuring``, ``ready`` or ``faulty``; `state` is how far the
-    work is: ``new``, ``balanced``, ``matched``, ``checked``. `position` is its place in the
-    line-up, where one was given, and `span` the first and last frame used there.
+    work is: ``new``, ``balanced``, ``matched``, ``checked``.
     """
 
     __tablename__ = "shot"
@@ -103,8 +107,6 @@ class Shot(Base):
     distance: Mapped[float | None]
     proxy: Mapped[str] = mapped_column(String(2000), default="")
     note: Mapped[str] = mapped_column(String(2000), default="")
-    position: Mapped[int | None]
-    span: Mapped[list[Any] | None]
     version_id: Mapped[int | None] = mapped_column(ForeignKey("version.id", use_alter=True))
 
     production: Mapped[Production] = relationship(back_populates="shots")

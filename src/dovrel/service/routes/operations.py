@@ -94,6 +94,8 @@ async def _turn(context: Context, *, back: bool) -> TurnedOut:
 
 def _turned(context: Context, back: bool) -> tuple[TurnedOut, list[int]]:
     with context.session() as session:
+        # One after another, so that two quick presses take back two operations.
+        session.refresh(the_production(session), with_for_update=True)
         operation = operations.newest(session, undone=not back)
         if operation is None:
             raise ValueError("there is nothing to undo" if back else "there is nothing to do again")

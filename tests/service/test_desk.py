@@ -1,0 +1,237 @@
+"""What an open desk answers, without the socket: solved, turned, marked, brushed, compared."""
+
+import json
+import struct
+from types import SimpleNamespace
+
+import numpy as np
+import pytest
+import simplejpeg
+
+from dovrel.core.colour import controls
+from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.measure.readings import DEFAULT_PERCENTILES
+from dovrel.demo import cards
+from dovrel.media.frames import FrameStore, Source
+from dovrel.media.picture import to_picture
+from dovrel.media.video import probe, read_frame
+from dovrel.service import desk as desk_module
+from dovrel.service.desk import Desk, Point, Show, turned
+
+PLAIN = IDENTITY.as_array().tolist()
+BRIGHTER = controls.set_exposure(IDENTITY, 0.5).as_array().tolist()
+
+
+@pytest.fixture(scope="module")
+def frames():
+    return FrameStore(reads_ahead=False)
+
+
+@pytest.fixture
+def desk(frames) -> Desk:
+    found = Desk(SimpleNamespace(frames=frames, gathered=lambda *_: None))  # type: ignore[arg-type]
+    clip = cards.find("12B-1")
+    found._source = Source(1, clip.path, probe(clip.path), clip.encoding)
+    found._percentiles = DEFAULT_PERCENTILES
+    return found
+
+
+def ask(desk: Desk, **more) -> tuple[dict, dict[str, np.ndarray]]:
+    """An answer's header and blobs, read as the description of the packing says."""
+    request = Show(number=1, shot=1, frame=20, numbers=more.pop("numbers", PLAIN), **more)
+    message = desk.show(request)
+    (length,) = struct.unpack_from("<I", message)
+    header = json.loads(message[4 : 4 + length])
+    assert (4 + length) % 4 == 0
+    at, blobs = 4 + length, {}
+    for name, kind, shape, size in header["blobs"]:
+        kinds = {"u1": np.uint8, "u2": np.uint16, "u4": np.uint32}
+        blobs[name] = np.frombuffer(message, kinds[kind], size // np.dtype(kinds[kind]).itemsize, at).reshape(shape)
+        at += size + -size % 4
+    assert at == len(message)
+    return header, blobs
+
+
+def same(a: list[float], b: list[float]) -> bool:
+    """Readings as near as the two ways of developing a frame are to each other."""
+    return bool(np.abs(np.subtract(a, b)).max() < 0.05)
+
+
+def picture(blobs) -> np.ndarray:
+    return simplejpeg.decode_jpeg(blobs["picture"].tobytes()).astype(int)
+
+
+def test_every_pixel_is_on_every_scope(desk):
+    header, blobs = ask(desk)
+    pixels = header["pixels"]
+    assert pixels == 960 * 540 == header["width"] * header["height"]
+    assert blobs["parade"].reshape(3, -1).sum(axis=1).tolist() == [pixels] * 3
+    assert blobs["waveform"].sum() == pixels
+    assert blobs["vector"].sum() == pixels
+    assert blobs["histogram"].sum(axis=1).tolist() == [pixels] * 3
+
+
+def test_rest_is_measured_on_the_full_frame_and_play_on_a_small_one(desk):
+    info = desk.source(1).info
+    assert ask(desk, full=True)[0]["pixels"] == info.width * info.height
+    header, blobs = ask(desk, playing=True)
+    assert header["width"] == 640
+    assert blobs["parade"].shape[1] == desk_module.PLAYING_COLUMNS
+    full, preview = (ask(desk, full=flag)[0]["readings"] for flag in (True, False))
+    assert np.abs(np.subtract(full, preview)).max() < 3
+
+
+def test_a_reading_that_is_asked_for_is_met(desk):
+    start = ask(desk, full=True)[0]["readings"]
+    values = list(start)
+    values[4] += 6
+    header, _ = ask(desk, full=True, aim={"values": values, "moved": [4]})
+    assert header["missed"] == []
+    assert np.abs(np.subtract(header["readings"], values)).max() < 0.2
+    assert header["numbers"] != PLAIN
+
+
+def test_what_cannot_be_met_is_said_with_the_reason(desk):
+    """Mids above highs: contradictory, so something stays off and is named."""
+    values = list(ask(desk)[0]["readings"])
+    values[1] = values[2] + 8
+    header, _ = ask(desk, aim={"values": values, "moved": [1]})
+    assert header["missed"]
+    assert all(one["reason"] and abs(one["difference"]) > 0.2 for one in header["missed"])
+
+
+def test_another_level_is_solved_with_the_others_in_force(desk):
+    levels = {"camera": BRIGHTER, "shot": PLAIN}
+    start = ask(desk, full=True, level="family", levels=levels)[0]["readings"]
+    values = list(start)
+    values[7] -= 5
+    header, _ = ask(desk, full=True, level="family", levels=levels, aim={"values": values, "moved": [7]})
+    assert abs(header["readings"][7] - values[7]) < 0.2
+    again = ask(desk, full=True, level="family", levels=levels, numbers=header["numbers"])[0]["readings"]
+    assert np.abs(np.subtract(again, header["readings"])).max() < 0.01
+
+
+def test_before_shows_the_shot_without_its_level_but_with_the_others(desk):
+    before, _ = ask(desk, numbers=BRIGHTER, before=True)
+    plain, _ = ask(desk)
+    assert same(before["readings"], plain["readings"])
+    assert before["numbers"] == BRIGHTER
+    trimmed, _ = ask(desk, levels={"camera": BRIGHTER}, numbers=BRIGHTER, before=True)
+    assert trimmed["readings"][4] > plain["readings"][4] + 2
+
+
+@pytest.mark.parametrize(
+    "control,value",
+    [("exposure", 0.75), ("warmth", 4300.0), ("tint", 12.0), ("contrast", 1.2), ("saturation", 0.8)],
+)
+def test_a_control_is_turned_to_its_value_and_read_back(desk, control, value):
+    header, _ = ask(desk, turn={"control": control, "value": value})
+    assert header["controls"][control] == pytest.approx(value, rel=2e-3)
+    assert same(ask(desk, numbers=header["numbers"])[0]["readings"], header["readings"])
+
+
+@pytest.mark.parametrize("control,wild", [("exposure", 1e5), ("warmth", -1e6), ("contrast", 0.0), ("saturation", 1e6)])
+def test_a_wild_value_ends_at_the_controls_limit(control, wild):
+    numbers = turned(IDENTITY, desk_module.Turn(control=control, value=wild), 0.4135884)
+    assert np.isfinite(numbers.as_array()).all()
+    assert min(numbers.slope) >= 0
+    assert min(numbers.power) > 0
+
+
+def test_marks_change_the_picture_and_nothing_that_is_measured(desk):
+    ask(desk, numbers=BRIGHTER)
+    plain, pictured = ask(desk, numbers=BRIGHTER)
+    for mark in ("clipping", "legality", "false colour", "skin", "neutrals"):
+        header, blobs = ask(desk, numbers=BRIGHTER, mark=mark)
+        assert header["readings"] == plain["readings"]
+        assert np.array_equal(blobs["parade"], pictured["parade"])
+        assert (header["bands"] is not None) == (mark == "false colour")
+        if mark in ("false colour", "skin", "neutrals"):
+            assert np.abs(picture(blobs) - picture(pictured)).mean() > 3
+
+
+def test_a_meter_takes_everything_from_its_box(desk):
+    box = {"kind": "box", "points": [[0.3, 0.3], [0.5, 0.6]]}
+    header, blobs = ask(desk, meter=box)
+    assert header["pixels"] == pytest.approx(0.2 * 0.3 * 960 * 540, rel=0.02)
+    assert blobs["vector"].sum() == header["pixels"]
+    whole, _ = ask(desk)
+    assert header["readings"] != whole["readings"]
+
+
+def test_an_empty_meter_is_a_fault_with_a_sentence(desk):
+    nothing = {"kind": "skin", "points": [], "numbers": [1, 1, 1, -3, -3, -3, 1, 1, 1, 1]}
+    with pytest.raises(ValueError, match=r"measure|skin|meter"):
+        ask(desk, meter=nothing)
+
+
+def test_brushes_narrow_each_other(desk):
+    level = {"kind": "level", "signal": "luma", "low": 30, "high": 60}
+    plane = {"kind": "plane", "cb": [-4, 4], "cr": [-4, 4]}
+    wide, _ = ask(desk, brushes=[level])
+    both, blobs = ask(desk, brushes=[level, plane])
+    assert 0 < both["brushed"] < wide["brushed"] < wide["pixels"]
+    assert blobs["brushed vector"].sum() == both["brushed"]
+    luma = blobs["brushed waveform"].sum(axis=0)
+    edges = -12.5 + np.arange(256) / 256 * 125
+    assert luma[(edges < 29) | (edges > 61)].sum() == 0
+
+
+def test_scopes_that_are_not_open_are_not_sent(desk):
+    _, closed = ask(desk)
+    assert not {"chroma", "cast", "limited vector"} & set(closed)
+    extra = {"chroma": True, "cast": True, "familiar": True, "vector_levels": [25, 65]}
+    header, blobs = ask(desk, extra=extra)
+    assert blobs["chroma"].shape[0] == 2
+    assert blobs["cast"].reshape(3, -1).sum(axis=1).max() <= header["pixels"]
+    assert 0 < blobs["limited vector"].sum() < header["pixels"]
+    assert {one["name"] for one in header["familiar"]} == {"skin", "foliage", "sky", "neutrals"}
+
+
+def test_clipping_in_the_recording_and_by_the_correction_are_told_apart(desk):
+    plain, _ = ask(desk)
+    pushed, _ = ask(desk, numbers=controls.set_exposure(IDENTITY, 3.0).as_array().tolist())
+    assert pushed["limits"]["recorded_high"] == plain["limits"]["recorded_high"]
+    assert pushed["limits"]["corrected_high"] > plain["limits"]["corrected_high"] + 0.002
+
+
+def test_a_point_is_named_as_the_frame_has_it(desk, frames):
+    source = desk.source(1)
+    named = json.loads(desk.point(Point(kind="point", number=4, shot=1, frame=20, numbers=PLAIN, x=0.4, y=0.5)))
+    assert named["number"] == 4
+    brighter = json.loads(desk.point(Point(kind="point", number=5, shot=1, frame=20, numbers=BRIGHTER, x=0.4, y=0.5)))
+    assert brighter["stops"] == pytest.approx(named["stops"] + 0.5, abs=0.02)
+    assert brighter["luma"] > named["luma"]
+    code = read_frame(source.path, 20, source.info).astype(np.float32) / 65535
+    height, width = code.shape[:2]
+    near = code[int(0.5 * height) - 3 : int(0.5 * height) + 4, int(0.4 * width) - 3 : int(0.4 * width) + 4]
+    working = to_picture(near, source.encoding).working.reshape(-1, 3)
+    stops = np.log2(np.maximum(np.exp2(working * 17.52 - 9.72), 1e-6) @ [0.2722, 0.6741, 0.0537] / 0.18)
+    assert stops.min() - 0.1 <= named["stops"] <= stops.max() + 0.1
+
+
+def test_ties_show_both_patches_and_their_difference(desk, frames, monkeypatch):
+    """The same patch tied to itself differs by nothing; under half a stop, by the half stop."""
+    tie = {"reference": [[0.3, 0.3], [0.4, 0.4]], "shot": [[0.3, 0.3], [0.4, 0.4]]}
+    source = desk.source(1)
+
+    def there(_kept, _levels):
+        packed = frames.preview(source, 20).packed
+        return desk_module.develop(packed, [TenNumbers()], desk_module.tables.output_table(source.output))
+
+    monkeypatch.setattr(desk, "_reference_display", there)
+    (alike,) = ask(desk, reference=3, ties=[tie])[0]["ties"]
+    assert alike["difference"] < 0.01
+    assert alike["reference"] == pytest.approx(alike["shot"], abs=0.01)
+    (apart,) = ask(desk, reference=3, ties=[tie], numbers=BRIGHTER)[0]["ties"]
+    assert apart["difference"] > 2
+    assert all(b > a for a, b in zip(apart["reference"], apart["shot"], strict=True))
+
+
+def test_a_frame_asked_for_again_and_again_is_developed_alike(desk):
+    """From the second time on by its lattice: the same within what the lattice allows."""
+    first, _ = ask(desk, numbers=BRIGHTER)
+    second, _ = ask(desk, numbers=BRIGHTER)
+    third, _ = ask(desk, numbers=BRIGHTER)
+    assert second["readings"] == third["readings"]
+    assert np.abs(np.subtract(first["readings"], third["readings"])).max() < 0.05
