@@ -3,7 +3,9 @@ import type { Controls } from "../scopes/densities";
 import { IDENTITY } from "../shared/api";
 import { signed } from "../shared/marks";
 import { DragNumber } from "./DragNumber";
-import { edit, MID_GREY, setPivot, useDesk } from "./store";
+import { setPivot } from "./looking";
+import { edit } from "./saving";
+import { MID_GREY, useDesk } from "./state";
 
 const NEUTRAL: Controls = { exposure: 0, warmth: 6000, tint: 0, contrast: 1, saturation: 1 };
 
@@ -29,7 +31,7 @@ const addMired = (kelvin: number, steps: number) => {
 
 /** Exposure, warmth, tint, contrast, saturation: other ways of moving the ten numbers. */
 export function Corrections() {
-  const controls = useDesk((state) => state.shown?.controls) ?? NEUTRAL;
+  const controls = useDesk((state) => state.told?.controls) ?? NEUTRAL;
   const pivot = useDesk((state) => state.pivot);
   const began = useRef(IDENTITY);
   return (

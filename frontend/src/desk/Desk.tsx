@@ -2,6 +2,7 @@ import { useEffect, useState } from "react";
 import { Button, ButtonGroup } from "react-bootstrap";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useNavigate } from "react-router-dom";
+import { useShallow } from "zustand/react/shallow";
 import { useScopes } from "../scopes/settings";
 import {
   type BalanceAnswer,
@@ -19,14 +20,24 @@ import { distanceText, StateMark, signed } from "../shared/marks";
 import { levelText, UNITS } from "../shared/units";
 import { Corrections, TenNumbers } from "./Corrections";
 import { LEVELS, LevelLine, LevelSwitch } from "./LevelSwitch";
+import {
+  clearBrushes,
+  meterFamiliar,
+  setBefore,
+  setFrame,
+  setMeter,
+  setReference,
+  tieBoxes,
+} from "./looking";
+import { adopt, openDesk, openShot, setLevel, switchExtended, takeLevels } from "./opening";
 import { Picture } from "./Picture";
 import { BalanceSheet, type MatchOrder, MatchSheet } from "./Proposals";
 import * as playback from "./playback";
 import { Readings } from "./ReadingsTable";
 import { Distance, Report } from "./Report";
 import { Scopes } from "./Scopes";
-import * as desk from "./store";
-import { useDesk, VIEWS } from "./store";
+import { flush, meet } from "./saving";
+import { useDesk, VIEWS } from "./state";
 import { TimeLane } from "./TimeLane";
 
 function FamilyList({
@@ -104,23 +115,32 @@ export function Desk({ shotId }: { shotId: number }) {
   const shots = (day.data?.shots ?? []).filter((s) => s.family_id === shot?.family_id);
   const reference = family?.reference ?? null;
   const isOwn = reference?.shot_id === shotId;
-  const { view, before, showNumbers, savedShot, savedLevels, level } = useDesk();
+  const { view, before, showNumbers, savedShot, savedLevels, level } = useDesk(
+    useShallow(({ view, before, showNumbers, savedShot, savedLevels, level }) => ({
+      view,
+      before,
+      showNumbers,
+      savedShot,
+      savedLevels,
+      level,
+    })),
+  );
 
-  useEffect(desk.openDesk, []);
+  useEffect(openDesk, []);
   const ready = shot?.progress === "ready";
   // biome-ignore lint/correctness/useExhaustiveDependencies: opened anew only for another shot, not for each saved version
   useEffect(() => {
-    if (shot && ready && day.data) desk.openShot(shot, reference, day.data);
+    if (shot && ready && day.data) openShot(shot, reference, day.data);
   }, [shotId, ready]);
   useEffect(() => {
-    if (shot && day.data) desk.takeLevels(shot, day.data);
+    if (shot && day.data) takeLevels(shot, day.data);
   }, [shot, day.data]);
   useEffect(() => {
     if (savedLevels > 0) void dayChanged();
   }, [savedLevels, dayChanged]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the reference is named by its id
   useEffect(() => {
-    if (shot && useDesk.getState().shot?.id === shot.id) desk.setReference(reference);
+    if (shot && useDesk.getState().shot?.id === shot.id) setReference(reference);
   }, [reference?.id]);
   useEffect(() => {
     if (savedShot) shotChanged(savedShot);
@@ -132,7 +152,7 @@ export function Desk({ shotId }: { shotId: number }) {
     setBusy(name);
     useDesk.setState({ fault: null });
     try {
-      await desk.flush();
+      await flush();
       await action(useDesk.getState().base);
     } catch (error) {
       useDesk.setState({ fault: error instanceof Refusal ? error.message : String(error) });
@@ -141,7 +161,7 @@ export function Desk({ shotId }: { shotId: number }) {
     }
   };
   const settle = (changed: Shot) => {
-    desk.adopt(changed);
+    adopt(changed);
     shotChanged(changed);
   };
   const meterNow = () => useDesk.getState().meter;
@@ -152,7 +172,7 @@ export function Desk({ shotId }: { shotId: number }) {
   const patch = () => ["box", "outline"].includes(meterNow()?.kind ?? "");
   const balance = (candidate?: string) =>
     act("balancing", async (base) => {
-      desk.setLevel("shot");
+      setLevel("shot");
       const order = { ...balanceOrder(base), candidate, patch: candidate !== undefined && patch() };
       const answer = await post<BalanceAnswer>(`/shots/${shotId}/balance`, order);
       setProposed(null);
@@ -165,7 +185,7 @@ export function Desk({ shotId }: { shotId: number }) {
     });
   const match = (order?: MatchOrder) =>
     act("matching", async (base) => {
-      desk.setLevel("shot");
+      setLevel("shot");
       setMatchAsked(false);
       const { meter, referenceMeter, ties } = useDesk.getState();
       const matched = await post<Shot>(`/shots/${shotId}/match`, {
@@ -180,7 +200,7 @@ export function Desk({ shotId }: { shotId: number }) {
     });
   const meetAll = () => {
     const aims = useDesk.getState().referenceReadings;
-    if (aims) desk.meet("all readings met the reference", new Map(aims.map((aim, i) => [i, aim])));
+    if (aims) meet("all readings met the reference", new Map(aims.map((aim, i) => [i, aim])));
   };
   const keep = () =>
     act("keeping", async () => {
@@ -208,7 +228,7 @@ export function Desk({ shotId }: { shotId: number }) {
   const options = { preventDefault: true };
   const step = (by: number) => () => {
     playback.pause();
-    desk.setFrame(frameNow() + by);
+    setFrame(frameNow() + by);
   };
   useHotkeys(KEYS.toggle.key, playback.toggle, options);
   useHotkeys(KEYS.backward.key, playback.backward, options);
@@ -224,21 +244,21 @@ export function Desk({ shotId }: { shotId: number }) {
   useHotkeys(KEYS.match.key, () => void match(), options);
   useHotkeys(KEYS.balanceBy.key, () => void proposeBalances(), options);
   useHotkeys(KEYS.matchBy.key, () => reference && !isOwn && setMatchAsked(true), options);
-  useHotkeys(KEYS.extended.key, () => void desk.switchExtended(), options);
-  useHotkeys(KEYS.tie.key, desk.tieBoxes, options);
+  useHotkeys(KEYS.extended.key, () => void switchExtended(), options);
+  useHotkeys(KEYS.tie.key, tieBoxes, options);
   useHotkeys(KEYS.keep.key, () => void keep(), options);
   useHotkeys(
     KEYS.view.key,
     () => useDesk.setState({ view: VIEWS[(VIEWS.indexOf(useDesk.getState().view) + 1) % 4] }),
     options,
   );
-  useHotkeys(KEYS.before.key, () => desk.setBefore(!useDesk.getState().before), options);
+  useHotkeys(KEYS.before.key, () => setBefore(!useDesk.getState().before), options);
   useHotkeys(KEYS.meter.key, () => {
-    if (useDesk.getState().brushes.length > 0) desk.clearBrushes();
-    else desk.setMeter(null);
+    if (useDesk.getState().brushes.length > 0) clearBrushes();
+    else setMeter(null);
   });
-  useHotkeys(KEYS.skin.key, () => desk.meterFamiliar("skin"), options);
-  useHotkeys(KEYS.neutrals.key, () => desk.meterFamiliar("neutrals"), options);
+  useHotkeys(KEYS.skin.key, () => meterFamiliar("skin"), options);
+  useHotkeys(KEYS.neutrals.key, () => meterFamiliar("neutrals"), options);
   useHotkeys(KEYS.ghost.key, () => useScopes.setState({ ghost: !useScopes.getState().ghost }), options);
   useHotkeys(
     KEYS.unit.key,
@@ -255,7 +275,7 @@ export function Desk({ shotId }: { shotId: number }) {
     () => useDesk.setState({ showNumbers: !useDesk.getState().showNumbers }),
     options,
   );
-  useHotkeys(KEYS.level.key, () => desk.setLevel(next(LEVELS, useDesk.getState().level)), options);
+  useHotkeys(KEYS.level.key, () => setLevel(next(LEVELS, useDesk.getState().level)), options);
   useHotkeys(KEYS.nextShot.key, neighbour(1), options);
   useHotkeys(KEYS.previousShot.key, neighbour(-1), options);
   useHotkeys(KEYS.undo.key, () => void walk("undo")(), options);
@@ -335,7 +355,7 @@ export function Desk({ shotId }: { shotId: number }) {
             <Button variant="action" onClick={meetAll} disabled={!reference || isOwn}>
               Meet all
             </Button>
-            <Button variant="action" active={before} onClick={() => desk.setBefore(!before)}>
+            <Button variant="action" active={before} onClick={() => setBefore(!before)}>
               Before
             </Button>
             <Button variant="action" onClick={() => void keep()} disabled={busy !== null}>

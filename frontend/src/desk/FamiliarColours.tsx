@@ -1,10 +1,10 @@
 import { type Mark, useScopes } from "../scopes/settings";
 import { signed } from "../shared/marks";
-import { useDesk } from "./store";
+import { useDesk } from "./state";
 
 /** Skin, foliage, sky and neutrals: how much of each there is, where it lies, and how far off that is. */
 export function FamiliarColours() {
-  const found = useDesk((state) => state.shown?.familiar);
+  const found = useDesk((state) => state.told?.familiar);
   const mark = useScopes((state) => state.mark);
   const choose = (name: string) => {
     useScopes.setState({ mark: mark === name ? "none" : (name as Mark) });

@@ -1,7 +1,8 @@
 import { Fragment, useState } from "react";
 import { type Day, IDENTITY, type Level, post, type Refusal, type Shot, type Trim } from "../shared/api";
-import * as desk from "./store";
-import { useDesk } from "./store";
+import { setLevel, switchExtended } from "./opening";
+import { edit } from "./saving";
+import { useDesk } from "./state";
 
 export const LEVELS: Level[] = ["camera", "shot", "family", "show"];
 
@@ -27,7 +28,8 @@ const isInForce = (numbers: number[]) => numbers.some((value, i) => Math.abs(val
 
 /** The extended part, where it comes in the order: after the shot's balance; a press switches it. */
 function ExtendedSwitch() {
-  const { extended, extendedOn } = useDesk();
+  const extended = useDesk((state) => state.extended);
+  const extendedOn = useDesk((state) => state.extendedOn);
   if (!extended) return null;
   return (
     <button
@@ -37,7 +39,7 @@ function ExtendedSwitch() {
       aria-checked={extendedOn}
       aria-label="extended part"
       title="a matrix and curves after the ten numbers, from matching; CDLs do not carry it"
-      onClick={() => void desk.switchExtended()}
+      onClick={() => void switchExtended()}
     >
       {extendedOn ? "+ ext" : "no ext"}
     </button>
@@ -46,7 +48,9 @@ function ExtendedSwitch() {
 
 /** Which level edits go to; a dot marks the levels that are in force. */
 export function LevelSwitch({ shot, day }: { shot: Shot; day: Day }) {
-  const { level, levels, numbers } = useDesk();
+  const level = useDesk((state) => state.level);
+  const levels = useDesk((state) => state.levels);
+  const numbers = useDesk((state) => state.numbers);
   return (
     <fieldset className="levels" aria-label="edits go to">
       {LEVELS.map((one) => {
@@ -59,7 +63,7 @@ export function LevelSwitch({ shot, day }: { shot: Shot; day: Day }) {
               className="plain"
               aria-pressed={one === level}
               title={`${of}: ${count} ${count === 1 ? "shot" : "shots"}${inForce ? "; in force" : "; does nothing yet"}`}
-              onClick={() => desk.setLevel(one)}
+              onClick={() => setLevel(one)}
             >
               {one}
               {inForce ? " •" : ""}
@@ -82,7 +86,7 @@ export function LevelLine({ shot, day }: { shot: Shot; day: Day }) {
     setSaid("Comparing the two cameras.");
     try {
       const trim = await post<Trim>(`/cameras/${shot.camera_id}/trim?against=${against}`);
-      desk.edit(`trim against camera ${trim.against}`, { numbers: trim.numbers });
+      edit(`trim against camera ${trim.against}`, { numbers: trim.numbers });
       setSaid(`Against camera ${trim.against}, ${trim.pairs.length} pairs of shots: ${trim.reason}.`);
     } catch (error) {
       setSaid((error as Refusal).message);

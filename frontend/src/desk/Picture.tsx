@@ -1,6 +1,9 @@
 import { type CSSProperties, type PointerEvent, useEffect, useRef, useState } from "react";
 import type { Meter } from "../shared/api";
-import { lookAt, onDrawn, setMeter, setReferenceMeter, useDesk } from "./store";
+import { lookAt } from "./exchange";
+import { setMeter, setReferenceMeter } from "./looking";
+import { painter } from "./painting";
+import { onDrawn, useDesk } from "./state";
 import { TieList, TieMarks } from "./Ties";
 
 const POINT_MS = 40;
@@ -90,7 +93,7 @@ const place = (event: PointerEvent): Point => {
 
 /** What the exposure bands' colours mean, in stops from mid grey. */
 function Bands() {
-  const bands = useDesk((state) => state.shown?.bands);
+  const bands = useDesk((state) => state.told?.bands);
   if (!bands) return null;
   const middle = (bands.length - 1) / 2;
   return (
@@ -148,22 +151,7 @@ export function Picture() {
   const clip = shot?.clip as { width?: number; height?: number } | undefined;
   const aspect = clip?.width && clip.height ? clip.width / clip.height : 16 / 9;
 
-  useEffect(
-    () =>
-      onDrawn(async (picture) => {
-        const target = canvas.current;
-        if (!picture || !target) return;
-        const image = await createImageBitmap(picture);
-        if (target.width !== image.width || target.height !== image.height) {
-          target.width = image.width;
-          target.height = image.height;
-        }
-        target.getContext("2d", { alpha: false })?.drawImage(image, 0, 0);
-        image.close();
-        target.dataset.drawn = String(Number(target.dataset.drawn ?? 0) + 1);
-      }),
-    [],
-  );
+  useEffect(() => onDrawn(painter(() => canvas.current)), []);
 
   const showReference = reference && view !== "shot";
   const look = [levels.camera, levels.family, levels.show].flat().join();

@@ -4,7 +4,8 @@ import { useDay } from "../shared/day";
 import { signed } from "../shared/marks";
 import { differenceOf, fromUnit, levelText, type Unit } from "../shared/units";
 import { aimsFor, FORMS, type Form, inForm, ROWS, readingName, ZONES } from "./readings";
-import { meet, useDesk } from "./store";
+import { meet } from "./saving";
+import { useDesk } from "./state";
 
 const BAR_RANGE = 12;
 const TOLERANCE = 3;
@@ -34,9 +35,9 @@ const indicesOf = ({ form, row, zone }: Place) =>
   row === null ? [9] : form === "R G B" ? [row * 3 + zone] : [zone, 3 + zone, 6 + zone];
 
 function Cell({ place, output }: { place: Place; output: string }) {
-  const readings = useDesk((state) => state.shown?.readings);
+  const readings = useDesk((state) => state.told?.readings);
   const reference = useDesk((state) => state.referenceReadings);
-  const missed = useDesk((state) => state.shown?.missed);
+  const missed = useDesk((state) => state.told?.missed);
   const unit = unitOf(
     place,
     useScopes((state) => state.unit),

@@ -3,11 +3,11 @@ import { Modal, Table } from "react-bootstrap";
 import type { ReportOfMatch, Shot } from "../shared/api";
 import { TOLERANCE } from "../shared/compare";
 import { distanceText, signed } from "../shared/marks";
-import { useDesk } from "./store";
+import { useDesk } from "./state";
 
 /** The distance to the reference now, and what it was before matching. */
 export function Distance() {
-  const live = useDesk((state) => state.shown?.distance);
+  const live = useDesk((state) => state.told?.distance);
   const saved = useDesk((state) => state.shot?.distance);
   const reference = useDesk((state) => state.reference);
   const shot = useDesk((state) => state.shot);
@@ -51,7 +51,7 @@ function ReportSheet({ shot, report, onHide }: { shot: Shot; report: ReportOfMat
       <Modal.Body className="match-report">
         <p>
           Distance {report.before.toFixed(1)} before, <b>{distanceText(shot.distance)}</b> now; up to{" "}
-          {report.tolerance.toFixed(0)} is within tolerance
+          {report.tolerance} is within tolerance
           {report.tolerance > TOLERANCE ? " from another angle, which by itself makes colours differ" : ""}.
           Sureness {(100 * report.sureness).toFixed(0)} %.
         </p>
@@ -104,7 +104,7 @@ function ReportSheet({ shot, report, onHide }: { shot: Shot; report: ReportOfMat
 /** What could not be met, or what matching said in a line; pressed, all of it. */
 export function Report() {
   const shot = useDesk((state) => state.shot);
-  const missed = useDesk((state) => state.shown?.missed) ?? [];
+  const missed = useDesk((state) => state.told?.missed) ?? [];
   const [open, setOpen] = useState(false);
   if (missed.length > 0) {
     const worst = missed.reduce((a, b) => (Math.abs(a.difference) > Math.abs(b.difference) ? a : b));

@@ -20,7 +20,7 @@ import { drawVectorscope } from "../scopes/vectorscope";
 import { Choice } from "../shared/Choice";
 import { FamiliarColours } from "./FamiliarColours";
 import { handlers } from "./grips";
-import { drawn, onDrawn, useDesk } from "./store";
+import { drawn, onDrawn, useDesk } from "./state";
 
 function marks(): Marks {
   const { shown, referenceReadings, held, point, brushes } = useDesk.getState();

@@ -2,14 +2,15 @@ import { MARKS, type Mark, useScopes } from "../scopes/settings";
 import { Choice } from "../shared/Choice";
 import { useDay } from "../shared/day";
 import { UNITS } from "../shared/units";
+import { meterFamiliar, setMeter } from "./looking";
 import { ScopePanel } from "./ScopePanel";
-import { meterFamiliar, setMeter, useDesk } from "./store";
+import { useDesk } from "./state";
 
 const METERS = ["whole picture", "box", "outline", "skin", "neutrals"] as const;
 
 /** Clipping in the recording, which cannot be mended, and by the correction, which can: counted apart. */
 function LimitsLine() {
-  const limits = useDesk((state) => state.shown?.limits);
+  const limits = useDesk((state) => state.told?.limits);
   if (!limits) return null;
   const part = (value: number) => (value === 0 ? "0" : value < 0.0005 ? "<0.1" : (100 * value).toFixed(1));
   const items: [string, string, number, number?][] = [
@@ -44,10 +45,11 @@ function LimitsLine() {
 /** What is measured, in which unit, and what of it is beyond the limits. */
 function ScopeLine() {
   const meter = useDesk((state) => state.meter);
-  const full = useDesk((state) => state.shown?.full);
+  const full = useDesk((state) => state.told?.full);
   const playing = useDesk((state) => state.playing !== 0);
-  const brushed = useDesk((state) => state.shown?.brushed);
-  const pixels = useDesk((state) => state.shown?.pixels ?? 1);
+  const brushed = useDesk((state) => state.told?.brushed);
+  const pixels = useDesk((state) => state.told?.pixels ?? 1);
+  const answer = useDesk((state) => state.told?.number);
   const { unit, mark, ghost } = useScopes();
   const measured = playing ? "playing, small picture" : full ? "full frame" : "preview";
   return (
@@ -63,7 +65,7 @@ function ScopeLine() {
         />
       </div>
       <div>
-        <span className="second mono" data-testid="measured-on">
+        <span className="second mono" data-testid="measured-on" data-answer={answer}>
           {measured}
           {brushed !== null &&
             brushed !== undefined &&

@@ -1,5 +1,6 @@
 import { signed } from "../shared/marks";
-import { removeTie, useDesk } from "./store";
+import { removeTie } from "./looking";
+import { useDesk } from "./state";
 
 /** The ties' patches on one of the two pictures, numbered. */
 export function TieMarks({ side }: { side: "reference" | "shot" }) {
@@ -20,7 +21,7 @@ export function TieMarks({ side }: { side: "reference" | "shot" }) {
 /** What each tie measures in the reference and in the shot, and what is left between them. */
 export function TieList() {
   const ties = useDesk((state) => state.ties);
-  const measured = useDesk((state) => state.shown?.ties);
+  const measured = useDesk((state) => state.told?.ties);
   if (ties.length === 0) return null;
   return (
     <table className="tie-list mono" aria-label="ties">

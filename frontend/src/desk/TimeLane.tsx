@@ -1,6 +1,7 @@
 import { type KeyboardEvent, type PointerEvent, useMemo } from "react";
+import { setFrame } from "./looking";
 import { pause, toggle } from "./playback";
-import { setFrame, useDesk } from "./store";
+import { useDesk } from "./state";
 
 const WIDTH = 1000;
 const LANE = 26;

@@ -6,8 +6,10 @@ import { isRgb, type LevelKind, lanes, span } from "../scopes/levels";
 import { type ScopeKind, type Settings, useScopes, type View, WHOLE_VIEW } from "../scopes/settings";
 import { castCentre, geometry, saturationGrip } from "../scopes/vectorscope";
 import { lumaOf } from "../shared/compare";
+import { brush, clearBrushes } from "./looking";
 import { readingName, ZONES } from "./readings";
-import { brush, clearBrushes, meet, redraw, useDesk } from "./store";
+import { meet } from "./saving";
+import { redraw, useDesk } from "./state";
 
 const REACH = 9;
 const LEAST_BRUSH = 4;

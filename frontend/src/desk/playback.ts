@@ -1,5 +1,7 @@
 /** Playing the shot at its own rate, the scopes alive; each frame is asked for as the last one comes. */
-import { setFrame, show, unanswered, useDesk } from "./store";
+import { show, unanswered } from "./exchange";
+import { setFrame } from "./looking";
+import { useDesk } from "./state";
 
 const LONGEST_WAIT_MS = 400;
 const MOST_SKIPPED = 3;

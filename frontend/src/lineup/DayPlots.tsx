@@ -1,7 +1,7 @@
-import { type Day, type Shot, thumbnail } from "../shared/api";
+import { type Day, thumbnail } from "../shared/api";
 import { castOf, isOff, lumaOf } from "../shared/compare";
 import { StateMark } from "../shared/marks";
-import type { Cut } from "./cuts";
+import { type Cut, firstFrame, lastFrame, type Use } from "./cuts";
 
 const STEP = 116;
 const LEVELS_TALL = 120;
@@ -12,17 +12,25 @@ const levelY = (percent: number) => 6 + (LEVELS_TALL - 12) * (1 - Math.min(Math.
 const castY = (percent: number) =>
   CAST_TALL / 2 - (Math.min(Math.max(percent, -CAST_REACH), CAST_REACH) / CAST_REACH) * (CAST_TALL / 2 - 5);
 
-/** One reading of every shot along its own length where it was measured there, stepping at the cuts. */
-function along(shots: Shot[], value: (readings: number[]) => number, y: (value: number) => number): string {
-  return shots
-    .map((shot, i) => {
-      if (!shot.corrected) return "";
-      const now = value(shot.corrected);
-      const drift = (shot.drift as number[][]).map((row) => value(row.slice(1)));
-      const middle = drift[Math.floor(drift.length / 2)];
-      const points = drift.length > 1 ? drift.map((d) => now + d - middle) : [now, now];
-      const x = (k: number) => i * STEP + 4 + (k / (points.length - 1)) * (STEP - 8);
-      return points.map((p, k) => `${k === 0 ? "M" : "L"}${x(k).toFixed(1)} ${y(p).toFixed(1)}`).join("");
+/** One reading of every use along the frames used, where it was measured there, stepping at the cuts. */
+function along(uses: Use[], value: (readings: number[]) => number, y: (value: number) => number): string {
+  return uses
+    .map((use, i) => {
+      const { corrected, drift } = use.shot;
+      if (!corrected) return "";
+      const now = value(corrected);
+      const rows = (drift as number[][]).map(([frame, ...readings]) => ({ frame, at: value(readings) }));
+      const middle = rows[Math.floor(rows.length / 2)]?.at ?? 0;
+      const [first, last] = [firstFrame(use), lastFrame(use)];
+      const used = rows.filter((row) => row.frame >= first && row.frame <= last);
+      const x = (part: number) => (i * STEP + 4 + part * (STEP - 8)).toFixed(1);
+      const level = (at: number) => y(now + at - middle).toFixed(1);
+      const ends = [used[0]?.at ?? middle, used[used.length - 1]?.at ?? middle];
+      return [
+        `M${x(0)} ${level(ends[0])}`,
+        ...used.map((row) => `L${x((row.frame - first) / Math.max(last - first, 1))} ${level(row.at)}`),
+        `L${x(1)} ${level(ends[1])}`,
+      ].join("");
     })
     .join("");
 }
@@ -30,24 +38,24 @@ function along(shots: Shot[], value: (readings: number[]) => number, y: (value: 
 /** The filmstrip in story order, and beneath it levels and cast along the same axis. */
 export function DayPlots({
   day,
-  shots,
+  uses,
   cuts,
   at,
   onCut,
 }: {
   day: Day;
-  shots: Shot[];
+  uses: Use[];
   cuts: Cut[];
   at: number;
   onCut: (cut: number) => void;
 }) {
-  const wide = shots.length * STEP;
+  const wide = uses.length * STEP;
   const most = Math.max(1, ...cuts.map((cut) => cut.jump));
   return (
     <div style={{ width: wide }}>
       <ol className="filmstrip">
-        {shots.map((shot, i) => (
-          <li key={shot.id} style={{ width: STEP }}>
+        {uses.map(({ key, shot, span }, i) => (
+          <li key={key} style={{ width: STEP }}>
             <button
               type="button"
               aria-label={`cut to ${shot.name}`}
@@ -59,7 +67,7 @@ export function DayPlots({
               <span className="caption mono">
                 <StateMark state={shot.state} />
                 <b>{shot.name}</b>
-                <span>{shot.note ? "note" : ""}</span>
+                <span>{span ? `${span[0] + 1}–${span[1] + 1}` : shot.note ? "note" : ""}</span>
               </span>
             </button>
           </li>
@@ -76,7 +84,7 @@ export function DayPlots({
           <line key={percent} className="rule" x1={0} x2={wide} y1={levelY(percent)} y2={levelY(percent)} />
         ))}
         {cuts.map((cut, i) => (
-          <g key={cut.to.id}>
+          <g key={cut.to.key}>
             <line
               className={cut.oneFamily ? "cut-line" : "cut-line between"}
               x1={(i + 1) * STEP}
@@ -92,7 +100,7 @@ export function DayPlots({
                 y={LEVELS_TALL + CAST_TALL - (cut.jump / most) * 26}
                 height={(cut.jump / most) * 26}
               >
-                <title>{`${cut.from.name} to ${cut.to.name}: ${cut.jump.toFixed(1)} % apart`}</title>
+                <title>{`${cut.from.shot.name} to ${cut.to.shot.name}: ${cut.jump.toFixed(1)} % apart`}</title>
               </rect>
             )}
           </g>
@@ -105,12 +113,12 @@ export function DayPlots({
           height={LEVELS_TALL + CAST_TALL - 2}
         />
         {[0, 1, 2].map((zone) => (
-          <path key={zone} className={`level-${zone}`} d={along(shots, (r) => lumaOf(r, zone), levelY)} />
+          <path key={zone} className={`level-${zone}`} d={along(uses, (r) => lumaOf(r, zone), levelY)} />
         ))}
         <g transform={`translate(0 ${LEVELS_TALL})`}>
           <line className="rule" x1={0} x2={wide} y1={castY(0)} y2={castY(0)} />
-          <path className="warm" d={along(shots, (r) => castOf(r)[0], castY)} />
-          <path className="green" d={along(shots, (r) => castOf(r)[1], castY)} />
+          <path className="warm" d={along(uses, (r) => castOf(r)[0], castY)} />
+          <path className="green" d={along(uses, (r) => castOf(r)[1], castY)} />
         </g>
       </svg>
     </div>

@@ -20,16 +20,17 @@ import { useDoing } from "../shared/doing";
 import { LINE_UP_KEYS as K } from "../shared/keys";
 import { signed } from "../shared/marks";
 import { useAcross } from "./across";
-import { type Cut, cutsOf, differenceOf, firstFrame, inOrder, lastFrame } from "./cuts";
+import { type Cut, cutsOf, differenceOf, firstFrame, inOrder, lastFrame, type Use } from "./cuts";
 import { DayPlots } from "./DayPlots";
 
-function CutFrame({ shot, frame, day, side }: { shot: Shot; frame: number; day: Day; side: "out" | "in" }) {
+function CutFrame({ use, frame, day, side }: { use: Use; frame: number; day: Day; side: "out" | "in" }) {
+  const { shot, span } = use;
   return (
     <figure>
       <img src={frameAt(shot, day, frame)} alt={`${shot.name}, frame ${frame + 1}`} />
       <figcaption className="mono">
         <b>{shot.name}</b> {side === "out" ? "goes out at" : "comes in at"} {frame + 1}
-        {shot.span && " · as in the edit list"}
+        {span && " · as in the edit list"}
       </figcaption>
     </figure>
   );
@@ -48,8 +49,8 @@ function useReadings(shot: Shot, frame: number, day: Day) {
 
 /** What changes from the last frame before the cut to the first behind it. */
 function Differences({ cut, day }: { cut: Cut; day: Day }) {
-  const from = useReadings(cut.from, lastFrame(cut.from), day);
-  const to = useReadings(cut.to, firstFrame(cut.to), day);
+  const from = useReadings(cut.from.shot, lastFrame(cut.from), day);
+  const to = useReadings(cut.to.shot, firstFrame(cut.to), day);
   const found = from && to ? differenceOf(from, to) : null;
   const rows: [string, string, string][] = [
     ["middle", text(found?.stops ?? undefined, 2), "stops"],
@@ -63,7 +64,7 @@ function Differences({ cut, day }: { cut: Cut; day: Day }) {
     <dl className="differences" aria-label="differences across the cut">
       <p>
         {cut.oneFamily
-          ? `Both of ${familyOf(cut.to, day)?.name ?? "one family"}: they should look as one.`
+          ? `Both of ${familyOf(cut.to.shot, day)?.name ?? "one family"}: they should look as one.`
           : "From one family to another: a difference may be meant."}
       </p>
       {rows.map(([name, value, unit]) => (
@@ -78,7 +79,7 @@ function Differences({ cut, day }: { cut: Cut; day: Day }) {
         Beneath: lows, mids (bold) and highs of every shot along its length; warm–cool drawn through,
         green–magenta dashed; the taller a bar at a cut within a family, the more it jumps.
       </p>
-      {cut.to.note && <p className="note">{cut.to.note}</p>}
+      {cut.to.shot.note && <p className="note">{cut.to.shot.note}</p>}
     </dl>
   );
 }
@@ -89,21 +90,21 @@ function Arranged({ day }: { day: Day }) {
   const { said, doing } = useDoing();
   const [noting, setNoting] = useState<string | null>(null);
   const file = useRef<HTMLInputElement>(null);
-  const shots = inOrder(day);
-  const cuts = cutsOf(shots);
+  const uses = inOrder(day);
+  const cuts = cutsOf(uses);
   const here = Math.min(at, cuts.length - 1);
   const cut = cuts[here];
   const across = useAcross(cut, day);
 
   const go = (to: number) => setAt(Math.min(Math.max(to, 0), cuts.length - 1));
   const move = (by: number) => {
-    const order = shots.map((shot) => shot.id);
+    const order = uses.map(({ shot, span }) => ({ shot: shot.id, span }));
     const from = here + 1;
     const to = from + by;
     if (to < 0 || to >= order.length) return;
     order.splice(to, 0, ...order.splice(from, 1));
     void doing(async () => {
-      await put<LineUpAnswer>("/line-up", { shots: order });
+      await put<LineUpAnswer>("/line-up", { uses: order });
       go(to - 1);
       return null;
     });
@@ -127,7 +128,7 @@ function Arranged({ day }: { day: Day }) {
         absent.length > 0
           ? ` Behind them, not in the list: ${absent.slice(0, 5).join(", ")}${absent.length > 5 ? " …" : ""}.`
           : "";
-      return `${placed} shots placed by ${chosen.name}.${missing}${left}`;
+      return `${placed} uses placed by ${chosen.name}.${missing}${left}`;
     });
   };
   const options = { preventDefault: true, enabled: noting === null };
@@ -137,7 +138,7 @@ function Arranged({ day }: { day: Day }) {
   useHotkeys(K.later.key, () => move(1), options);
   useHotkeys(K.play.key, across.toggle, options);
   useHotkeys(K.worst.key, worst, options);
-  useHotkeys(K.open.key, () => cut && navigate(`/desk/${cut.to.id}`), options);
+  useHotkeys(K.open.key, () => cut && navigate(`/desk/${cut.to.shot.id}`), options);
   useHotkeys(
     K.undo.key,
     () =>
@@ -162,7 +163,7 @@ function Arranged({ day }: { day: Day }) {
     <div className="line-up">
       <div className="bar">
         <b className="mono" data-testid="cut">
-          {cut.from.name} → {cut.to.name}
+          {cut.from.shot.name} → {cut.to.shot.name}
         </b>
         <span className="second">
           cut {here + 1} of {cuts.length}
@@ -176,8 +177,8 @@ function Arranged({ day }: { day: Day }) {
         <button
           type="button"
           className="btn btn-switch"
-          onClick={() => setNoting(cut.to.note)}
-          title={`note for ${cut.to.name}`}
+          onClick={() => setNoting(cut.to.shot.note)}
+          title={`note for ${cut.to.shot.name}`}
         >
           Note
         </button>
@@ -186,7 +187,7 @@ function Arranged({ day }: { day: Day }) {
             className="search"
             // biome-ignore lint/a11y/noAutofocus: the field appears because the user asked to note
             autoFocus
-            aria-label={`note for ${cut.to.name}`}
+            aria-label={`note for ${cut.to.shot.name}`}
             value={noting}
             onChange={(event) => setNoting(event.target.value)}
             onBlur={() => setNoting(null)}
@@ -197,7 +198,7 @@ function Arranged({ day }: { day: Day }) {
               const note = noting.trim();
               setNoting(null);
               void doing(async () => {
-                await patch("/shots", { shots: [cut.to.id], note });
+                await patch("/shots", { shots: [cut.to.shot.id], note });
                 return null;
               });
             }}
@@ -223,17 +224,17 @@ function Arranged({ day }: { day: Day }) {
       </div>
       <div className="cut">
         {across.playing && across.shown ? (
-          <CutFrame shot={across.shown.shot} frame={across.shown.frame} day={day} side={across.shown.side} />
+          <CutFrame use={across.shown.use} frame={across.shown.frame} day={day} side={across.shown.side} />
         ) : (
           <>
-            <CutFrame shot={cut.from} frame={lastFrame(cut.from)} day={day} side="out" />
-            <CutFrame shot={cut.to} frame={firstFrame(cut.to)} day={day} side="in" />
+            <CutFrame use={cut.from} frame={lastFrame(cut.from)} day={day} side="out" />
+            <CutFrame use={cut.to} frame={firstFrame(cut.to)} day={day} side="in" />
           </>
         )}
         <Differences cut={cut} day={day} />
       </div>
       <div className="along" ref={strip}>
-        <DayPlots day={day} shots={shots} cuts={cuts} at={here} onCut={go} />
+        <DayPlots day={day} uses={uses} cuts={cuts} at={here} onCut={go} />
       </div>
     </div>
   );

@@ -1,29 +1,29 @@
 /** Playing across a cut: the end of one shot, then the beginning of the next. */
 import { useCallback, useEffect, useRef, useState } from "react";
-import { type Day, frameAt, type Shot } from "../shared/api";
-import { type Cut, firstFrame, framesOf, lastFrame, rateOf } from "./cuts";
+import { type Day, frameAt } from "../shared/api";
+import { type Cut, firstFrame, lastFrame, rateOf, type Use } from "./cuts";
 
 const SECONDS_EACH = 1;
 
 export interface Shown {
-  shot: Shot;
+  use: Use;
   frame: number;
   side: "out" | "in";
 }
 
 function framesAcross(cut: Cut): Shown[] {
-  const before = Math.round(rateOf(cut.from) * SECONDS_EACH);
-  const behind = Math.round(rateOf(cut.to) * SECONDS_EACH);
+  const before = Math.round(rateOf(cut.from.shot) * SECONDS_EACH);
+  const behind = Math.round(rateOf(cut.to.shot) * SECONDS_EACH);
   const out = lastFrame(cut.from);
   const entry = firstFrame(cut.to);
   const range = (first: number, last: number) =>
     Array.from({ length: Math.max(last - first + 1, 0) }, (_, i) => first + i);
   return [
-    ...range(Math.max(0, out - before + 1), out).map(
-      (frame): Shown => ({ shot: cut.from, frame, side: "out" }),
+    ...range(Math.max(firstFrame(cut.from), out - before + 1), out).map(
+      (frame): Shown => ({ use: cut.from, frame, side: "out" }),
     ),
-    ...range(entry, Math.min(framesOf(cut.to) - 1, entry + behind - 1)).map(
-      (frame): Shown => ({ shot: cut.to, frame, side: "in" }),
+    ...range(entry, Math.min(lastFrame(cut.to), entry + behind - 1)).map(
+      (frame): Shown => ({ use: cut.to, frame, side: "in" }),
     ),
   ];
 }
@@ -35,7 +35,7 @@ export function useAcross(cut: Cut | undefined, day: Day) {
   const timer = useRef<number | undefined>(undefined);
   /** Kept while they are played, so that they are not fetched again. */
   const held = useRef<HTMLImageElement[]>([]);
-  const key = cut ? `${cut.from.id}-${cut.to.id}` : "";
+  const key = cut ? `${cut.from.key} ${cut.to.key}` : "";
   // biome-ignore lint/correctness/useExhaustiveDependencies: another cut stops what is played
   useEffect(() => {
     setPlaying(false);
@@ -47,10 +47,10 @@ export function useAcross(cut: Cut | undefined, day: Day) {
     let stopped = false;
     const load = async () => {
       // One after another, in the order of the clip: the server then reads on instead of seeking.
-      for (const { shot, frame } of frames) {
+      for (const { use, frame } of frames) {
         if (stopped) return;
         const image = new Image();
-        image.src = frameAt(shot, day, frame);
+        image.src = frameAt(use.shot, day, frame);
         await image.decode().catch(() => undefined);
         held.current.push(image);
       }
@@ -59,7 +59,7 @@ export function useAcross(cut: Cut | undefined, day: Day) {
       if (stopped) return;
       const began = performance.now();
       const tick = () => {
-        const passed = ((performance.now() - began) / 1000) * rateOf(cut.from);
+        const passed = ((performance.now() - began) / 1000) * rateOf(cut.from.shot);
         setShown(frames[Math.floor(passed) % frames.length]);
         timer.current = requestAnimationFrame(tick);
       };

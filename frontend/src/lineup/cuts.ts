@@ -9,21 +9,35 @@ export const rateOf = (shot: Shot) => {
   return rate / per;
 };
 
-/** Shots in story order: as arranged, then by scene and slate, then by timecode. */
-export function inOrder(day: Day): Shot[] {
-  const place = (shot: Shot) => shot.position ?? Number.MAX_SAFE_INTEGER;
-  return day.shots
-    .filter((shot) => shot.progress === "ready")
-    .sort(
-      (a, b) =>
-        place(a) - place(b) ||
-        a.name.localeCompare(b.name, undefined, { numeric: true }) ||
-        timecode(a).localeCompare(timecode(b)),
-    );
+/** A shot's place in the line-up; it may have several, each with the frames used there. */
+export interface Use {
+  key: string;
+  shot: Shot;
+  span: [first: number, last: number] | null;
 }
 
-export const firstFrame = (shot: Shot) => shot.span?.[0] ?? 0;
-export const lastFrame = (shot: Shot) => shot.span?.[1] ?? framesOf(shot) - 1;
+/** What is used in story order: as arranged; behind it the rest, by scene and slate, then by timecode. */
+export function inOrder(day: Day): Use[] {
+  const ready = new Map(day.shots.filter((one) => one.progress === "ready").map((one) => [one.id, one]));
+  const times = new Map<number, number>();
+  const uses: Use[] = [];
+  for (const { shot: id, span } of day.production.line_up) {
+    const shot = ready.get(id);
+    if (!shot) continue;
+    const time = times.get(id) ?? 0;
+    times.set(id, time + 1);
+    uses.push({ key: `${id}-${time}`, shot, span: span ?? null });
+  }
+  const rest = [...ready.values()].filter((shot) => !times.has(shot.id));
+  rest.sort(
+    (a, b) =>
+      a.name.localeCompare(b.name, undefined, { numeric: true }) || timecode(a).localeCompare(timecode(b)),
+  );
+  return [...uses, ...rest.map((shot): Use => ({ key: `${shot.id}-0`, shot, span: null }))];
+}
+
+export const firstFrame = (use: Use) => use.span?.[0] ?? 0;
+export const lastFrame = (use: Use) => use.span?.[1] ?? framesOf(use.shot) - 1;
 
 /** What changes across a cut: the second less the first. */
 export interface Difference {
@@ -43,20 +57,21 @@ export function differenceOf(from: number[], to: number[]): Difference {
 }
 
 export interface Cut {
-  from: Shot;
-  to: Shot;
+  from: Use;
+  to: Use;
   /** Whether both are of one family, so that they should look as one. */
   oneFamily: boolean;
   /** How far the middles of the two shots lie apart: of cuts within a family only. */
   jump: number;
 }
 
-export function cutsOf(shots: Shot[]): Cut[] {
-  return shots.slice(1).map((to, i) => {
-    const from = shots[i];
-    const oneFamily = from.family_id === to.family_id;
-    if (!oneFamily || !from.corrected || !to.corrected) return { from, to, oneFamily, jump: 0 };
-    const { levels, cast } = differenceOf(from.corrected, to.corrected);
+export function cutsOf(uses: Use[]): Cut[] {
+  return uses.slice(1).map((to, i) => {
+    const from = uses[i];
+    const [a, b] = [from.shot, to.shot];
+    const oneFamily = a.family_id === b.family_id;
+    if (!oneFamily || !a.corrected || !b.corrected) return { from, to, oneFamily, jump: 0 };
+    const { levels, cast } = differenceOf(a.corrected, b.corrected);
     return { from, to, oneFamily, jump: Math.abs(levels[1]) + Math.hypot(...cast) };
   });
 }

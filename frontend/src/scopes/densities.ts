@@ -68,7 +68,8 @@ export interface Controls {
 export interface Message {
   header: Header;
   densities: Densities;
-  picture: Blob | null;
+  /** A JPEG. */
+  picture: Uint8Array<ArrayBuffer> | null;
 }
 
 type BlobEntry = [name: string, kind: "u1" | "u2" | "u4", shape: number[], bytes: number];
@@ -105,8 +106,6 @@ export function unpack(buffer: ArrayBuffer): Message {
   return {
     header,
     densities: whole,
-    picture: blobs.picture
-      ? new Blob([blobs.picture.data as Uint8Array<ArrayBuffer>], { type: "image/jpeg" })
-      : null,
+    picture: (blobs.picture?.data as Uint8Array<ArrayBuffer>) ?? null,
   };
 }

@@ -18,6 +18,8 @@ import { type Settings, VECTOR_LEVELS } from "./settings";
 
 const SIZE = 256;
 const HALF = 0.625;
+/** Cb and Cr from the centre to the rim at gain 1: the purest green and magenta lie 0.596 out. */
+const REACH = 0.6;
 const HUES: [string, number, number, number][] = [
   ["R", 1, 0, 0],
   ["Y", 1, 1, 0],
@@ -38,7 +40,7 @@ export function plane(red: number, green: number, blue: number): [cb: number, cr
 /** Where the plane lies on a canvas: its centre, and CSS pixels per unit of Cb or Cr. */
 export function geometry(width: number, height: number, gain: number) {
   const radius = Math.min(width, height) / 2 - 10;
-  return { cx: width / 2, cy: height / 2, radius, scale: (radius / 0.55) * gain };
+  return { cx: width / 2, cy: height / 2, radius, scale: (radius / REACH) * gain };
 }
 
 /** The centre of the cast: the mean of lows, mids and highs, as Cb and Cr in percent. */

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { useDesk } from "../desk/store";
+import { useDesk } from "../desk/state";
 import { type Day, type Operation, post } from "./api";
 import { isRunning, useDay, useDayChanged } from "./day";
 

@@ -2,7 +2,7 @@
 import type { Day, Family, Shot } from "./api";
 
 /** Distances above this are out of tolerance where matching has not said how much the angle makes. */
-export const TOLERANCE = 4;
+export const TOLERANCE = 3;
 
 export const isOff = (shot: Shot) =>
   shot.distance !== null && shot.distance > (shot.report?.tolerance ?? TOLERANCE);

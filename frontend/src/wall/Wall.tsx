@@ -56,16 +56,19 @@ function DayWall({ day }: { day: Day }) {
   const order = shown.map((shot) => shot.id);
   const meant = targets(shown);
   const inHand = shown.find((shot) => shot.id === wall.at);
+  // Keys are typed faster than a day is drawn: they mean what is in hand now, not what was drawn last.
+  const inHandNow = () => shown.find((shot) => shot.id === useWall.getState().at);
   const open = (shot: Shot) => navigate(`/desk/${shot.id}`);
 
   useEffect(() => {
     if (wall.at === null && order.length > 0) focus(order[0]);
   }, [wall.at, order]);
   const ask = (what: Asking) => {
-    if (meant.length > 0) setAsking(what);
+    if (targets(shown).length > 0) setAsking(what);
   };
   const forMeant = (work: (shots: Shot[]) => void) => {
-    if (meant.length > 0) work(meant);
+    const now = targets(shown);
+    if (now.length > 0) work(now);
     else actions.say("Choose shots first: arrows and Space, or A for a family.");
   };
   const check = () =>
@@ -75,28 +78,28 @@ function DayWall({ day }: { day: Day }) {
       }),
     );
   const move = (event: KeyboardEvent) => {
-    const to = beside(wall.at, event.key);
+    const to = beside(useWall.getState().at, event.key);
     if (to === null) return;
     if (event.shiftKey) extend(to, order);
     else useWall.setState({ at: to, anchor: to });
   };
   const free = { preventDefault: true, enabled: asking === null } as const;
   useHotkeys("left, right, up, down, shift+left, shift+right, shift+up, shift+down", move, free);
-  useHotkeys(
-    K.family.key,
-    () =>
-      inHand &&
-      choose(
-        day.shots.filter((s) => s.family_id === inHand.family_id && order.includes(s.id)).map((s) => s.id),
-      ),
-    free,
-  );
+  const chooseFamily = () => {
+    const one = inHandNow();
+    if (one) choose(shown.filter((shot) => shot.family_id === one.family_id).map((shot) => shot.id));
+  };
+  const makeReference = () => {
+    const one = inHandNow();
+    if (one) actions.makeReference(one);
+  };
+  useHotkeys(K.family.key, chooseFamily, free);
   useHotkeys(K.all.key, () => choose(order), free);
   useHotkeys(K.none.key, () => choose([]), free);
   useHotkeys(K.balance.key, () => forMeant(actions.balance), free);
   useHotkeys(K.match.key, () => forMeant(actions.match), free);
   useHotkeys(K.matchExtended.key, () => forMeant(actions.matchExtended), free);
-  useHotkeys(K.reference.key, () => inHand && actions.makeReference(inHand), free);
+  useHotkeys(K.reference.key, makeReference, free);
   useHotkeys(K.copy.key, () => ask("copy"), free);
   useHotkeys(K.move.key, () => ask("family"), free);
   useHotkeys(K.check.key, check, free);
@@ -154,7 +157,7 @@ function DayWall({ day }: { day: Day }) {
           <Button variant="switch" onClick={() => forMeant(actions.match)}>
             Match
           </Button>
-          <Button variant="switch" onClick={() => inHand && actions.makeReference(inHand)}>
+          <Button variant="switch" onClick={makeReference}>
             Reference
           </Button>
           <Button variant="switch" onClick={() => ask("copy")}>

@@ -1,0 +1,185 @@
+/** What the desk asks of the server and what comes back: pictures, scopes, the reference's trace. */
+import type { Controls, Message } from "../scopes/densities";
+import { unpack } from "../scopes/densities";
+import { isOpen, useScopes, VECTOR_LEVELS } from "../scopes/settings";
+import { IDENTITY } from "../shared/api";
+import { LiveChannel, type ShowRequest } from "./live";
+import { drawn, handOn, redraw, useDesk } from "./state";
+
+const REST_MS = 220;
+/** Between two tellings of the figures while the shot plays: nobody reads them faster. */
+const TOLD_MS = 120;
+const set = useDesk.setState;
+const state = useDesk.getState;
+
+let channel: LiveChannel | null = null;
+let latest = 0;
+let restTimer: number | undefined;
+let atRest: () => void = () => undefined;
+let toldAt = 0;
+
+function received(message: Message) {
+  const { header, densities, picture } = message;
+  if (header.shot !== state().shot?.id) return;
+  drawn.now = densities;
+  const newest = header.number === latest;
+  const now = performance.now();
+  const telling = !header.playing || now - toldAt > TOLD_MS;
+  if (telling) toldAt = now;
+  set({
+    shown: header,
+    ...(telling ? { told: header } : {}),
+    fault: null,
+    // Answers to overtaken requests are shown but do not set the numbers back.
+    ...(newest && !sameNumbers(header.numbers, state().numbers) ? { numbers: header.numbers } : {}),
+  });
+  handOn(picture);
+}
+
+export const sameNumbers = (a: number[], b: number[]) => a.every((value, i) => value === b[i]);
+
+/** Open the live channel; `resting` is called whenever the hand has come to rest. Returns what closes it. */
+export function connect(resting: () => void): () => void {
+  atRest = resting;
+  channel = new LiveChannel({
+    message: received,
+    point: (point) => {
+      set({ point });
+      redraw();
+    },
+    fault: (detail) => set({ fault: detail }),
+    connected: (connected) => set({ connected }),
+  });
+  // A scope opened or a mark chosen may need what the last answer did not hold.
+  let needed = JSON.stringify(wanted());
+  const unsubscribe = useScopes.subscribe(() => {
+    const now = JSON.stringify(wanted());
+    if (now !== needed) {
+      needed = now;
+      show({});
+    }
+  });
+  return () => {
+    unsubscribe();
+    window.clearTimeout(restTimer);
+    channel?.close();
+    channel = null;
+  };
+}
+
+/** The reference's trace and readings, as its meter has them. */
+export async function loadGhost() {
+  const { reference, referenceMeter } = state();
+  if (!reference) {
+    drawn.ghost = null;
+    set({ referenceReadings: null });
+    return redraw();
+  }
+  const response = await fetch(`/api/kept/${reference.id}/scopes`, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify({ meter: referenceMeter }),
+  });
+  if (state().reference?.id !== reference.id) return;
+  if (!response.ok) {
+    const refused = (await response.json().catch(() => null)) as { detail?: string } | null;
+    set({
+      fault: `In the reference: ${refused?.detail ?? "it could not be measured"}.`,
+      referenceMeter: null,
+    });
+    return;
+  }
+  const message = unpack(await response.arrayBuffer());
+  drawn.ghost = message.densities;
+  set({ referenceReadings: message.header.readings });
+  redraw();
+}
+
+export type Extra = {
+  aim?: { values: number[]; moved: number[]; dragged: boolean };
+  turn?: { control: keyof Controls; value: number };
+};
+
+/** What the open scopes and the marks need. */
+function wanted(): Pick<ShowRequest, "mark" | "extra"> {
+  const scopes = useScopes.getState();
+  return {
+    mark: scopes.mark,
+    extra: {
+      chroma: scopes.parade === "Y′CbCr" && isOpen(scopes, "parade"),
+      cast: isOpen(scopes, "cast by level"),
+      familiar: isOpen(scopes, "familiar colours"),
+      vector_levels: isOpen(scopes, "vectorscope") ? VECTOR_LEVELS[scopes.vectorRange] : null,
+    },
+  };
+}
+
+/** All that is in force around the level that is edited. */
+function inForce(): ShowRequest["levels"] {
+  const { levels, extended, extendedOn } = state();
+  return { ...levels, extended: extendedOn ? extended : null };
+}
+
+/** What is asked for whatever is asked: the shot, the frame, the meter, the open scopes. */
+function asked(): Omit<ShowRequest, "numbers"> | null {
+  const { shot, frame, meter, referenceMeter, before, reference, pivot, brushes, level } = state();
+  if (!shot) return null;
+  return {
+    shot: shot.id,
+    frame,
+    level,
+    levels: inForce(),
+    meter,
+    pivot,
+    before,
+    brushes,
+    ...wanted(),
+    reference: reference?.id ?? null,
+    reference_meter: referenceMeter,
+    ties: reference ? state().ties : [],
+  };
+}
+
+/** Ask for the picture; measured on the preview now and on the full frame when the hand rests. */
+export function show(extra: Extra, from?: number[]) {
+  const request = asked();
+  if (!request || !channel) return;
+  const playing = state().playing !== 0;
+  // What is typed or met is solved on the full frame, where it will be measured at rest.
+  const full = extra.aim !== undefined && !extra.aim.dragged;
+  latest = channel.show({ ...request, numbers: from ?? state().numbers, playing, full, ...extra });
+  window.clearTimeout(restTimer);
+  if (!playing) restTimer = window.setTimeout(rested, REST_MS);
+}
+
+function rested() {
+  const { numbers, shown } = state();
+  const request = asked();
+  if (!request || !channel) return;
+  if (shown?.number !== latest) {
+    restTimer = window.setTimeout(rested, 60);
+    return;
+  }
+  atRest();
+  if (!shown.full) latest = channel.show({ ...request, numbers, full: true });
+}
+
+/** How many requests have not been answered yet. */
+export const unanswered = () => latest - (state().shown?.number ?? 0);
+
+/** Ask for the colour under the cursor, or stop asking. */
+export function lookAt(at: { x: number; y: number } | null) {
+  const { shot, frame, numbers, before, level } = state();
+  if (!at) {
+    set({ point: null });
+    redraw();
+  } else if (shot)
+    channel?.point({
+      shot: shot.id,
+      frame,
+      level,
+      levels: inForce(),
+      numbers: before ? IDENTITY : numbers,
+      ...at,
+    });
+}

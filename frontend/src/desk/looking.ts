@@ -1,0 +1,101 @@
+/** How the shot is looked at: frame, meters, ties, brushes, pivot, before, reference. Nothing here is a correction. */
+import type { Brush } from "../scopes/canvas";
+import type { Kept, Meter, Shot, Tie } from "../shared/api";
+import { loadGhost, show } from "./exchange";
+import { PIVOT_KEY, useDesk } from "./state";
+
+const set = useDesk.setState;
+const state = useDesk.getState;
+
+export function setFrame(frame: number) {
+  const frames = (state().shot?.clip as { frames?: number } | undefined)?.frames ?? 1;
+  set({ frame: Math.min(Math.max(frame, 0), frames - 1) });
+  show({});
+}
+
+/** Meter a part of the shot; the reference keeps its own meter, but for skin and neutrals, which are the same in both. */
+export function setMeter(meter: Meter | null) {
+  const both = meter === null || meter.kind === "skin" || meter.kind === "neutrals";
+  set({ meter, ...(both ? { referenceMeter: meter && { ...meter, numbers: null } } : {}) });
+  show({});
+  if (both) void loadGhost();
+}
+
+/** Skin or neutrals as they look now; the same pixels stay metered while the correction moves. */
+export function meterFamiliar(kind: "skin" | "neutrals") {
+  setMeter({ kind, points: [], numbers: state().numbers });
+}
+
+export function setReferenceMeter(referenceMeter: Meter | null) {
+  set({ referenceMeter });
+  void loadGhost();
+  show({});
+}
+
+const tiesKey = (shot: Shot, reference: Kept | null) => `dovrel.ties.${shot.id}.${reference?.id ?? 0}`;
+
+/** Ties belong to a shot and the frame it is tied to. */
+export function keptTies(shot: Shot, reference: Kept | null): Tie[] {
+  if (!reference || reference.shot_id === shot.id) return [];
+  return JSON.parse(window.localStorage.getItem(tiesKey(shot, reference)) ?? "[]");
+}
+
+function setTies(ties: Tie[]) {
+  const { shot, reference } = state();
+  if (!shot) return;
+  window.localStorage.setItem(tiesKey(shot, reference), JSON.stringify(ties));
+  set({ ties });
+  show({});
+}
+
+/** Tie the box that is metered in the reference to the one in the shot; says what is missing. */
+export function tieBoxes() {
+  const { meter, referenceMeter, ties } = state();
+  if (meter?.kind !== "box" || referenceMeter?.kind !== "box") {
+    set({
+      fault:
+        "A tie needs a box on each picture: in pair view, drag one on the reference and one on the shot.",
+    });
+    return;
+  }
+  const corners = (one: Meter) => one.points as Tie["shot"];
+  const next = [...ties, { reference: corners(referenceMeter), shot: corners(meter) }].slice(-12);
+  set({ meter: null, referenceMeter: null });
+  void loadGhost();
+  setTies(next);
+}
+
+export const removeTie = (index: number) => setTies(state().ties.filter((_, i) => i !== index));
+
+/** Brush a range on a scope; one brush a signal, and one on the vectorscope. */
+export function brush(next: Brush) {
+  const other = (one: Brush) =>
+    one.kind !== next.kind || (one.kind === "level" && next.kind === "level" && one.signal !== next.signal);
+  set({ brushes: [...state().brushes.filter(other), next] });
+  show({});
+}
+
+export function clearBrushes() {
+  set({ brushes: [] });
+  show({});
+}
+
+/** The pivot belongs to the desk, not to the shot: it says what contrast and exposure turn about. */
+export function setPivot(pivot: number) {
+  const kept = Math.min(Math.max(pivot, 0.05), 0.9);
+  window.localStorage.setItem(PIVOT_KEY, String(kept));
+  set({ pivot: kept });
+  show({});
+}
+
+export function setBefore(before: boolean) {
+  set({ before });
+  show({});
+}
+
+export function setReference(reference: Kept | null) {
+  const shot = state().shot;
+  set({ reference, referenceMeter: null, ties: shot ? keptTies(shot, reference) : [] });
+  void loadGhost();
+  show({});
+}

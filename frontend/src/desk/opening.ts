@@ -1,0 +1,124 @@
+/** Opening the desk and putting shots on it; taking over what the server saved. */
+import { type Day, type Kept, type Level, levelsOf, put, type Refusal, type Shot } from "../shared/api";
+import { connect, loadGhost, sameNumbers, show } from "./exchange";
+import { keptTies } from "./looking";
+import { flush, goOnFrom, isUnsaved } from "./saving";
+import { drawn, useDesk } from "./state";
+
+const set = useDesk.setState;
+const state = useDesk.getState;
+
+/** Open the desk; returns what closes it, with nothing left unsaved. */
+export function openDesk(): () => void {
+  const disconnect = connect(() => {
+    if (isUnsaved()) void flush();
+  });
+  const warn = (event: BeforeUnloadEvent) => {
+    if (isUnsaved()) event.preventDefault();
+  };
+  window.addEventListener("beforeunload", warn);
+  return () => {
+    window.removeEventListener("beforeunload", warn);
+    void flush();
+    disconnect();
+  };
+}
+
+/** Put a shot on the desk, as saved. */
+export function openShot(shot: Shot, reference: Kept | null, day: Day) {
+  const same = state().shot?.id === shot.id;
+  void flush();
+  const levels = levelsOf(shot, day);
+  const middle = Math.floor(((shot.clip as { frames?: number }).frames ?? 1) / 2);
+  drawn.now = same ? drawn.now : null;
+  set({
+    playing: 0,
+    range: same ? state().range : null,
+    brushes: same ? state().brushes : [],
+    shot,
+    reference,
+    levels,
+    extended: shot.extended,
+    extendedOn: shot.extended_on,
+    owners: { camera: shot.camera_id, family: shot.family_id ?? 0, show: day.production.id },
+    numbers: levels[state().level],
+    frame: same ? state().frame : reference?.shot_id === shot.id ? reference.frame : middle,
+    before: false,
+    meter: same ? state().meter : null,
+    ties: keptTies(shot, reference),
+    shown: same ? state().shown : null,
+    told: same ? state().told : null,
+    point: null,
+    view: same ? state().view : "shot",
+  });
+  goOnFrom(shot.version_id);
+  show({});
+  void loadGhost();
+}
+
+/** Take over what the server saved: after undo, balance, match. */
+export function adopt(shot: Shot) {
+  const levels = { ...state().levels, shot: shot.numbers };
+  set({
+    shot,
+    levels,
+    extended: shot.extended,
+    extendedOn: shot.extended_on,
+    numbers: levels[state().level],
+    savedShot: shot,
+    saving: "saved",
+    before: false,
+  });
+  goOnFrom(shot.version_id);
+  show({});
+}
+
+/** Put the extended part in force, or out of it; a version like any other change. */
+export async function switchExtended() {
+  const { shot, extended } = state();
+  if (!shot || !extended) return;
+  await flush();
+  const on = !state().extendedOn;
+  set({ extendedOn: on, saving: "saving" });
+  show({});
+  try {
+    const saved = await put<Shot>(`/shots/${shot.id}/correction`, {
+      numbers: state().level === "shot" ? state().numbers : state().levels.shot,
+      change: `extended part ${on ? "on" : "off"}`,
+      base: state().base,
+      extended_on: on,
+    });
+    if (state().shot?.id === shot.id) {
+      set({ shot: saved });
+      goOnFrom(saved.version_id);
+    }
+    set({ savedShot: saved, saving: "saved" });
+  } catch (error) {
+    set({ extendedOn: !on, saving: "failed", fault: (error as Refusal).message });
+    show({});
+  }
+}
+
+/** Send edits to another level. */
+export function setLevel(level: Level) {
+  if (level === "family" && !state().shot?.family_id) return;
+  const levels = { ...state().levels, [state().level]: state().numbers };
+  void flush();
+  set({ level, levels, numbers: levels[level], before: false });
+  show({});
+}
+
+/** Take over levels that were changed elsewhere, or undone. */
+export function takeLevels(shot: Shot, day: Day) {
+  if (isUnsaved() || state().saving === "saving" || state().shot?.id !== shot.id) return;
+  const levels = levelsOf(shot, day);
+  const now = { ...state().levels, [state().level]: state().numbers };
+  const others = (["camera", "family", "show"] as const).some(
+    (level) => !sameNumbers(levels[level], now[level]),
+  );
+  if (!others) return;
+  const taken = { ...levels, shot: now.shot };
+  set({ levels: taken, numbers: taken[state().level] });
+  show({});
+  void loadGhost();
+}

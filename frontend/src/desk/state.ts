@@ -1,0 +1,109 @@
+/** The desk's state: one shot, one frame, ten numbers, and what the server last showed of them. */
+import { create } from "zustand";
+import type { Brush } from "../scopes/canvas";
+import type { Densities, Header, Message } from "../scopes/densities";
+import { IDENTITY, type Kept, type Level, type Meter, type Shot, type Tie } from "../shared/api";
+import type { NamedPoint } from "./live";
+
+export const VIEWS = ["shot", "reference", "pair", "seam"] as const;
+export type View = (typeof VIEWS)[number];
+
+export interface DeskState {
+  shot: Shot | null;
+  frame: number;
+  /** The level that edits go to, its numbers, and the numbers of all levels as saved. */
+  level: Level;
+  numbers: number[];
+  levels: Record<Level, number[]>;
+  /** What follows the shot's balance where ten numbers do not do, and whether it is in force. */
+  extended: number[] | null;
+  extendedOn: boolean;
+  /** The rows that the levels belong to. */
+  owners: Record<Exclude<Level, "shot">, number>;
+  base: number | null;
+  reference: Kept | null;
+  meter: Meter | null;
+  referenceMeter: Meter | null;
+  brushes: Brush[];
+  ties: Tie[];
+  /** Frames a frame's time: 0 at rest, 1 forward, -1 backward, 2 at twice the rate … */
+  playing: number;
+  loop: boolean;
+  range: [first: number, last: number] | null;
+  view: View;
+  before: boolean;
+  showNumbers: boolean;
+  pivot: number;
+  seam: number;
+  shown: Header | null;
+  /** The same as far as words and figures tell it: a few times a second while the shot plays. */
+  told: Header | null;
+  referenceReadings: number[] | null;
+  point: NamedPoint | null;
+  held: string | null;
+  saving: "saved" | "saving" | "failed";
+  connected: "open" | "lost";
+  fault: string | null;
+  savedShot: Shot | null;
+  /** Counts up whenever a camera's trim, a look or the finish was saved. */
+  savedLevels: number;
+}
+
+export const MID_GREY = 0.4135884;
+export const PIVOT_KEY = "dovrel.pivot";
+
+function storedPivot(): number {
+  const kept = Number(window.localStorage.getItem(PIVOT_KEY));
+  return kept >= 0.05 && kept <= 0.9 ? kept : MID_GREY;
+}
+
+export const useDesk = create<DeskState>(() => ({
+  shot: null,
+  frame: 0,
+  level: "shot",
+  numbers: IDENTITY,
+  levels: { camera: IDENTITY, shot: IDENTITY, family: IDENTITY, show: IDENTITY },
+  extended: null,
+  extendedOn: true,
+  owners: { camera: 0, family: 0, show: 0 },
+  base: null,
+  reference: null,
+  meter: null,
+  referenceMeter: null,
+  brushes: [],
+  ties: [],
+  playing: 0,
+  loop: true,
+  range: null,
+  view: "shot",
+  before: false,
+  showNumbers: false,
+  pivot: storedPivot(),
+  seam: 0.5,
+  shown: null,
+  told: null,
+  referenceReadings: null,
+  point: null,
+  held: null,
+  saving: "saved",
+  connected: "open",
+  fault: null,
+  savedShot: null,
+  savedLevels: 0,
+}));
+
+/** What the canvases draw; kept outside React so that nothing re-renders at the rate of the hand. */
+export const drawn: { now: Densities | null; ghost: Densities | null } = { now: null, ghost: null };
+type Listener = (picture: Message["picture"]) => void;
+const listeners = new Set<Listener>();
+
+/** Be told of every new picture and density; `null` when only marks changed. */
+export function onDrawn(listener: Listener): () => void {
+  listeners.add(listener);
+  return () => listeners.delete(listener);
+}
+/** Tell of a new picture. */
+export const handOn: Listener = (picture) => {
+  for (const listener of listeners) listener(picture);
+};
+export const redraw = () => handOn(null);

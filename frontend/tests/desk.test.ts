@@ -1,0 +1,381 @@
+/** The desk with a made-up server: what is asked, what is shown, what is saved, what is never lost. */
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { connect, show } from "../src/desk/exchange";
+import { brush, clearBrushes, setFrame, setMeter, setReference, tieBoxes } from "../src/desk/looking";
+import { adopt, openDesk, openShot, setLevel, takeLevels } from "../src/desk/opening";
+import { edit, flush, isUnsaved, meet } from "../src/desk/saving";
+import { onDrawn, useDesk } from "../src/desk/state";
+import { IDENTITY } from "../src/shared/api";
+import { day, family, grey, kept, shot } from "./day";
+import { line, Socket, serve } from "./server";
+
+const BRIGHTER = [1, 1, 1, 0.05, 0.05, 0.05, 1, 1, 1, 1];
+const WARMER = [1, 1, 1, 0.02, 0, -0.02, 1, 1, 1, 1];
+const here = day(
+  [shot(1, "12A-1", { version_id: 10 }), shot(2, "12A-2", { version_id: 20 })],
+  [family(1, "Shop")],
+);
+const state = useDesk.getState;
+let versions = 100;
+let close: () => void = () => undefined;
+
+/** Saves go well, each giving a new version. */
+const saving = () =>
+  serve(({ path, body }) => {
+    const id = Number(path.split("/")[2]);
+    const found = here.shots.find((one) => one.id === id);
+    versions += 1;
+    return { body: { ...found, numbers: body.numbers, version_id: versions } };
+  });
+
+const settle = () => vi.advanceTimersByTimeAsync(50);
+
+beforeEach(() => {
+  vi.useFakeTimers();
+  vi.stubGlobal("WebSocket", Socket);
+  Socket.all = [];
+  versions = 100;
+  window.localStorage.clear();
+  useDesk.setState({ level: "shot", shown: null, fault: null, saving: "saved", brushes: [], meter: null });
+});
+
+afterEach(async () => {
+  close();
+  close = () => undefined;
+  await vi.advanceTimersByTimeAsync(5000);
+  vi.unstubAllGlobals();
+  vi.useRealTimers();
+});
+
+function opened() {
+  close = openDesk();
+  line().open();
+  openShot(here.shots[0], null, here);
+  return line();
+}
+
+describe("asking and showing", () => {
+  it("numbers its requests and asks for the full frame when the hand rests", async () => {
+    saving();
+    const channel = opened();
+    const first = channel.shows[0];
+    expect(first).toMatchObject({ shot: 1, frame: 36, level: "shot", full: false, playing: false });
+    channel.answer({ number: first.number as number });
+    await vi.advanceTimersByTimeAsync(400);
+    const last = channel.shows[channel.shows.length - 1];
+    expect(last.full).toBe(true);
+    expect(last.number).toBe((first.number as number) + 1);
+    channel.answer({ number: last.number as number, full: true });
+    await vi.advanceTimersByTimeAsync(2000);
+    expect(channel.shows).toHaveLength(2);
+  });
+
+  it("waits for the answer before it rests", async () => {
+    const channel = opened();
+    await vi.advanceTimersByTimeAsync(1500);
+    expect(channel.shows.filter((one) => one.full)).toHaveLength(0);
+  });
+
+  it("takes over solved numbers of the newest request only", () => {
+    saving();
+    const channel = opened();
+    meet("red mids dragged", new Map([[1, 45]]), undefined, true);
+    const before = channel.shows.length;
+    channel.answer({ number: channel.shows[0].number as number });
+    meet("red mids dragged", new Map([[1, 46]]), undefined, true);
+    meet("red mids dragged", new Map([[1, 47]]), undefined, true);
+    const [overtaken, newest] = channel.shows.slice(-2);
+    expect(channel.shows.length).toBe(before + 2);
+    channel.answer({ number: overtaken.number as number, numbers: WARMER });
+    expect(state().shown?.numbers).toEqual(WARMER);
+    expect(state().numbers).toEqual(IDENTITY);
+    channel.answer({ number: newest.number as number, numbers: BRIGHTER });
+    expect(state().numbers).toEqual(BRIGHTER);
+  });
+
+  it("holds the readings that are not moved", () => {
+    saving();
+    const channel = opened();
+    channel.answer({ number: channel.shows[0].number as number, readings: grey(2, 40, 90) });
+    meet("green highs typed", new Map([[5, 95]]));
+    const asked = channel.shows[channel.shows.length - 1];
+    expect(asked.aim).toEqual({ values: [2, 40, 90, 2, 40, 95, 2, 40, 90, 10], moved: [5], dragged: false });
+    expect(asked.full).toBe(true);
+  });
+
+  it("ignores answers for a shot that has left the desk, and says faults", () => {
+    const channel = opened();
+    channel.answer({ number: 1, shot: 2 });
+    expect(state().shown).toBeNull();
+    channel.say({ kind: "fault", detail: "12A-1.mov: frame 36 cannot be decoded" });
+    expect(state().fault).toContain("cannot be decoded");
+    channel.answer({ number: 1 });
+    expect(state().fault).toBeNull();
+  });
+
+  it("tells the canvases of every picture without going through React", () => {
+    const channel = opened();
+    const told = vi.fn();
+    const stop = onDrawn(told);
+    channel.answer({ number: 1 });
+    channel.answer({ number: 2 });
+    expect(told).toHaveBeenCalledTimes(2);
+    stop();
+    channel.answer({ number: 3 });
+    expect(told).toHaveBeenCalledTimes(2);
+  });
+});
+
+describe("a dropped connection", () => {
+  it("is said, retried, and goes on with what was asked last", async () => {
+    const channel = opened();
+    setFrame(12);
+    channel.lose();
+    expect(state().connected).toBe("lost");
+    setFrame(13);
+    expect(Socket.all).toHaveLength(1);
+    await vi.advanceTimersByTimeAsync(800);
+    expect(Socket.all).toHaveLength(2);
+    line().open();
+    expect(state().connected).toBe("open");
+    expect(line().shows).toHaveLength(1);
+    expect(line().shows[0]).toMatchObject({ frame: 13 });
+  });
+
+  it("is not retried once the desk is closed", async () => {
+    opened();
+    close();
+    close = () => undefined;
+    await vi.advanceTimersByTimeAsync(3000);
+    expect(Socket.all).toHaveLength(1);
+  });
+});
+
+describe("saving", () => {
+  it("happens once, when the hand rests", async () => {
+    const calls = saving();
+    const channel = opened();
+    for (const numbers of [WARMER, BRIGHTER]) edit("exposure", { numbers });
+    expect(calls).toHaveLength(0);
+    expect(isUnsaved()).toBe(true);
+    channel.answer({ number: channel.shows[channel.shows.length - 1].number as number, numbers: BRIGHTER });
+    await vi.advanceTimersByTimeAsync(400);
+    expect(calls).toHaveLength(1);
+    expect(calls[0]).toMatchObject({ method: "PUT", path: "/shots/1/correction" });
+    expect(calls[0].body).toEqual({ numbers: BRIGHTER, change: "exposure", base: 10 });
+    expect(state()).toMatchObject({ saving: "saved", base: 101 });
+    expect(isUnsaved()).toBe(false);
+  });
+
+  it("goes on from the version that was saved before", async () => {
+    const calls = saving();
+    opened();
+    edit("exposure", { numbers: BRIGHTER });
+    void flush();
+    edit("warmth", { numbers: WARMER });
+    await flush();
+    expect(calls.map((call) => call.body.base)).toEqual([10, 101]);
+  });
+
+  it("keeps an edit of a shot that has left the desk for that shot, however long the server is away", async () => {
+    let away = true;
+    const calls = serve(({ path, body }) => {
+      if (away) return "unreachable";
+      versions += 1;
+      return { body: { ...here.shots[Number(path.split("/")[2]) - 1], ...body, version_id: versions } };
+    });
+    opened();
+    edit("exposure", { numbers: BRIGHTER });
+    openShot(here.shots[1], null, here);
+    await settle();
+    expect(state().saving).toBe("failed");
+    expect(state().fault).toContain("does not answer");
+    edit("warmth", { numbers: WARMER });
+    const last = flush();
+    await vi.advanceTimersByTimeAsync(4000);
+    expect(isUnsaved()).toBe(true);
+    away = false;
+    await vi.advanceTimersByTimeAsync(4000);
+    await last;
+    const done = calls.slice(-2).map(({ path, body }) => [path, body.numbers, body.base]);
+    expect(done).toEqual([
+      ["/shots/1/correction", BRIGHTER, 10],
+      ["/shots/2/correction", WARMER, 20],
+    ]);
+    expect(state()).toMatchObject({ saving: "saved", base: 102 });
+    expect(isUnsaved()).toBe(false);
+  });
+
+  it("of two edits made before the shot left the desk, the second follows the first", async () => {
+    const calls = saving();
+    opened();
+    edit("exposure", { numbers: BRIGHTER });
+    void flush();
+    edit("warmth", { numbers: WARMER });
+    openShot(here.shots[1], null, here);
+    await settle();
+    expect(calls.map(({ path, body }) => [path, body.base])).toEqual([
+      ["/shots/1/correction", 10],
+      ["/shots/1/correction", 101],
+    ]);
+    expect(state().base).toBe(20);
+  });
+
+  it("says what another window did instead of writing over it", async () => {
+    serve(() => ({ status: 409, body: { detail: "12A-1 was changed in another window" } }));
+    opened();
+    edit("exposure", { numbers: BRIGHTER });
+    await flush();
+    expect(state()).toMatchObject({ saving: "failed", fault: "12A-1 was changed in another window" });
+    expect(isUnsaved()).toBe(false);
+  });
+
+  it("is done before the desk is closed", async () => {
+    const calls = saving();
+    opened();
+    edit("exposure", { numbers: BRIGHTER });
+    const leave = new Event("beforeunload", { cancelable: true });
+    window.dispatchEvent(leave);
+    expect(leave.defaultPrevented).toBe(true);
+    close();
+    close = () => undefined;
+    await settle();
+    expect(calls).toHaveLength(1);
+  });
+
+  it("takes over what the server made, and goes on from there", async () => {
+    const calls = saving();
+    opened();
+    adopt(shot(1, "12A-1", { version_id: 55, numbers: WARMER }));
+    expect(state()).toMatchObject({ numbers: WARMER, base: 55 });
+    edit("exposure", { numbers: BRIGHTER });
+    await flush();
+    expect(calls[0].body.base).toBe(55);
+  });
+});
+
+describe("levels", () => {
+  it("send edits where the switch says, with the others in force around them", async () => {
+    const calls = saving();
+    const channel = opened();
+    edit("exposure", { numbers: BRIGHTER });
+    setLevel("family");
+    edit("warmth", { numbers: WARMER });
+    const asked = channel.shows[channel.shows.length - 1];
+    expect(asked).toMatchObject({ level: "family", numbers: WARMER });
+    expect((asked.levels as Record<string, number[]>).shot).toEqual(BRIGHTER);
+    await flush();
+    await settle();
+    const puts = calls.filter((call) => call.method === "PUT");
+    expect(puts.map((call) => call.path)).toEqual(["/shots/1/correction", "/levels/family/1"]);
+    expect(state().savedLevels).toBeGreaterThan(0);
+  });
+
+  it("stay on the shot where there is no family to send to", () => {
+    close = openDesk();
+    line().open();
+    openShot(shot(3, "99A-1", { family_id: null }), null, here);
+    setLevel("family");
+    expect(state().level).toBe("shot");
+  });
+
+  it("changed elsewhere are taken over, but never under the hand", () => {
+    saving();
+    const channel = opened();
+    const trimmed = {
+      ...here,
+      cameras: here.cameras.map((camera) => ({ ...camera, numbers: WARMER })),
+    };
+    edit("exposure", { numbers: BRIGHTER });
+    takeLevels(here.shots[0], trimmed);
+    expect(state().levels.camera).toEqual(IDENTITY);
+    useDesk.setState({ saving: "saved" });
+    const before = channel.shows.length;
+    return flush().then(() => {
+      takeLevels(here.shots[0], trimmed);
+      expect(state().levels.camera).toEqual(WARMER);
+      expect(state().numbers).toEqual(BRIGHTER);
+      expect(channel.shows.length).toBeGreaterThan(before);
+    });
+  });
+});
+
+describe("looking", () => {
+  it("keeps frames within the clip", () => {
+    opened();
+    setFrame(-5);
+    expect(state().frame).toBe(0);
+    setFrame(500);
+    expect(state().frame).toBe(71);
+  });
+
+  it("brushes one range a signal, and one on the plane", () => {
+    const channel = opened();
+    const level = (signal: "red" | "luma", low: number) =>
+      ({ kind: "level", signal, low, high: low + 10, left: 0, right: 1 }) as const;
+    brush(level("red", 10));
+    brush(level("luma", 20));
+    brush(level("red", 50));
+    brush({ kind: "plane", cb: [0, 5], cr: [0, 5] });
+    expect(state().brushes).toHaveLength(3);
+    const asked = channel.shows[channel.shows.length - 1].brushes as { signal?: string; low?: number }[];
+    expect(asked.find((one) => one.signal === "red")?.low).toBe(50);
+    clearBrushes();
+    expect(channel.shows[channel.shows.length - 1].brushes).toEqual([]);
+  });
+
+  it("meters skin in both pictures, a box in its own", () => {
+    const reference = kept(7, 2);
+    serve(() => ({ status: 400, body: { detail: "nothing looks like skin there" } }));
+    opened();
+    setReference(reference);
+    setMeter({ kind: "skin", points: [], numbers: WARMER });
+    expect(state().referenceMeter).toEqual({ kind: "skin", points: [], numbers: null });
+    const box = {
+      kind: "box" as const,
+      points: [
+        [0.1, 0.1],
+        [0.2, 0.2],
+      ] as [number, number][],
+      numbers: null,
+    };
+    setMeter(null);
+    setMeter(box);
+    expect(state().referenceMeter).toBeNull();
+  });
+
+  it("ties two boxes, says when one is missing, and finds the ties again", () => {
+    serve(() => ({ status: 400, body: {} }));
+    opened();
+    setReference(kept(7, 2));
+    tieBoxes();
+    expect(state().fault).toContain("box on each picture");
+    const box = (x: number) => ({
+      kind: "box" as const,
+      points: [
+        [x, 0.1],
+        [x + 0.1, 0.2],
+      ] as [number, number][],
+      numbers: null,
+    });
+    useDesk.setState({ meter: box(0.1), referenceMeter: box(0.5) });
+    tieBoxes();
+    const tie = { reference: box(0.5).points, shot: box(0.1).points };
+    expect(state().ties).toEqual([tie]);
+    expect(state().meter).toBeNull();
+    openShot(here.shots[1], kept(7, 2), here);
+    expect(state().ties).toEqual([]);
+    openShot(here.shots[0], kept(7, 2), here);
+    expect(state().ties).toEqual([tie]);
+  });
+});
+
+describe("the channel alone", () => {
+  it("asks nothing when it is closed", () => {
+    const disconnect = connect(() => undefined);
+    line().open();
+    disconnect();
+    show({});
+    expect(line().shows).toHaveLength(0);
+  });
+});

@@ -1,0 +1,98 @@
+/** What is shown on the Wall, in which order, and what keys choose. */
+import { beforeEach, describe, expect, it } from "vitest";
+import { castDifference, exposureDifference, isOff, isReference } from "../src/shared/compare";
+import { choose, extend, focus, rowsOf, targets, toggle, useWall } from "../src/wall/selection";
+import { day, family, grey, kept, shot } from "./day";
+
+const reference = kept(9, 1, grey(2, 40, 90));
+const shots = [
+  shot(1, "12A-1", { state: "matched", distance: 0 }),
+  shot(2, "12A-2", { distance: 7.5, note: "hot lamp at left" }),
+  shot(3, "12B-1", { camera_id: 2, distance: 2.1, state: "checked" }),
+  shot(4, "14A-1", { family_id: 2, distance: 3 }),
+];
+const whole = day(shots, [family(1, "Shop, window", reference), family(2, "Night"), family(3, "Yard")]);
+const names = () =>
+  rowsOf(whole, useWall.getState()).map((row) => [row.family.name, ...row.members.map((m) => m.name)]);
+
+beforeEach(() => useWall.setState(useWall.getInitialState()));
+
+describe("rows", () => {
+  it("are the families with their shots, empty ones too", () => {
+    expect(names()).toEqual([["Shop, window", "12A-1", "12A-2", "12B-1"], ["Night", "14A-1"], ["Yard"]]);
+  });
+
+  it("go worst first, families too", () => {
+    useWall.setState({ order: "worst first" });
+    expect(names()).toEqual([["Shop, window", "12A-2", "12B-1", "12A-1"], ["Night", "14A-1"], ["Yard"]]);
+    const worse = day([...shots.slice(0, 3), { ...shots[3], distance: 9 }], whole.families);
+    expect(rowsOf(worse, useWall.getState())[0].family.name).toBe("Night");
+  });
+
+  it("hold what the filter lets through, and say how many it hides", () => {
+    useWall.setState({ filter: "out of tolerance" });
+    expect(names()).toEqual([["Shop, window", "12A-2"]]);
+    expect(rowsOf(whole, useWall.getState())[0].hidden).toBe(2);
+    useWall.setState({ filter: "checked" });
+    expect(names()).toEqual([["Shop, window", "12B-1"]]);
+    useWall.setState({ filter: "with a note" });
+    expect(names()).toEqual([["Shop, window", "12A-2"]]);
+  });
+
+  it("are searched by all words, in names, notes, families and cameras", () => {
+    useWall.setState({ search: "LAMP shop" });
+    expect(names()).toEqual([["Shop, window", "12A-2"]]);
+    useWall.setState({ search: "camera b" });
+    expect(names()).toEqual([["Shop, window", "12B-1"]]);
+    useWall.setState({ search: "nothing like it" });
+    expect(names()).toEqual([]);
+  });
+});
+
+describe("choosing", () => {
+  const order = [1, 2, 3, 4];
+
+  it("goes from where the range began, either way", () => {
+    toggle(2);
+    extend(4, order);
+    expect([...useWall.getState().chosen]).toEqual([2, 3, 4]);
+    extend(1, order);
+    expect([...useWall.getState().chosen]).toEqual([1, 2]);
+  });
+
+  it("takes a shot back that is chosen twice", () => {
+    toggle(2);
+    toggle(3);
+    toggle(2);
+    expect([...useWall.getState().chosen]).toEqual([3]);
+  });
+
+  it("acts on the chosen shots that are seen, otherwise on the one in hand", () => {
+    focus(3);
+    expect(targets(shots).map((s) => s.id)).toEqual([3]);
+    choose([1, 2, 99]);
+    expect(targets(shots).map((s) => s.id)).toEqual([1, 2]);
+    expect(targets(shots.slice(1)).map((s) => s.id)).toEqual([2]);
+  });
+});
+
+describe("beside the reference", () => {
+  it("a shot is off above its own tolerance", () => {
+    expect(shots.map(isOff)).toEqual([false, true, false, false]);
+    const report = { tolerance: 8 } as NonNullable<(typeof shots)[0]["report"]>;
+    expect(isOff({ ...shots[1], report })).toBe(false);
+  });
+
+  it("exposure and cast are the corrected middle's less the reference's", () => {
+    const brighter = shot(5, "12A-3", { corrected: [2, 44, 90, 2, 42, 90, 2, 40, 90, 10] });
+    expect(exposureDifference(brighter, whole)).toBeCloseTo(
+      2.4 * Math.log2((0.2126 * 44 + 0.7152 * 42 + 0.0722 * 40) / 40),
+      9,
+    );
+    expect(castDifference(brighter, whole)).toEqual([4, 0]);
+    expect(exposureDifference({ ...brighter, family_id: 2 }, whole)).toBeNull();
+    expect(castDifference({ ...brighter, corrected: null }, whole)).toBeNull();
+    expect(isReference(shots[0], whole)).toBe(true);
+    expect(isReference(shots[1], whole)).toBe(false);
+  });
+});
