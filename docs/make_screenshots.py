@@ -110,6 +110,8 @@ def work_the_day(page: Page, address: str) -> None:
 
 
 def tie(page: Page) -> None:
+    loaded = "document.querySelector('[data-testid=reference-picture] img')?.naturalWidth > 0"
+    page.wait_for_function(loaded)
     for name in ("reference-picture", "picture"):
         box = page.get_by_test_id(name).bounding_box()
         assert box
@@ -118,7 +120,7 @@ def tie(page: Page) -> None:
         page.mouse.move(box["x"] + 0.65 * box["width"], box["y"] + 0.42 * box["height"], steps=4)
         page.mouse.up()
     page.keyboard.press("y")
-    page.get_by_test_id("tie-1").wait_for()
+    page.get_by_test_id("tie-1").get_by_text(".").first.wait_for()
     rested(page)
 
 
@@ -134,6 +136,8 @@ def main(address: str) -> None:
         page.goto(f"{address}/intake")
         page.get_by_text("12C-4").wait_for()
         page.wait_for_timeout(500)
+        # A picture for everybody names nobody's folders.
+        page.get_by_label("Folder or card").evaluate("(field) => { field.placeholder = '/media/cards'; }")
         keep("intake")
         open_shot(page, address, "12C-2")
         keep("desk-as-recorded")

@@ -33,6 +33,7 @@ def demo_frame():
     return frame
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture
 def rng() -> np.random.Generator:
+    """The same numbers for each test, whatever ran before it."""
     return np.random.default_rng(20)

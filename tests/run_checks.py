@@ -16,6 +16,7 @@ def main(arguments: list[str]) -> int:
         ("imports", [str(BIN / "lint-imports"), "--no-cache"], ROOT),
         ("types", [str(BIN / "pyright"), "--pythonpath", sys.executable], ROOT),
         ("page: lint", ["npm", "run", "--silent", "check"], ROOT / "frontend"),
+        ("page: tests", ["npm", "run", "--silent", "test"], ROOT / "frontend"),
         ("tests", [sys.executable, "-m", "pytest", *arguments], ROOT),
     ]
     failed = []

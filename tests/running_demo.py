@@ -34,7 +34,7 @@ class Running:
         command = [sys.executable, "-m", "dovrel.cli", "demo", "--no-browser", "--port", str(self.port),
                    "--data", str(self.data), "--media", str(self.media)]  # fmt: skip
         self.process = subprocess.Popen(command, start_new_session=True)
-        self.wait(lambda: urllib.request.urlopen(f"{self.address}/api/folders", timeout=2).status == 200, 90)
+        self.wait(lambda: urllib.request.urlopen(f"{self.address}/api/folders", timeout=2).status == 200, 180)
 
     def wait(self, reached, seconds: float) -> None:
         until = time.monotonic() + seconds
@@ -47,9 +47,9 @@ class Running:
             time.sleep(0.2)
         raise AssertionError("not reached in time")
 
-    def wait_measured(self, seconds: float = 240) -> None:
+    def wait_measured(self, seconds: float = 480) -> None:
         def done() -> bool:
-            day = json.load(urllib.request.urlopen(f"{self.address}/api/day", timeout=10))
+            day = json.load(urllib.request.urlopen(f"{self.address}/api/day", timeout=30))
             return all(shot["progress"] in ("ready", "faulty") for shot in day["shots"])
 
         self.wait(done, seconds)
@@ -67,11 +67,13 @@ def started() -> Iterator[Running]:
     folder.chmod(0o755)
     (folder / "media").mkdir()
     running = Running(folder / "data", folder / "media")
-    running.start()
-    running.wait_measured()
-    yield running
-    running.stop()
-    shutil.rmtree(folder, ignore_errors=True)
+    try:
+        running.start()
+        running.wait_measured()
+        yield running
+    finally:
+        running.stop()
+        shutil.rmtree(folder, ignore_errors=True)
 
 
 @pytest.fixture(scope="session")

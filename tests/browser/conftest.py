@@ -1,10 +1,21 @@
 """Debian's Chromium, driven as a user would."""
 
+from collections.abc import Iterator
+
 import pytest
 from playwright.sync_api import expect
 
+from tests.running_demo import Running, started
+
 # A machine that is busy with other things is slow, not wrong.
-expect.set_options(timeout=20_000)
+expect.set_options(timeout=60_000)
+
+
+@pytest.fixture(scope="package")
+def running() -> Iterator[Running]:
+    """A demo of the browser tests' own: they count on shots that no other test has worked on."""
+    with started() as demo:
+        yield demo
 
 
 @pytest.fixture(scope="session")

@@ -29,11 +29,11 @@ def wall(page: Page, own):
 
 
 def shots(own) -> dict[str, dict]:
-    day = httpx.get(f"{own.address}/api/day", timeout=30).json()
+    day = httpx.get(f"{own.address}/api/day", timeout=60).json()
     return {shot["name"]: shot for shot in day["shots"]}
 
 
-def batch_over(page: Page, seconds: float = 120) -> None:
+def batch_over(page: Page, seconds: float = 240) -> None:
     expect(page.get_by_test_id("batch")).to_have_count(0, timeout=seconds * 1000)
 
 
@@ -41,15 +41,15 @@ def test_the_whole_day_is_matched_with_a_few_keys(wall, own):
     """The README's tour: balance all, one reference a family, match all."""
     hand, began = Hand(wall), time.monotonic()
     hand.press("Shift+A", "b")
-    expect(wall.get_by_test_id("batch")).to_contain_text("balance 19 shots", timeout=10000)
+    expect(wall.get_by_test_id("batch")).to_contain_text("balance 19 shots")
     batch_over(wall)
     hand.press("Escape", "r")
     families = wall.locator(".rows section")
     for family in range(1, families.count()):
         hand.press("ArrowDown", "r")
-        expect(families.nth(family).locator(".reference")).to_have_count(1, timeout=10000)
+        expect(families.nth(family).locator(".reference")).to_have_count(1)
     hand.press("Shift+A", "m")
-    expect(wall.get_by_test_id("batch")).to_contain_text("match 14 shots", timeout=10000)
+    expect(wall.get_by_test_id("batch")).to_contain_text("match 14 shots")
     batch_over(wall)
     passed = time.monotonic() - began
     print(f"tour: {hand.count} keys, {passed:.0f} s")
@@ -122,8 +122,14 @@ def test_a_shot_is_moved_noted_checked_searched_and_filtered(wall, own):
 
 
 def test_a_card_is_dragged_onto_another_family(wall, own):
-    wall.get_by_label("open 23A-1").drag_to(wall.get_by_role("heading", name="Yard, low sun"))
-    expect(wall.get_by_role("region", name="Yard, low sun")).to_contain_text("23A-1")
+    wall.wait_for_load_state("networkidle")  # cards that move as pictures come in are not where they were pressed
+    low_sun = wall.get_by_role("region", name="Yard, low sun")
+    for _ in range(3):  # a browser that is starved of time may drop a drag on its way
+        wall.get_by_label("open 23A-1").drag_to(low_sun.get_by_role("heading"))
+        wall.wait_for_timeout(3000)
+        if low_sun.get_by_label("open 23A-1").count():
+            break
+    expect(low_sun).to_contain_text("23A-1")
     wall.locator("[data-shot]").first.focus()
     wall.keyboard.press("Control+z")
     expect(wall.get_by_role("region", name="Yard to shop")).to_contain_text("23A-1")
@@ -132,7 +138,7 @@ def test_a_card_is_dragged_onto_another_family(wall, own):
 def test_the_consistency_strip_shows_every_shot_and_the_odd_one(wall, own):
     expect(wall.locator(".strip .column")).to_have_count(19)
     matched = {name: shot for name, shot in shots(own).items() if shot["report"]}
-    assert {shot["report"]["tolerance"] for shot in matched.values()} == {4, 6}
+    assert {shot["report"]["tolerance"] for shot in matched.values()} == {3, 4.5}
     off = [name for name, shot in matched.items() if shot["distance"] > shot["report"]["tolerance"]]
     assert off
     expect(wall.locator(".strip .column.off")).to_have_count(len(off))
@@ -170,7 +176,7 @@ def test_the_line_up_goes_from_cut_to_cut(page: Page, own):
     mids = []
     for name, frame in (("12A-2", last), ("12A-3", 0)):
         address = f"{own.address}/api/shots/{found[name]['id']}/frames/{frame}/readings"
-        r = httpx.get(address, timeout=30).json()
+        r = httpx.get(address, timeout=60).json()
         mids.append(0.2126 * r[1] + 0.7152 * r[4] + 0.0722 * r[7])
     shown = page.get_by_label("differences across the cut").locator("div", has_text="mids").locator("dd")
     expect(shown).to_have_text(re.compile(r"\d"))
@@ -205,12 +211,22 @@ def test_the_line_up_is_ordered_by_an_edit_list(page: Page, own):
         "TITLE: T\nFCM: NON-DROP FRAME\n\n"
         "001  R1 V C 11:40:00:10 11:40:01:10 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: 21A-1\n"
         "002  R2 V C 09:31:40:00 09:31:41:00 01:00:01:00 01:00:02:00\n* FROM CLIP NAME: 12C-2\n"
+        "003  R1 V C 11:40:01:12 11:40:02:00 01:00:02:00 01:00:02:12\n* FROM CLIP NAME: 21A-1\n"
     )
     page.get_by_test_id("edit-list").set_input_files(
         {"name": "scene.edl", "mimeType": "text/plain", "buffer": text.encode()}
     )
     expect(page.get_by_test_id("cut")).to_have_text("21A-1 → 12C-2")
     expect(page.get_by_text("21A-1 goes out at 34 · as in the edit list")).to_be_visible()
+    page.keyboard.press("ArrowRight")
+    expect(page.get_by_test_id("cut")).to_have_text("12C-2 → 21A-1")
+    expect(page.get_by_text("21A-1 comes in at 37 · as in the edit list")).to_be_visible()
+    # The second use goes before the first by hand, with its own frames.
+    page.keyboard.press("Shift+ArrowLeft")
+    expect(page.locator(".filmstrip b").nth(1)).to_have_text("21A-1")
+    expect(page.get_by_text("21A-1 comes in at 37 · as in the edit list")).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(page.locator(".filmstrip b").nth(1)).to_have_text("12C-2")
     page.keyboard.press("Control+z")
     expect(page.locator(".filmstrip b").first).to_have_text("12A-1")
 
@@ -218,7 +234,7 @@ def test_the_line_up_is_ordered_by_an_edit_list(page: Page, own):
 def test_edits_go_to_the_level_that_is_chosen(page: Page, own):
     found = shots(own)
     page.goto(f"{own.address}/desk/{found['22B-1']['id']}")
-    expect(page.get_by_test_id("measured-on")).to_contain_text("full frame", timeout=20000)
+    expect(page.get_by_test_id("measured-on")).to_contain_text("full frame")
     before = page.get_by_test_id("reading-4").inner_text()
     page.keyboard.press("t")
     expect(page.get_by_text("Edits go to the look of Yard, low sun, in force on 3 shots.")).to_be_visible()
@@ -226,9 +242,9 @@ def test_edits_go_to_the_level_that_is_chosen(page: Page, own):
     exposure.focus()
     page.keyboard.type("0.5")
     page.keyboard.press("Enter")
-    expect(page.get_by_test_id("reading-4")).not_to_have_text(before, timeout=10000)
-    expect(page.get_by_test_id("status")).to_have_text("all saved", timeout=10000)
-    day = httpx.get(f"{own.address}/api/day", timeout=30).json()
+    expect(page.get_by_test_id("reading-4")).not_to_have_text(before)
+    expect(page.get_by_test_id("status")).to_have_text("all saved")
+    day = httpx.get(f"{own.address}/api/day", timeout=60).json()
     look = next(f for f in day["families"] if f["name"] == "Yard, low sun")["numbers"]
     assert look[3] == pytest.approx(0.5 * 0.05708, abs=1e-3)
     assert shots(own)["22B-1"]["numbers"] == found["22B-1"]["numbers"]
@@ -236,5 +252,5 @@ def test_edits_go_to_the_level_that_is_chosen(page: Page, own):
     page.keyboard.press("Escape")
     page.locator("body").click(position={"x": 300, "y": 20})
     page.keyboard.press("Control+z")
-    expect(exposure).to_have_text("±0.00", timeout=10000)
-    expect(page.get_by_test_id("reading-4")).to_have_text(before, timeout=10000)
+    expect(exposure).to_have_text("±0.00")
+    expect(page.get_by_test_id("reading-4")).to_have_text(before)
