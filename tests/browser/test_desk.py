@@ -19,12 +19,17 @@ def desk(page: Page, running, shot_named):
 
 
 def settled(page: Page) -> None:
-    """Until the hand has rested: measured on the full frame, saved, and what was measured drawn."""
-    measured = page.get_by_test_id("measured-on")
-    expect(measured).to_contain_text("full frame")
+    """Until the hand has rested: saved, nothing asked and not yet answered, measured on the full frame and drawn."""
     expect(page.get_by_test_id("status")).to_have_text("all saved")
-    picture = page.locator(".frame canvas")
-    until(page, lambda: picture.get_attribute("data-answer") == measured.get_attribute("data-answer"))
+    page.wait_for_function(
+        """() => {
+          const measured = document.querySelector('[data-testid=measured-on]');
+          const picture = document.querySelector('.frame canvas');
+          return measured?.ariaBusy === 'false' && measured.textContent.includes('full frame')
+            && picture?.dataset.answer === measured.dataset.answer;
+        }""",
+        timeout=60_000,
+    )
 
 
 def reading(page: Page, index: int) -> float:
@@ -326,21 +331,21 @@ def test_grips_on_the_histogram_and_the_vectorscope(desk):
     until(page, lambda: reading(page, 9) == pytest.approx(saturation * 1.5, rel=0.08))
 
 
+def brushed_share(page: Page) -> float:
+    return float(re.search(r"brushed ([\d.]+) %", page.get_by_test_id("measured-on").inner_text()).group(1))
+
+
 def test_brushing_a_scope_marks_the_picture_and_narrows_the_rest(desk):
     page = desk("12A-1")
     whole, lit = picture_mean(page), scope_ink(page, "waveform")
     drag_on(page, "waveform", (0.3, 0.45), (0.7, 0.25))
-    expect(page.get_by_test_id("measured-on")).to_contain_text("brushed")
-    until(page, lambda: picture_mean(page)[1] < whole[1] * 0.8)
-    until(page, lambda: scope_ink(page, "waveform") < lit)
-    share = float(re.search(r"brushed ([\d.]+) %", page.get_by_test_id("measured-on").inner_text()).group(1))
+    settled(page)
+    assert picture_mean(page)[1] < whole[1] * 0.8
+    assert scope_ink(page, "waveform") < lit
+    share = brushed_share(page)
     drag_on(page, "vectorscope", (0.35, 0.35), (0.48, 0.48))
-    until(
-        page,
-        lambda: (
-            float(re.search(r"brushed ([\d.]+) %", page.get_by_test_id("measured-on").inner_text()).group(1)) < share
-        ),
-    )
+    settled(page)
+    assert 0 < brushed_share(page) < share
     page.keyboard.press("Escape")
     expect(page.get_by_test_id("measured-on")).not_to_contain_text("brushed")
     until(page, lambda: abs(picture_mean(page)[1] - whole[1]) < 1)

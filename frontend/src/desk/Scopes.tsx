@@ -50,6 +50,7 @@ function ScopeLine() {
   const brushed = useDesk((state) => state.told?.brushed);
   const pixels = useDesk((state) => state.told?.pixels ?? 1);
   const answer = useDesk((state) => state.told?.number);
+  const busy = useDesk((state) => state.asked !== state.told?.number);
   const { unit, mark, ghost } = useScopes();
   const measured = playing ? "playing, small picture" : full ? "full frame" : "preview";
   return (
@@ -65,7 +66,7 @@ function ScopeLine() {
         />
       </div>
       <div>
-        <span className="second mono" data-testid="measured-on" data-answer={answer}>
+        <span className="second mono" data-testid="measured-on" data-answer={answer} aria-busy={busy}>
           {measured}
           {brushed !== null &&
             brushed !== undefined &&

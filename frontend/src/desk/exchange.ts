@@ -13,7 +13,6 @@ const set = useDesk.setState;
 const state = useDesk.getState;
 
 let channel: LiveChannel | null = null;
-let latest = 0;
 let restTimer: number | undefined;
 let atRest: () => void = () => undefined;
 let toldAt = 0;
@@ -22,7 +21,7 @@ function received(message: Message) {
   const { header, densities, picture } = message;
   if (header.shot !== state().shot?.id) return;
   drawn.now = densities;
-  const newest = header.number === latest;
+  const newest = header.number === state().asked;
   const now = performance.now();
   const telling = !header.playing || now - toldAt > TOLD_MS;
   if (telling) toldAt = now;
@@ -147,7 +146,7 @@ export function show(extra: Extra, from?: number[]) {
   const playing = state().playing !== 0;
   // What is typed or met is solved on the full frame, where it will be measured at rest.
   const full = extra.aim !== undefined && !extra.aim.dragged;
-  latest = channel.show({ ...request, numbers: from ?? state().numbers, playing, full, ...extra });
+  set({ asked: channel.show({ ...request, numbers: from ?? state().numbers, playing, full, ...extra }) });
   window.clearTimeout(restTimer);
   if (!playing) restTimer = window.setTimeout(rested, REST_MS);
 }
@@ -156,16 +155,16 @@ function rested() {
   const { numbers, shown } = state();
   const request = asked();
   if (!request || !channel) return;
-  if (shown?.number !== latest) {
+  if (shown?.number !== state().asked) {
     restTimer = window.setTimeout(rested, 60);
     return;
   }
   atRest();
-  if (!shown.full) latest = channel.show({ ...request, numbers, full: true });
+  if (!shown.full) set({ asked: channel.show({ ...request, numbers, full: true }) });
 }
 
 /** How many requests have not been answered yet. */
-export const unanswered = () => latest - (state().shown?.number ?? 0);
+export const unanswered = () => state().asked - (state().shown?.number ?? 0);
 
 /** Ask for the colour under the cursor, or stop asking. */
 export function lookAt(at: { x: number; y: number } | null) {

@@ -43,7 +43,8 @@ const RETRY_MS = 700;
 
 export class LiveChannel {
   private socket: WebSocket | null = null;
-  private number = 0;
+  /** Goes on through every channel of a visit, so that an old answer never passes for a new one. */
+  private static number = 0;
   private last: string | null = null;
   private closed = false;
   private retry: number | undefined;
@@ -78,17 +79,17 @@ export class LiveChannel {
 
   /** Ask to see something; the newest request wins. Returns its number. */
   show(request: ShowRequest): number {
-    this.number += 1;
-    this.last = JSON.stringify({ kind: "show", number: this.number, ...request });
+    LiveChannel.number += 1;
+    this.last = JSON.stringify({ kind: "show", number: LiveChannel.number, ...request });
     if (this.socket?.readyState === WebSocket.OPEN) this.socket.send(this.last);
-    return this.number;
+    return LiveChannel.number;
   }
 
   point(
     request: Pick<ShowRequest, "shot" | "frame" | "level" | "numbers" | "levels"> & { x: number; y: number },
   ) {
     if (this.socket?.readyState === WebSocket.OPEN)
-      this.socket.send(JSON.stringify({ kind: "point", number: this.number, ...request }));
+      this.socket.send(JSON.stringify({ kind: "point", number: LiveChannel.number, ...request }));
   }
 
   close() {

@@ -35,6 +35,8 @@ export interface DeskState {
   showNumbers: boolean;
   pivot: number;
   seam: number;
+  /** The number of the last request, whether or not it has been answered. */
+  asked: number;
   shown: Header | null;
   /** The same as far as words and figures tell it: a few times a second while the shot plays. */
   told: Header | null;
@@ -80,6 +82,7 @@ export const useDesk = create<DeskState>(() => ({
   showNumbers: false,
   pivot: storedPivot(),
   seam: 0.5,
+  asked: 0,
   shown: null,
   told: null,
   referenceReadings: null,
