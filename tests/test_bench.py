@@ -7,6 +7,7 @@ from dovrel.bench import balancing, changes, day, matching, solving
 from dovrel.core.balance.propose import usable_pixels
 from dovrel.core.colour.working import STOP, to_linear
 from dovrel.core.measure.limits import RECORDED_HIGH
+from dovrel.jobs.worker import threads_each
 
 
 def pair(ours: float, unmatched: float, methods: list[float]) -> matching.PairResult:
@@ -28,6 +29,12 @@ def test_what_a_further_worker_adds_is_a_part_of_the_first():
     results = [day.DayResult(1, 200, 3.0, 0.8), day.DayResult(2, 200, 2.0, 0.5), day.DayResult(4, 200, 1.0, 0.4)]
     added = day.summary(results)["added_by_each_worker"]
     assert added == {2: pytest.approx(0.5), 4: pytest.approx(2 / 3)}
+
+
+@pytest.mark.parametrize("cores,workers,each", [(2, 1, 2), (2, 2, 1), (8, 3, 2), (2, 5, 1), (None, 1, 1)])
+def test_workers_share_the_cores(monkeypatch, cores, workers, each):
+    monkeypatch.setattr("os.cpu_count", lambda: cores)
+    assert threads_each(workers) == each
 
 
 def test_errors_of_a_balance_tell_exposure_from_white(demo_frame, table):

@@ -259,16 +259,17 @@ def worker(
         str | None, typer.Option(envvar="DOVREL_DATABASE", help="The database's address; that of --data if left out.")
     ] = None,
     data: Annotated[Path, typer.Option(envvar="DOVREL_DATA")] = DEFAULT_DATA,
+    threads: Annotated[int | None, typer.Option(min=1, max=256, help="Threads; one for each core if left out.")] = None,
 ) -> None:
     """Work off background tasks until stopped; on any machine that reaches the database and the media."""
     from dovrel.core.colour import tables
-    from dovrel.jobs.worker import work
+    from dovrel.jobs.worker import threads_each, work
 
     address = database or _address(data)
     data.mkdir(parents=True, exist_ok=True)
     os.environ["DOVREL_DATABASE"], os.environ["DOVREL_DATA"] = address, str(data.resolve())
     tables.keep_in(data.resolve() / "tables")
-    work(address)
+    work(address, threads or threads_each(1))
 
 
 @app.command()

@@ -49,6 +49,7 @@ class Running:
 
     def _start(self) -> None:
         from dovrel.jobs import queue
+        from dovrel.jobs.worker import threads_each
 
         url = self.cluster.start()
         migrate(url)
@@ -69,7 +70,8 @@ class Running:
         server = ["-m", "uvicorn", "dovrel.service.main:app", "--host", "127.0.0.1", "--port", str(self.port),
                   "--log-level", "warning", "--ws-max-size", "65536",
                   "--ws-per-message-deflate", "false"]  # fmt: skip
-        for arguments in (server, *[["-m", "dovrel.cli", "worker"]] * self.workers):
+        worker = ["-m", "dovrel.cli", "worker", "--threads", str(threads_each(self.workers))]
+        for arguments in (server, *[worker] * self.workers):
             self.processes.append(
                 subprocess.Popen([sys.executable, *arguments], env=environment, start_new_session=True)
             )

@@ -3,6 +3,7 @@
 import subprocess
 
 import numpy as np
+import psutil
 import pytest
 
 from dovrel.demo import cards
@@ -10,7 +11,7 @@ from dovrel.media.faults import MediaFault
 from dovrel.media.picture import read_recorded, shrink, to_picture
 from dovrel.media.proxy import needs_proxy, write_proxy
 from dovrel.media.stills import read_still, write_still
-from dovrel.media.video import checksum, decode_frames, probe, read_frame, read_frames
+from dovrel.media.video import checksum, decode_frames, probe, read_frame, read_frames, use_threads
 
 
 def ffmpeg(*arguments: str, data: bytes | None = None) -> bytes:
@@ -80,6 +81,28 @@ def test_reading_a_run_of_frames_matches_single_ones():
     run = list(read_frames(clip.path, 20, 3, info))
     assert np.array_equal(run[2], read_frame(clip.path, 22, info))
     assert not np.array_equal(run[0], run[2])
+
+
+def test_a_process_may_be_kept_to_one_thread(tmp_path):
+    """The same frames; and where it may not, there are threads to be seen."""
+    path = tmp_path / "bars.mp4"
+    bars(path, "-pix_fmt", "yuv420p", size="640x360", frames="24")
+    info = probe(path)
+    process, began = psutil.Process(), {}
+    frames = {}
+    try:
+        for threads in (1, 3):
+            use_threads(threads)
+            before = process.num_threads()
+            reading = read_frames(path, 0, info.frames, info)
+            frames[threads] = [next(reading)]
+            began[threads] = process.num_threads() - before
+            frames[threads] += list(reading)
+    finally:
+        use_threads(0)
+    assert began[1] == 0
+    assert began[3] >= 3
+    assert all(np.array_equal(a, b) for a, b in zip(frames[1], frames[3], strict=True))
 
 
 @pytest.mark.parametrize("index", [-1, 72, 10**9])

@@ -19,6 +19,7 @@ from sqlalchemy import Engine, func, select
 from dovrel.demo import cards
 from dovrel.jobs import queue
 from dovrel.jobs.intake import clips_below, list_clip
+from dovrel.jobs.worker import threads_each
 from dovrel.store import operations
 from dovrel.store.cluster import Cluster
 from dovrel.store.database import engine_for, migrate, sessions
@@ -107,7 +108,8 @@ def run(shots: int, workers: int) -> DayResult:
             session.flush()
             ids = [list_clip(session, production, path).id for path in clips_below(folder / "cards")[0]]
         environment = {**os.environ, "MALLOC_ARENA_MAX": "2"}
-        command = [sys.executable, "-m", "dovrel.cli", "worker", "--database", url, "--data", str(folder / "data")]
+        command = [sys.executable, "-m", "dovrel.cli", "worker", "--database", url, "--data", str(folder / "data"),
+                   "--threads", str(threads_each(workers))]  # fmt: skip
         processes += [subprocess.Popen(command, env=environment) for _ in range(workers)]
         # A first shot each, so that starting and compiling are not counted.
         asyncio.run(queue.defer_measures(url, ids[:workers]))

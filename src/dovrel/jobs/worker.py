@@ -4,8 +4,12 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import os
+
+import cv2
 
 from dovrel.jobs.queue import QUEUE, app, connector
+from dovrel.media.video import use_threads
 
 HEARTBEAT = 2.0
 STALLED_AFTER = 10.0
@@ -38,6 +42,13 @@ async def _watch() -> None:
         await asyncio.sleep(HEARTBEAT)
 
 
-def work(url: str) -> None:
-    """Run until a termination signal."""
+def threads_each(workers: int) -> int:
+    """Threads for each of so many workers on this machine, so that together they have a core a thread."""
+    return max(1, (os.cpu_count() or 1) // workers)
+
+
+def work(url: str, threads: int) -> None:
+    """Run until a termination signal; pictures are read and compared on so many threads."""
+    use_threads(threads)
+    cv2.setNumThreads(threads)
     asyncio.run(_work(url))

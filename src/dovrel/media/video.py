@@ -138,6 +138,15 @@ def _matrix_name(frame: av.VideoFrame) -> str:
     return _MATRIX_NAMES.get(int(frame.colorspace), "BT.709" if frame.height >= 720 else "BT.601")
 
 
+_threads = 0
+
+
+def use_threads(count: int) -> None:
+    """Let this process decode and convert frames on so many threads; 0, as it begins, is one for each core."""
+    global _threads
+    _threads = count
+
+
 def to_rgb(frame: av.VideoFrame, size: tuple[int, int] | None = None) -> np.ndarray:
     """A decoded frame as full-range R′G′B′ code values, uint16 (H, W, 3).
 
@@ -154,9 +163,10 @@ def to_rgb(frame: av.VideoFrame, size: tuple[int, int] | None = None) -> np.ndar
     bits = frame.format.components[0].bits
     if frame.format.is_rgb:
         if bits == 8:
-            small = frame.reformat(width, height, "rgb24", interpolation=interpolation)
+            small = frame.reformat(width, height, "rgb24", interpolation=interpolation, threads=_threads)
             return small.to_ndarray().astype(np.uint16) * np.uint16(257)
-        return frame.reformat(width, height, "rgb48le", interpolation=interpolation).to_ndarray()
+        wide = frame.reformat(width, height, "rgb48le", interpolation=interpolation, threads=_threads)
+        return wide.to_ndarray()
     # One range for both sides, so that samples are only shifted up and chroma spread out.
     planes = frame.reformat(
         width,
@@ -165,6 +175,7 @@ def to_rgb(frame: av.VideoFrame, size: tuple[int, int] | None = None) -> np.ndar
         src_color_range=ColorRange.MPEG,
         dst_color_range=ColorRange.MPEG,
         interpolation=interpolation,
+        threads=_threads,
     ).to_ndarray()
     return ycbcr.to_rgb(planes, bits, _matrix_name(frame), _is_full_range(frame))
 
@@ -224,6 +235,7 @@ def _from(container: av.container.InputContainer, first: int, info: ClipInfo) ->
     """Decoded frames with their numbers, from `first` on."""
     stream = container.streams.video[0]
     stream.thread_type = "AUTO"
+    stream.thread_count = _threads
     start = stream.start_time or 0
     step = Fraction(1) / info.rate / (stream.time_base or Fraction(1, 1000))
     for lead_in in _LEAD_INS:
