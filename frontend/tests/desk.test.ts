@@ -103,6 +103,61 @@ describe("asking and showing", () => {
     expect(asked.full).toBe(true);
   });
 
+  it("keeps aims that are still searched for under newer ones, from where the search began", () => {
+    saving();
+    const channel = opened();
+    const last = () => channel.shows[channel.shows.length - 1];
+    const answer = (more: object) => channel.answer({ number: last().number as number, ...more });
+    answer({ readings: grey(2, 40, 90) });
+    meet("green highs typed", new Map([[5, 95]]));
+    answer({ readings: grey(3, 42, 91), numbers: WARMER, searching: true });
+    expect(state().numbers).toEqual(WARMER);
+    meet("red mids typed", new Map([[1, 50]]));
+    expect(last().aim).toEqual({
+      values: [3, 50, 91, 3, 42, 95, 3, 42, 91, 10],
+      moved: [5, 1],
+      dragged: false,
+    });
+    expect(last().numbers).toEqual(WARMER);
+    answer({ readings: grey(2, 40, 90), numbers: BRIGHTER, full: true });
+    meet("blue lows typed", new Map([[6, 1]]));
+    expect(last().aim).toMatchObject({ moved: [6] });
+  });
+
+  it("goes on searching when only the look changes, and not when the numbers do", () => {
+    saving();
+    const channel = opened();
+    const last = () => channel.shows[channel.shows.length - 1];
+    channel.answer({ number: last().number as number });
+    meet("green highs typed", new Map([[5, 95]]));
+    const aim = last().aim;
+    clearBrushes();
+    expect(last()).toMatchObject({ aim, numbers: IDENTITY, full: true, brushes: [] });
+    channel.answer({ number: last().number as number, numbers: WARMER, searching: true });
+    show({});
+    expect(last()).toMatchObject({ aim, numbers: IDENTITY });
+    edit("exposure", { numbers: BRIGHTER });
+    expect(last().aim).toBeUndefined();
+    expect(last().numbers).toEqual(BRIGHTER);
+  });
+
+  it("saves what a search ends with, not what it has found so far", async () => {
+    const calls = saving();
+    const channel = opened();
+    const last = () => channel.shows[channel.shows.length - 1];
+    channel.answer({ number: last().number as number });
+    meet("green highs typed", new Map([[5, 95]]));
+    channel.answer({ number: last().number as number, numbers: WARMER, searching: true, full: true });
+    await vi.advanceTimersByTimeAsync(3000);
+    expect(calls.filter((one) => one.method === "PUT")).toEqual([]);
+    expect(state().saving).toBe("saving");
+    channel.answer({ number: last().number as number, numbers: BRIGHTER, full: true });
+    await vi.advanceTimersByTimeAsync(500);
+    const saved = calls.filter((one) => one.method === "PUT");
+    expect(saved.map((one) => one.body.numbers)).toEqual([BRIGHTER]);
+    expect(state().saving).toBe("saved");
+  });
+
   it("ignores answers for a shot that has left the desk, and says faults", () => {
     const channel = opened();
     channel.answer({ number: 1, shot: 2 });

@@ -62,7 +62,7 @@ beforeEach(() => {
   close = openDesk();
   line().open();
   openShot(shot(1, "12A-1"), null, day([shot(1, "12A-1")], [family(1, "Shop")]));
-  line().answer({ number: 1, readings: READINGS });
+  line().answer({ number: asked().number as number, readings: READINGS });
   useDesk.setState({ referenceReadings: REFERENCE });
 });
 

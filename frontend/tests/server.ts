@@ -64,6 +64,7 @@ export class Socket {
       numbers: IDENTITY,
       readings: grey(2, 40, 90),
       missed: [],
+      searching: false,
       full: false,
       playing: false,
       before: false,

@@ -60,10 +60,28 @@ def test_a_quick_answer_is_near_and_a_thorough_one_there(demo_frame, table):
     pixels = take_sample(demo_frame("22A-1").working)
     aims = Sample(pixels, table).readings([IDENTITY])
     aims[[2, 5, 8]] += (3, 1, -2)
-    quick = solve(pixels, IDENTITY, aims, table, thorough=False)
+    quick = solve(pixels, IDENTITY, aims, table, effort="drag")
     thorough = solve(pixels, IDENTITY, aims, table)
     assert np.abs(quick.readings - aims).max() < 1
     assert np.abs(thorough.readings - aims).max() <= TOLERANCE
+
+
+def test_a_search_that_is_overtaken_gives_the_nearest_so_far(demo_frame, table):
+    pixels = take_sample(demo_frame("12A-1").working)
+    start = Sample(pixels, table).readings([IDENTITY])
+    aims = start.copy()
+    aims[1] = aims[2] + 8
+    asked = []
+
+    def overtaken() -> bool:
+        asked.append(True)
+        return len(asked) > 12
+
+    stopped = solve(pixels, IDENTITY, aims, table, overtaken=overtaken)
+    ended = solve(pixels, IDENTITY, aims, table)
+    first, stop, end = (float(((one - aims) ** 2).sum()) for one in (start, stopped.readings, ended.readings))
+    assert end <= stop < first
+    assert 12 < len(asked) < 40
 
 
 def test_weights_say_which_aims_matter(demo_frame, table):
@@ -94,7 +112,7 @@ def test_numbers_that_are_bent_far_are_gone_on_from(demo_frame, table):
     bent = TenNumbers((1.4, 1.4, 1.4), (0.12, 0.12, 0.12), (4.5, 4.5, 4.5), 0.8)
     aims = Sample(pixels, table).readings([bent])
     aims[2] += 0.5
-    dragged = solve(pixels, bent, aims, table, thorough=False)
+    dragged = solve(pixels, bent, aims, table, effort="drag")
     assert np.abs(dragged.readings - aims).max() < 0.3
     assert np.abs(dragged.numbers.as_array() - bent.as_array()).max() < 0.6
 

@@ -36,10 +36,18 @@ def desk(frames) -> Desk:
     return found
 
 
+def a_request(**more) -> Show:
+    return Show(number=1, shot=1, frame=20, numbers=more.pop("numbers", PLAIN), **more)
+
+
 def ask(desk: Desk, **more) -> tuple[dict, dict[str, np.ndarray]]:
-    """An answer's header and blobs, read as the description of the packing says."""
-    request = Show(number=1, shot=1, frame=20, numbers=more.pop("numbers", PLAIN), **more)
-    message = desk.show(request)
+    """The last answer's header and blobs, after the search for aims has ended."""
+    message = desk.show(a_request(**more))
+    return unpacked(desk.search_on(lambda: False) or message)
+
+
+def unpacked(message: bytes) -> tuple[dict, dict[str, np.ndarray]]:
+    """Header and blobs, read as the description of the packing says."""
     (length,) = struct.unpack_from("<I", message)
     header = json.loads(message[4 : 4 + length])
     assert (4 + length) % 4 == 0
@@ -91,13 +99,57 @@ def test_a_reading_that_is_asked_for_is_met(desk):
     assert header["numbers"] != PLAIN
 
 
-def test_what_cannot_be_met_is_said_with_the_reason(desk):
-    """Mids above highs: contradictory, so something stays off and is named."""
+def contradicting(desk: Desk) -> dict:
+    """Red's mids above its highs."""
     values = list(ask(desk)[0]["readings"])
     values[1] = values[2] + 8
-    header, _ = ask(desk, aim={"values": values, "moved": [1]})
+    return {"values": values, "moved": [1]}
+
+
+def test_what_cannot_be_met_is_said_with_the_reason(desk):
+    header, _ = ask(desk, aim=contradicting(desk))
     assert header["missed"]
     assert all(one["reason"] and abs(one["difference"]) > 0.2 for one in header["missed"])
+
+
+def test_a_quick_answer_comes_first_and_says_that_the_search_goes_on(desk):
+    aim = contradicting(desk)
+    quick, _ = unpacked(desk.show(a_request(aim=aim)))
+    assert quick["searching"]
+    assert quick["missed"] == []
+    assert quick["numbers"] != PLAIN
+    message = desk.search_on(lambda: False)
+    assert message
+    last, _ = unpacked(message)
+    assert not last["searching"]
+    assert last["missed"]
+    off = [float((np.subtract(one["readings"], aim["values"])[:9] ** 2).sum()) for one in (quick, last)]
+    assert off[1] <= off[0] + 0.1
+    assert desk.search_on(lambda: False) is None
+
+
+def test_aims_that_are_met_at_once_are_not_searched_for_further(desk):
+    values = list(ask(desk)[0]["readings"])
+    values[4] += 1
+    header, _ = unpacked(desk.show(a_request(aim={"values": values, "moved": [4]})))
+    assert not header["searching"]
+    assert desk.search_on(lambda: False) is None
+
+
+def test_a_search_that_is_overtaken_ends_without_an_answer(desk):
+    aim = contradicting(desk)
+    desk.show(a_request(aim=aim))
+    asked = []
+
+    def overtaken() -> bool:
+        asked.append(True)
+        return len(asked) > 20
+
+    assert desk.search_on(overtaken) is None
+    assert 20 < len(asked) < 60
+    desk.show(a_request(aim=aim))
+    desk.show(a_request())
+    assert desk.search_on(lambda: False) is None
 
 
 def test_another_level_is_solved_with_the_others_in_force(desk):

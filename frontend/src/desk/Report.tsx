@@ -105,7 +105,14 @@ function ReportSheet({ shot, report, onHide }: { shot: Shot; report: ReportOfMat
 export function Report() {
   const shot = useDesk((state) => state.shot);
   const missed = useDesk((state) => state.told?.missed) ?? [];
+  const searching = useDesk((state) => state.told?.searching);
   const [open, setOpen] = useState(false);
+  if (searching)
+    return (
+      <p className="report" role="status">
+        As near as one search comes; searching on for the aims.
+      </p>
+    );
   if (missed.length > 0) {
     const worst = missed.reduce((a, b) => (Math.abs(a.difference) > Math.abs(b.difference) ? a : b));
     return (

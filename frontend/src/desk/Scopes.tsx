@@ -50,7 +50,7 @@ function ScopeLine() {
   const brushed = useDesk((state) => state.told?.brushed);
   const pixels = useDesk((state) => state.told?.pixels ?? 1);
   const answer = useDesk((state) => state.told?.number);
-  const busy = useDesk((state) => state.asked !== state.told?.number);
+  const busy = useDesk((state) => state.asked !== state.told?.number || state.told.searching);
   const { unit, mark, ghost } = useScopes();
   const measured = playing ? "playing, small picture" : full ? "full frame" : "preview";
   return (

@@ -4,7 +4,7 @@ import { unpack } from "../scopes/densities";
 import { isOpen, useScopes, VECTOR_LEVELS } from "../scopes/settings";
 import { IDENTITY } from "../shared/api";
 import { LiveChannel, type ShowRequest } from "./live";
-import { drawn, handOn, redraw, useDesk } from "./state";
+import { type DeskState, drawn, handOn, redraw, useDesk } from "./state";
 
 const REST_MS = 220;
 /** Between two tellings of the figures while the shot plays: nobody reads them faster. */
@@ -21,6 +21,7 @@ function received(message: Message) {
   const { header, densities, picture } = message;
   if (header.shot !== state().shot?.id) return;
   drawn.now = densities;
+  const goingOn = stillSought();
   const newest = header.number === state().asked;
   const now = performance.now();
   const telling = !header.playing || now - toldAt > TOLD_MS;
@@ -32,6 +33,7 @@ function received(message: Message) {
     // Answers to overtaken requests are shown but do not set the numbers back.
     ...(newest && !sameNumbers(header.numbers, state().numbers) ? { numbers: header.numbers } : {}),
   });
+  if (newest) sought = header.searching && goingOn ? { ...goingOn, numbers: state().numbers } : null;
   handOn(picture);
 }
 
@@ -40,6 +42,7 @@ export const sameNumbers = (a: number[], b: number[]) => a.every((value, i) => v
 /** Open the live channel; `resting` is called whenever the hand has come to rest. Returns what closes it. */
 export function connect(resting: () => void): () => void {
   atRest = resting;
+  sought = null;
   channel = new LiveChannel({
     message: received,
     point: (point) => {
@@ -94,8 +97,10 @@ export async function loadGhost() {
   redraw();
 }
 
+type Aim = { values: number[]; moved: number[]; dragged: boolean };
+
 export type Extra = {
-  aim?: { values: number[]; moved: number[]; dragged: boolean };
+  aim?: Aim;
   turn?: { control: keyof Controls; value: number };
 };
 
@@ -139,14 +144,53 @@ function asked(): Omit<ShowRequest, "numbers"> | null {
   };
 }
 
+/** Aims asked for whose search has not ended, and what was on the desk when they were. */
+type Sought = Pick<DeskState, "frame" | "meter" | "level" | "numbers"> & {
+  shot: number;
+  aim: Aim;
+  from: number[];
+};
+let sought: Sought | null = null;
+
+/** The aims still searched for, unless the numbers or what is measured have changed since. */
+function stillSought(): Sought | null {
+  const { shot, frame, meter, level, numbers } = state();
+  const same =
+    sought?.shot === shot?.id &&
+    sought?.frame === frame &&
+    sought.meter === meter &&
+    sought.level === level &&
+    sought.numbers === numbers;
+  return same ? sought : null;
+}
+
+/** Aims that keep their place under newer ones, so that the next one typed does not let go of the last. */
+function joined(newer: Aim | undefined, going: Sought | null): Aim | undefined {
+  if (!going || newer?.dragged) return newer;
+  const { values, moved } = going.aim;
+  if (!newer) return going.aim;
+  return {
+    dragged: false,
+    values: newer.values.map((value, i) =>
+      moved.includes(i) && !newer.moved.includes(i) ? values[i] : value,
+    ),
+    moved: [...new Set([...moved, ...newer.moved])],
+  };
+}
+
 /** Ask for the picture; measured on the preview now and on the full frame when the hand rests. */
 export function show(extra: Extra, from?: number[]) {
   const request = asked();
   if (!request || !channel) return;
   const playing = state().playing !== 0;
+  const going = extra.turn ? null : stillSought();
+  const aim = joined(extra.aim, going);
+  const numbers = from ?? going?.from ?? state().numbers;
   // What is typed or met is solved on the full frame, where it will be measured at rest.
-  const full = extra.aim !== undefined && !extra.aim.dragged;
-  set({ asked: channel.show({ ...request, numbers: from ?? state().numbers, playing, full, ...extra }) });
+  const full = aim !== undefined && !aim.dragged;
+  set({ asked: channel.show({ ...request, numbers, playing, full, ...extra, aim }) });
+  const { shot, frame, meter, level } = request;
+  sought = full ? { shot, frame, meter, level, numbers: state().numbers, aim, from: numbers } : null;
   window.clearTimeout(restTimer);
   if (!playing) restTimer = window.setTimeout(rested, REST_MS);
 }
@@ -155,7 +199,7 @@ function rested() {
   const { numbers, shown } = state();
   const request = asked();
   if (!request || !channel) return;
-  if (shown?.number !== state().asked) {
+  if (shown?.number !== state().asked || shown.searching) {
     restTimer = window.setTimeout(rested, 60);
     return;
   }

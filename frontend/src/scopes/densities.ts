@@ -41,6 +41,8 @@ export interface Header {
   readings: number[];
   controls: Controls;
   missed: { reading: number; difference: number; reason: string }[];
+  /** The aims are not met yet and a thorough search is under way; its answer follows. */
+  searching: boolean;
   full: boolean;
   playing: boolean;
   before: boolean;

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import json
 from collections import OrderedDict
+from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import asdict, replace
+from dataclasses import asdict, dataclass, replace
 from typing import Annotated, Literal
 
 import numpy as np
@@ -16,7 +17,7 @@ from dovrel.core.colour import controls, tables
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.chain import apply_in_order
 from dovrel.core.correct.levels import Level, Levels, ShotBalance
-from dovrel.core.correct.solve import Solution, solve, take_sample
+from dovrel.core.correct.solve import Effort, Solution, solve, take_sample
 from dovrel.core.match.ties import compare
 from dovrel.core.measure import codes, counting, familiar, lattice, limits, marking
 from dovrel.core.measure.brush import Brush, LevelBrush, PlaneBrush, brushed
@@ -136,6 +137,14 @@ class Point(BaseModel):
     y: Part
 
 
+@dataclass(frozen=True)
+class _Search:
+    """How far to search for aims, and what says that they are no longer wanted."""
+
+    effort: Effort
+    overtaken: Callable[[], bool] = lambda: False
+
+
 class Desk:
     """What one open desk is looking at; caches only, so it may be forgotten at any time."""
 
@@ -147,6 +156,7 @@ class Desk:
         self._last: tuple | None = None
         self._reference: tuple[tuple, np.ndarray] | None = None
         self._located: lattice.Located | None = None
+        self._unmet: Show | None = None
 
     def source(self, shot_id: int) -> Source:
         if self._source is None or self._source.shot_id != shot_id:
@@ -160,7 +170,21 @@ class Desk:
         self._source = None
 
     def show(self, request: Show) -> bytes:
-        """Solve or turn as asked, develop, measure, mark and pack."""
+        """Solve or turn as asked, develop, measure, mark and pack; aims are searched for quickly first."""
+        return self._answer(request, _Search("drag" if request.aim and request.aim.dragged else "quick"))
+
+    def search_on(self, overtaken: Callable[[], bool]) -> bytes | None:
+        """The last request's answer after a thorough search, if the quick one did not meet its aims.
+
+        None if it did, or if `overtaken` said meanwhile that something newer is wanted.
+        """
+        request, self._unmet = self._unmet, None
+        if request is None or overtaken():
+            return None
+        answer = self._answer(request, _Search("thorough", overtaken))
+        return None if overtaken() else answer
+
+    def _answer(self, request: Show, search: _Search) -> bytes:
         source = self.source(request.shot)
         frames = self.context.frames
         read = frames.playing if request.playing else frames.full if request.full else frames.preview
@@ -172,12 +196,16 @@ class Desk:
         numbers = TenNumbers.from_array(request.numbers)
         others = request.levels.levels()
         missed: list[dict] = []
+        self._unmet = None
         if request.turn:
             numbers = turned(numbers, request.turn, request.pivot)
         if request.aim:
-            solution = self._met(request, picture, mask, others.replaced(request.level, numbers), source)
+            levels = others.replaced(request.level, numbers)
+            solution = self._met(request, picture, mask, levels, source, search)
             numbers = solution.numbers
             missed = [asdict(one) for one in solution.missed]
+            if missed and search.effort == "quick":
+                self._unmet, missed = request, []
         shown = _untouched(others, request.level) if request.before else others.replaced(request.level, numbers)
         display = develop(picture.packed, shown.in_order, table, self._locate(request, picture))
         brushes = [one.brush() for one in request.brushes]
@@ -197,6 +225,7 @@ class Desk:
             "readings": readings.tolist(),
             "controls": asdict(controls.read(numbers, request.pivot)),
             "missed": missed,
+            "searching": self._unmet is not None,
             "full": request.full,
             "playing": request.playing,
             "before": request.before,
@@ -270,12 +299,18 @@ class Desk:
             self._measured.popitem(last=False)
 
     def _met(
-        self, request: Show, picture: Picture | Seen, mask: np.ndarray | None, levels: Levels, source: Source
+        self,
+        request: Show,
+        picture: Picture | Seen,
+        mask: np.ndarray | None,
+        levels: Levels,
+        source: Source,
+        search: _Search,
     ) -> Solution:
         """Solve for the aims; what is no drag is looked at on the frame itself, and solved on from there."""
         assert request.aim
-        solution = self._solve(request, picture.packed, mask, levels, source)
-        if request.aim.dragged:
+        solution = self._solve(request, picture.packed, mask, levels, source, search)
+        if search.effort == "drag" or (search.effort == "quick" and solution.missed):
             return solution
         table = tables.output_table(source.output)
         for _ in range(_LOOKS):
@@ -285,13 +320,19 @@ class Desk:
             self._remember(self._key(request, levels), readings)
             missed = [one.reading for one in solution.missed]
             off = np.delete(np.abs(readings - request.aim.values), missed)
-            if off.max(initial=0.0) < _NEAR_ENOUGH:
+            if off.max(initial=0.0) < _NEAR_ENOUGH or search.overtaken():
                 break
-            solution = self._solve(request, picture.packed, mask, levels, source)
+            solution = self._solve(request, picture.packed, mask, levels, source, search)
         return solution
 
     def _solve(
-        self, request: Show, packed: np.ndarray, mask: np.ndarray | None, levels: Levels, source: Source
+        self,
+        request: Show,
+        packed: np.ndarray,
+        mask: np.ndarray | None,
+        levels: Levels,
+        source: Source,
+        search: _Search,
     ) -> Solution:
         """Solve on a sample; what the sample reads beside the whole is taken off the aims."""
         assert request.aim
@@ -315,7 +356,8 @@ class Desk:
             after=after,
             percentiles=self._percentiles,
             weights=weights,
-            thorough=not request.aim.dragged,
+            effort=search.effort,
+            overtaken=search.overtaken,
         )
 
     def _distance(self, request: Show, source: Source, levels: Levels) -> float | None:

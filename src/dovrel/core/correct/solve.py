@@ -13,7 +13,7 @@ import contextlib
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, NamedTuple, cast
+from typing import Any, Literal, NamedTuple, cast
 
 import numpy as np
 from numba import njit
@@ -25,6 +25,9 @@ from dovrel.core.colour.chain import Chain
 from dovrel.core.colour.tables import Table
 from dovrel.core.measure.readings import CHANNELS, DEFAULT_PERCENTILES, ZONES, Percentiles
 from dovrel.core.measure.sampled import Sample
+
+Effort = Literal["drag", "quick", "thorough"]
+"""One search, as fits a moving hand; one in both measures; or searches from everywhere if those fail."""
 
 TOLERANCE = 0.2
 """A reading within this many percent of its aim counts as met."""
@@ -155,7 +158,9 @@ class _Problem:
         table: Table,
         percentiles: Percentiles,
         most_power: float,
+        overtaken: Callable[[], bool],
     ) -> None:
+        self.overtaken = overtaken
         self.sample = Sample(sample, table, percentiles)
         self.rough = Sample(take_sample(sample, _ROUGH_PIXELS), table, percentiles)
         self.fine = Sample(take_sample(sample, _FINE_PIXELS), table, percentiles)
@@ -320,7 +325,7 @@ def _descend(problem: _Problem, unknowns: np.ndarray, residual: Residual, best: 
     damping = 1e-4
     passed: list[float] = []
     for step in range(iterations):
-        if best.worst < _MET:
+        if best.worst < _MET or problem.overtaken():
             return
         current = float(((value * weight) ** 2).sum())
         passed.append(current)
@@ -367,7 +372,7 @@ def _search_closely(problem: _Problem, unknowns: np.ndarray, residual: Residual,
     def value(at: np.ndarray) -> np.ndarray:
         answer = problem.at(at)
         best.offer(answer)
-        if best.worst < _ENOUGH:
+        if best.worst < _ENOUGH or problem.overtaken():
             raise StopIteration
         return residual(answer) * best.weight
 
@@ -404,7 +409,7 @@ def _search_everywhere(problem: _Problem, starts: list[np.ndarray], residual: Re
         best.take(own)
         ends.append(own.cost)
         alike = sum(end < _ALIKE * best.cost for end in ends)
-        if best.worst < _ENOUGH or (best.worst > _FAR and alike >= _AGREED):
+        if best.worst < _ENOUGH or (best.worst > _FAR and alike >= _AGREED) or problem.overtaken():
             return
 
 
@@ -419,7 +424,8 @@ def solve(
     percentiles: Percentiles = DEFAULT_PERCENTILES,
     weights: np.ndarray | None = None,
     iterations: int = 24,
-    thorough: bool = True,
+    effort: Effort = "thorough",
+    overtaken: Callable[[], bool] = lambda: False,
 ) -> Solution:
     """Find the ten numbers that put the ten readings on their aims.
 
@@ -432,7 +438,8 @@ def solve(
     after : corrections of later levels
     weights : (10,), importance of each reading when not all can be met; 1 by default
     iterations : steps of one search at most
-    thorough : search again from elsewhere, and in another measure, if the first search fails
+    effort : how far to search
+    overtaken : asked at every step; where it says so, the search ends with the nearest found so far
 
     Returns
     -------
@@ -450,10 +457,11 @@ def solve(
         raise ValueError("ten finite aims are needed")
     # Numbers that are bent further already are gone on from as they are.
     most_power = max(_USUAL_POWERS, *start.power, *(1 / power for power in start.power))
-    problem = _Problem(sample, after, table, percentiles, most_power)
+    problem = _Problem(sample, after, table, percentiles, most_power, overtaken)
     weight = np.ones(10) if weights is None else np.asarray(weights, np.float64)
     best = _Best(aims, weight)
     best.offer(problem.of(start))
+    thorough = effort == "thorough"
     evenly = _Evenly(table, aims)
 
     def in_percent(answer: _Answer) -> np.ndarray:
@@ -473,7 +481,7 @@ def solve(
         starts += [_direct_start(problem, aims, output_id, saturation) for saturation in _SATURATIONS[1:]]
     for unknowns in starts[: 3 if thorough else 1]:
         _descend(problem, unknowns, evenly, best, iterations)
-        if best.worst > _ENOUGH and thorough:
+        if best.worst > _ENOUGH and effort != "drag":
             _descend(problem, problem.unknowns(best.numbers), in_percent, best, iterations)
         if best.worst < _ENOUGH:
             break
