@@ -132,6 +132,19 @@ def test_a_typed_reading_is_met_and_survives_a_reload(desk, shot_named):
     assert shot_named("21B-1")["numbers"] == saved
 
 
+def test_aims_that_contradict_each_other_come_as_near_as_they_can_and_are_told(desk):
+    page = desk("21B-1")
+    mids, highs = reading(page, 4), reading(page, 5)
+    page.locator("[data-reading='4']").focus()
+    page.keyboard.type(f"{highs + 6:.0f}")
+    page.keyboard.press("Enter")
+    settled(page)
+    expect(page.locator(".report")).to_have_text(re.compile(r"stays? off, by up to \d+\.\d %: .+\."))
+    assert reading(page, 4) > mids + 1
+    page.keyboard.press("Control+z")
+    expect(page.locator(".report")).to_have_count(0)
+
+
 def test_numbers_are_dragged_nudged_typed_and_reset(desk):
     page = desk("22A-1")
     exposure = page.get_by_role("spinbutton", name="Exposure")
