@@ -13,9 +13,9 @@ from dovrel.core.balance import propose
 from dovrel.core.colour import encodings, outputs, tables, whole
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.chain import Correction, apply_in_order
-from dovrel.core.correct.solve import reading_name
 from dovrel.core.match import Evidence, match
 from dovrel.core.measure.frame import render
+from dovrel.core.measure.readings import reading_name
 from dovrel.formats import asc_cdl, cube
 from dovrel.media.limits import STILL_SUFFIXES
 from dovrel.media.picture import Picture, read_recorded, shrink, to_picture

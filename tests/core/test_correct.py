@@ -5,13 +5,15 @@ import pytest
 
 from dovrel.core.colour import cdl, working
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
-from dovrel.core.correct.solve import TOLERANCE, reading_name, solve, take_sample
+from dovrel.core.correct.search import TOLERANCE
+from dovrel.core.correct.solve import solve
 from dovrel.core.match import Evidence, match
 from dovrel.core.match.fit import blend
 from dovrel.core.match.shared import palette, shared_distance
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.measure.frame import display_of
-from dovrel.core.measure.readings import readings_of_display
+from dovrel.core.measure.readings import reading_name, readings_of_display
+from dovrel.core.measure.sampled import take_sample
 
 
 def readings_under(sample, numbers, table):

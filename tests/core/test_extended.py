@@ -11,7 +11,7 @@ from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.chain import apply_in_order
 from dovrel.core.colour.extended import KNOTS, NOTHING, Extended, along_curve, apply
 from dovrel.core.correct.levels import Levels, ShotBalance, combined
-from dovrel.core.correct.solve import solve, take_sample
+from dovrel.core.correct.solve import solve
 from dovrel.core.match import Evidence, match
 from dovrel.core.match.extend import extend, fit_extended
 from dovrel.core.match.fit import Pairs, differences
@@ -19,6 +19,7 @@ from dovrel.core.measure import codes, lattice
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.measure.frame import develop, display_of
 from dovrel.core.measure.readings import readings_of_display
+from dovrel.core.measure.sampled import take_sample
 
 CAMERA = Extended(
     ((0.92, 0.10, -0.02), (0.05, 0.90, 0.05), (-0.03, -0.08, 1.11)),

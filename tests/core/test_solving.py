@@ -1,14 +1,18 @@
 """The solver on hard problems: heavy casts, crushed lows, clipped highs, starts far from the aim."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
+from scipy.optimize import brentq
 
 from dovrel.bench import solving
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
-from dovrel.core.correct.solve import TOLERANCE, solve, take_sample
+from dovrel.core.correct.search import TOLERANCE
+from dovrel.core.correct.solve import solve
 from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import readings_of_display
-from dovrel.core.measure.sampled import Sample
+from dovrel.core.measure.sampled import Sample, take_sample
 
 PROBLEMS_A_FRAME = 26
 SPREAD = solving.SPREADS["as the tests hold them"]
@@ -84,16 +88,51 @@ def test_a_search_that_is_overtaken_gives_the_nearest_so_far(demo_frame, table):
     assert 12 < len(asked) < 40
 
 
-def test_weights_say_which_aims_matter(demo_frame, table):
-    """Contradicting aims: what has the weight is met, the rest is told."""
-    pixels = take_sample(demo_frame("12A-1").working)
+def test_saturation_gives_way_to_what_a_hand_moves(demo_frame, table):
+    """Green's mids far down, all else held: colour grows by itself, and is not fought with."""
+    pixels = take_sample(demo_frame("21C-1").working)
     aims = Sample(pixels, table).readings([IDENTITY])
-    aims[9] = aims[9] * 6
-    weights = np.ones(10)
-    weights[9] = 0
-    solution = solve(pixels, IDENTITY, aims, table, weights=weights)
+    aims[4] -= 8
+    solution = solve(pixels, IDENTITY, aims, table, moved=[4])
     assert np.abs(solution.readings - aims)[:9].max() <= TOLERANCE
     assert solution.missed == ()
+    aims[9] += 1
+    with_colour = solve(pixels, IDENTITY, aims, table, moved=[4, 9])
+    missed = {one.reading for one in with_colour.missed}
+    assert abs(with_colour.readings[9] - aims[9]) <= TOLERANCE or 9 in missed
+
+
+@pytest.mark.parametrize("name,part", [("12A-1", 1.27), ("21C-1", 1.27), ("22A-1", 0.73), ("12C-4", 0.73)])
+def test_saturation_is_met_and_pulls_along_no_more_than_saturation_does(demo_frame, table, name, part):
+    pixels = take_sample(demo_frame(name).working)
+    sample = Sample(pixels, table)
+    aims = sample.readings([IDENTITY])
+    aims[9] *= part
+
+    def by_itself(saturation: float) -> np.ndarray:
+        return sample.readings([replace(IDENTITY, saturation=saturation)]) - aims
+
+    alone = by_itself(brentq(lambda one: by_itself(one)[9], 0.05, 4))
+    for effort in ("drag", "thorough"):
+        off = solve(pixels, IDENTITY, aims, table, moved=[9], effort=effort).readings - aims
+        assert abs(off[9]) < 0.1
+        assert (off[:9] ** 2).sum() <= 1.05 * (alone[:9] ** 2).sum()
+
+
+@pytest.mark.parametrize("moved,by", [(0, 12), (4, 55), (5, -20), (6, 9)])
+def test_a_move_goes_no_farther_than_what_is_held_allows(demo_frame, table, moved, by):
+    pixels = take_sample(demo_frame("21B-1").working)
+    start = Sample(pixels, table).readings([IDENTITY])
+    aims = start.copy()
+    aims[moved] += by
+    solution = solve(pixels, IDENTITY, aims, table, moved=[moved])
+    went = (solution.readings - start)[moved] / by
+    pulled = np.delete(np.abs(solution.readings - start)[:9], moved).max()
+    assert 0.2 < went < 1.05
+    assert pulled <= max(1.0, abs(went * by) / 3) + 0.01
+    if went < 0.95:
+        (told,) = [one for one in solution.missed if one.reading == moved]
+        assert "power" in told.reason or "pull along what is held" in told.reason
 
 
 def test_a_power_beyond_the_usual_is_found_where_no_other_does(demo_frame, table):

@@ -16,9 +16,10 @@ from rich.table import Table as RichTable
 
 from dovrel.core.colour import tables, whole
 from dovrel.core.colour.cdl import TenNumbers
-from dovrel.core.correct.solve import solve, take_sample
+from dovrel.core.correct.solve import solve
 from dovrel.core.measure import codes, lattice, limits
 from dovrel.core.measure.frame import bake_levels, develop, measure, picture_of, render, table_arguments, warm_up
+from dovrel.core.measure.sampled import take_sample
 from dovrel.demo import cards
 from dovrel.formats import cube
 from dovrel.media.frames import FrameStore, Source

@@ -11,8 +11,9 @@ from rich.table import Table as RichTable
 
 from dovrel.core.colour import tables
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
-from dovrel.core.correct.solve import TOLERANCE, solve, take_sample
-from dovrel.core.measure.sampled import Sample
+from dovrel.core.correct.search import TOLERANCE
+from dovrel.core.correct.solve import solve
+from dovrel.core.measure.sampled import Sample, take_sample
 from dovrel.demo import cards
 from dovrel.media.picture import read_recorded, shrink, to_picture
 from dovrel.media.video import probe

@@ -17,7 +17,7 @@ from dovrel.core.colour import controls, tables
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.chain import apply_in_order
 from dovrel.core.correct.levels import Level, Levels, ShotBalance
-from dovrel.core.correct.solve import Effort, Solution, solve, take_sample
+from dovrel.core.correct.solve import Effort, Solution, solve
 from dovrel.core.match.ties import compare
 from dovrel.core.measure import codes, counting, familiar, lattice, limits, marking
 from dovrel.core.measure.brush import Brush, LevelBrush, PlaneBrush, brushed
@@ -25,6 +25,7 @@ from dovrel.core.measure.frame import develop, display_of, measure, picture_of
 from dovrel.core.measure.meter import WHOLE
 from dovrel.core.measure.point import name_point
 from dovrel.core.measure.readings import readings_of_display
+from dovrel.core.measure.sampled import take_sample
 from dovrel.jobs import automatic
 from dovrel.jobs.automatic import Subject
 from dovrel.jobs.sources import percentiles_of, source_of
@@ -40,7 +41,6 @@ PLAYING_COLUMNS = 160
 """Columns of waveform and parade while playing: half the message, and half the page's drawing."""
 KEPT_READINGS = 32
 KEPT_MASKS = 4
-_DRAGGED_WEIGHT = 3.0
 _LOOKS, _NEAR_ENOUGH = 2, 0.1
 """How often a solution found on a sample is looked at on the frame, and how near it then is enough, percent."""
 _encoders = ThreadPoolExecutor(1, thread_name_prefix="jpeg")
@@ -318,8 +318,8 @@ class Desk:
             display = develop(picture.packed, levels.in_order, table, self._locate(request, picture))
             _, readings = measure(display, mask, self._percentiles)
             self._remember(self._key(request, levels), readings)
-            missed = [one.reading for one in solution.missed]
-            off = np.delete(np.abs(readings - request.aim.values), missed)
+            missed = {one.reading for one in solution.missed} | {9} - set(request.aim.moved)
+            off = np.delete(np.abs(readings - request.aim.values), list(missed))
             if off.max(initial=0.0) < _NEAR_ENOUGH or search.overtaken():
                 break
             solution = self._solve(request, picture.packed, mask, levels, source, search)
@@ -345,8 +345,6 @@ class Desk:
         if whole is not None:
             shown = display_of(sample, [numbers, *after], table)
             aims = aims - whole + readings_of_display(shown, self._percentiles)
-        weights = np.ones(10)
-        weights[request.aim.moved] = _DRAGGED_WEIGHT
         return solve(
             sample,
             numbers,
@@ -355,7 +353,7 @@ class Desk:
             output_id=source.output,
             after=after,
             percentiles=self._percentiles,
-            weights=weights,
+            moved=request.aim.moved or None,
             effort=search.effort,
             overtaken=search.overtaken,
         )

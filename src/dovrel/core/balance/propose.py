@@ -11,7 +11,7 @@ from dovrel.core.balance.whites import WARM, Chroma, White
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import AP1_LUMA, STOP
-from dovrel.core.correct.solve import take_sample
+from dovrel.core.measure.sampled import take_sample
 
 CLIPPED_AT = 0.99
 TOO_DARK_AT = 0.02

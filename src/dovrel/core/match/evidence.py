@@ -15,13 +15,13 @@ from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.chain import Chain, Correction, apply_in_order
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import STOP, from_linear, to_linear
-from dovrel.core.correct.solve import take_sample
 from dovrel.core.match import correspond, shared
 from dovrel.core.match.fit import Pairs, differences
 from dovrel.core.match.residuals import LEAST_SKIN, Residuals, is_skin, of_pairs, of_pictures
 from dovrel.core.match.ties import Tie, patch_mean, with_ties
 from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles, readings_of_display
+from dovrel.core.measure.sampled import take_sample
 
 WORK_WIDTH = 640
 """Pictures are matched at about this width."""

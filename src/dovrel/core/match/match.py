@@ -12,13 +12,14 @@ from dovrel.core.balance.propose import CLIPPED_AT, balance_numbers, usable_pixe
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.extended import Extended
 from dovrel.core.colour.working import STOP
-from dovrel.core.correct.solve import reading_name, take_sample
 from dovrel.core.match.evidence import Evidence, Side
 from dovrel.core.match.extend import extend
 from dovrel.core.match.fit import LEVELS, SHAPE, Pairs, blend, differences, fit, to_numbers, to_vector
 from dovrel.core.match.oblique import SHAPE_PULL, beyond_angle, cautious
 from dovrel.core.match.parts import PARTS, Part, parts_of
 from dovrel.core.match.residuals import Residuals
+from dovrel.core.measure.readings import reading_name
+from dovrel.core.measure.sampled import take_sample
 
 MOST_PAIRS = 700
 """More pairs say the same more slowly."""

@@ -32,6 +32,11 @@ class Percentiles:
 DEFAULT_PERCENTILES = Percentiles()
 
 
+def reading_name(index: int) -> str:
+    """``red lows`` … ``blue highs``, ``saturation``."""
+    return "saturation" if index == 9 else f"{CHANNELS[index // 3]} {ZONES[index % 3]}"
+
+
 def percentile_of_counts(counts: np.ndarray, percent: float) -> float:
     """Percentile of a fine histogram, linear within the bin; display units (1 is 100 %).
 

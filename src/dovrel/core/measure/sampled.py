@@ -15,6 +15,17 @@ from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles
 _STATION_LOW = -1.0
 _STATION_SCALE = 65535 / 4.0
 """Corrected working values are ranked over -1..3."""
+SAMPLE_PIXELS = 6000
+
+
+def take_sample(working: np.ndarray, pixels: int = SAMPLE_PIXELS) -> np.ndarray:
+    """An evenly spread sample of pixels (H, W, 3) or (N, 3): (≤ pixels, 3), same dtype."""
+    flat = working.reshape(-1, 3)
+    if len(flat) <= pixels:
+        return np.ascontiguousarray(flat)
+    golden = (np.arange(pixels) * 0.6180339887498949) % 1.0
+    index = ((np.arange(pixels) + golden) * (len(flat) / pixels)).astype(np.int64)
+    return np.ascontiguousarray(flat[np.minimum(index, len(flat) - 1)])
 
 
 class Sample:
