@@ -96,7 +96,17 @@ def test_a_drawn_change_is_that_of_its_seed_and_shot(demo_frame):
 def test_problems_are_met_within_the_tolerance_or_listed():
     results = [solving.SolveResult("one", "12A-1", left, seconds) for left, seconds in ((0.1, 0.02), (0.3, 0.04))]
     results.append(solving.SolveResult("another", "12A-1", 0.2, 0.01))
-    one, another = solving.summary(results)["sets"]
+    one, another = solving.summary(results, [])["sets"]
     assert (one["met"], one["problems"], [m["left"] for m in one["missed"]]) == (1, 2, [0.3])
     assert (one["median_ms"], one["longest_ms"]) == (pytest.approx(30), pytest.approx(40))
     assert (another["met"], another["missed"]) == (1, [])
+
+
+def test_a_move_is_whole_or_not_and_holds_the_rest_or_not():
+    figures = ((1.0, 0.1, 0.02), (0.9, 0.2, 0.04), (0.96, 4.0, 0.06), (1.0, 0.3, 0.08))
+    moved = [solving.MoveResult("lows", 8.0, "drag", *each) for each in figures]
+    moved.append(solving.MoveResult("lows", 3.0, "drag", 0.5, 9.0, 0.01))
+    eight, three = solving.summary([], moved)["moves"]
+    assert (eight["moves"], eight["whole"], eight["holding"]) == (4, 0.75, 0.75)
+    assert eight["median_ms"] == pytest.approx(50)
+    assert (three["by"], three["whole"], three["holding"], three["pulled_p90"]) == (3.0, 0.0, 0.0, 9.0)

@@ -370,8 +370,10 @@ export function Desk({ shotId }: { shotId: number }) {
             </Button>
             <Distance />
           </div>
-          <LevelLine shot={shot} day={day.data as Day} />
-          {level === "shot" && <Report />}
+          <div className="said">
+            <LevelLine shot={shot} day={day.data as Day} />
+            {level === "shot" && <Report />}
+          </div>
         </div>
       </section>
       <Scopes />

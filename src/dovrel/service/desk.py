@@ -310,7 +310,7 @@ class Desk:
         """Solve for the aims; what is no drag is looked at on the frame itself, and solved on from there."""
         assert request.aim
         solution = self._solve(request, picture.packed, mask, levels, source, search)
-        if search.effort == "drag" or (search.effort == "quick" and solution.missed):
+        if search.effort == "drag" or solution.missed:
             return solution
         table = tables.output_table(source.output)
         for _ in range(_LOOKS):
@@ -318,9 +318,8 @@ class Desk:
             display = develop(picture.packed, levels.in_order, table, self._locate(request, picture))
             _, readings = measure(display, mask, self._percentiles)
             self._remember(self._key(request, levels), readings)
-            missed = {one.reading for one in solution.missed} | {9} - set(request.aim.moved)
-            off = np.delete(np.abs(readings - request.aim.values), list(missed))
-            if off.max(initial=0.0) < _NEAR_ENOUGH or search.overtaken():
+            off = np.abs(readings - request.aim.values)[: 10 if 9 in request.aim.moved else 9]
+            if off.max() < _NEAR_ENOUGH or solution.missed or search.overtaken():
                 break
             solution = self._solve(request, picture.packed, mask, levels, source, search)
         return solution

@@ -133,8 +133,8 @@ class Best:
 
     @property
     def farthest(self) -> float:
-        """The largest difference of any reading, percent."""
-        return float(np.abs(self.readings - self.aims).max())
+        """The largest difference of any reading that counts, percent."""
+        return float(np.abs((self.readings - self.aims) * (self.weight > 0)).max())
 
     @property
     def worst(self) -> float:

@@ -35,7 +35,7 @@ _SATURATIONS = (1.0, 1.5, 0.6, 0.4, 2.2)
 _STEPS = 24
 """Steps of one descent at most."""
 _MOVED_WEIGHT, _GIVING_WAY = 3.0, 0.1
-"""A reading that is moved, and a saturation that is not, beside one that is held."""
+"""A reading that is moved beside one that is held; and the nine where saturation alone is moved."""
 _SATURATING, _LEAST_CHROMA = 5, 0.1
 """Steps in which a saturation is found that gives a reading, and the least reading counted with, percent."""
 _PULLED, _PULLED_ALONG = 1.0, 1 / 3
@@ -97,11 +97,9 @@ def _weights(moved: Collection[int] | None) -> np.ndarray:
     """Importance of each reading where not all can be met, (10,)."""
     weight = np.ones(10)
     if moved is not None:
-        if set(moved) == {9}:
-            weight[:9] = _GIVING_WAY
+        weight[:9] = _GIVING_WAY if set(moved) == {9} else 1.0
+        weight[9] = 0.0
         weight[list(moved)] = _MOVED_WEIGHT
-        if 9 not in moved:
-            weight[9] = _GIVING_WAY
     return weight
 
 
@@ -174,8 +172,9 @@ def solve(
     table, output_id : the output
     after : corrections of later levels
     moved : the readings that a hand moves, the others being held; None if all are moved together.
-        Where not all can be met, saturation gives way first; what else is held may be pulled along by
-        a third of the move, and the move goes no farther than that allows
+        Held of the saturation is not the reading, which follows the picture's cast, but the number;
+        where saturation alone is moved, the nine give way. Where not all can be met, what is held may
+        be pulled along by a third of the move, and the move goes no farther than that allows
     effort : how far to search
     overtaken : asked at every step; where it says so, the search ends with the nearest found so far
 
@@ -193,10 +192,13 @@ def solve(
     aims = np.asarray(aims, np.float64)
     if aims.shape != (10,) or not np.isfinite(aims).all():
         raise ValueError("ten finite aims are needed")
+    if moved is not None and len(set(moved)) == len(aims):
+        moved = None
     # Numbers that are bent further already are gone on from as they are.
     usual = _USUAL_POWERS if moved is None else _ALL_POWERS
     most_power = max(usual, *start.power, *(1 / power for power in start.power))
-    problem = Problem(sample, after, table, percentiles, most_power, overtaken)
+    fixed = None if moved is None or 9 in moved else start.saturation
+    problem = Problem(sample, after, table, percentiles, most_power, overtaken, fixed)
     best = Best(Target(aims, _weights(moved), table))
     best.offer(problem.of(start))
     thorough = effort == "thorough"
@@ -206,12 +208,13 @@ def solve(
         best.offer(answer)
         return best.target.apart(answer)
 
-    here, direct = problem.unknowns(start), direct_start(problem, aims, output_id, _SATURATIONS[0])
+    saturations = _SATURATIONS if fixed is None else (fixed,)
+    here, direct = problem.unknowns(start), direct_start(problem, aims, output_id, saturations[0])
     starts = [here, direct] if apart(here) < min(apart(direct), _NEAR) else [direct, here]
     if moved is not None and set(moved) == {9}:
         starts.insert(0, _saturated(problem, start, best))
     if thorough:
-        starts += [direct_start(problem, aims, output_id, saturation) for saturation in _SATURATIONS[1:]]
+        starts += [direct_start(problem, aims, output_id, saturation) for saturation in saturations[1:]]
     for unknowns in starts[: 3 if thorough else 1]:
         _descend(problem, unknowns, best, in_percent=effort != "drag")
         if best.worst < ENOUGH:

@@ -77,6 +77,11 @@ Residual = Callable[[Answer], np.ndarray]
 
 
 class Problem:
+    """A sample and what is done to it: before by nothing, at this level by ten numbers, after by `after`.
+
+    Where `saturation` is given, the tenth number is that, whatever the unknowns say.
+    """
+
     def __init__(
         self,
         sample: np.ndarray,
@@ -85,7 +90,9 @@ class Problem:
         percentiles: Percentiles,
         most_power: float,
         overtaken: Callable[[], bool],
+        saturation: float | None,
     ) -> None:
+        self.saturation = saturation
         self.overtaken = overtaken
         self.sample = Sample(sample, table, percentiles)
         self.rough = Sample(take_sample(sample, _ROUGH_PIXELS), table, percentiles)
@@ -98,7 +105,8 @@ class Problem:
     def numbers(self, unknowns: np.ndarray) -> TenNumbers:
         stations = rising(unknowns[:9].reshape(3, 3).copy())
         curves = _curves_through(self.source, stations, self.most_power)
-        return TenNumbers.from_array([*curves.ravel(), math.exp(min(max(unknowns[9], -4.6), 1.6))])
+        saturation = math.exp(min(max(unknowns[9], -4.6), 1.6)) if self.saturation is None else self.saturation
+        return TenNumbers.from_array([*curves.ravel(), saturation])
 
     def unknowns(self, numbers: TenNumbers) -> np.ndarray:
         value = self.source * np.asarray(numbers.slope)[:, None] + np.asarray(numbers.offset)[:, None]
