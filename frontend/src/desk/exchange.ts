@@ -164,17 +164,14 @@ function stillSought(): Sought | null {
   return same ? sought : null;
 }
 
-/** Aims that keep their place under newer ones, so that the next one typed does not let go of the last. */
+/** Aims that keep their place under newer ones: what was moved is still wanted, what was held still held. */
 function joined(newer: Aim | undefined, going: Sought | null): Aim | undefined {
   if (!going || newer?.dragged) return newer;
-  const { values, moved } = going.aim;
   if (!newer) return going.aim;
   return {
     dragged: false,
-    values: newer.values.map((value, i) =>
-      moved.includes(i) && !newer.moved.includes(i) ? values[i] : value,
-    ),
-    moved: [...new Set([...moved, ...newer.moved])],
+    values: going.aim.values.map((value, i) => (newer.moved.includes(i) ? newer.values[i] : value)),
+    moved: [...new Set([...going.aim.moved, ...newer.moved])],
   };
 }
 
