@@ -114,11 +114,11 @@ describe("asking and showing", () => {
     expect(state().numbers).toEqual(WARMER);
     meet("red mids typed", new Map([[1, 50]]));
     expect(last().aim).toEqual({
-      values: [3, 50, 91, 3, 42, 95, 3, 42, 91, 10],
+      values: [2, 50, 90, 2, 40, 95, 2, 40, 90, 10],
       moved: [5, 1],
       dragged: false,
     });
-    expect(last().numbers).toEqual(WARMER);
+    expect(last().numbers).toEqual(IDENTITY);
     answer({ readings: grey(2, 40, 90), numbers: BRIGHTER, full: true });
     meet("blue lows typed", new Map([[6, 1]]));
     expect(last().aim).toMatchObject({ moved: [6] });

@@ -166,7 +166,7 @@ function stillSought(): Sought | null {
 
 /** Aims that keep their place under newer ones: what was moved is still wanted, what was held still held. */
 function joined(newer: Aim | undefined, going: Sought | null): Aim | undefined {
-  if (!going || newer?.dragged) return newer;
+  if (!going) return newer;
   if (!newer) return going.aim;
   return {
     dragged: false,
@@ -180,9 +180,9 @@ export function show(extra: Extra, from?: number[]) {
   const request = asked();
   if (!request || !channel) return;
   const playing = state().playing !== 0;
-  const going = extra.turn ? null : stillSought();
+  const going = extra.turn || extra.aim?.dragged ? null : stillSought();
   const aim = joined(extra.aim, going);
-  const numbers = from ?? going?.from ?? state().numbers;
+  const numbers = going?.from ?? from ?? state().numbers;
   // What is typed or met is solved on the full frame, where it will be measured at rest.
   const full = aim !== undefined && !aim.dragged;
   set({ asked: channel.show({ ...request, numbers, playing, full, ...extra, aim }) });
