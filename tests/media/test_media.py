@@ -100,7 +100,7 @@ def test_a_process_may_be_kept_to_one_thread(tmp_path):
             frames[threads] += list(reading)
     finally:
         use_threads(0)
-    assert began[1] == 0
+    assert began[1] <= 0
     assert began[3] >= 3
     assert all(np.array_equal(a, b) for a, b in zip(frames[1], frames[3], strict=True))
 
