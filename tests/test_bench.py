@@ -7,7 +7,7 @@ from dovrel.bench import balancing, changes, day, matching, solving
 from dovrel.core.balance.propose import usable_pixels
 from dovrel.core.colour.working import STOP, to_linear
 from dovrel.core.measure.limits import RECORDED_HIGH
-from dovrel.jobs.worker import threads_each
+from dovrel.jobs.cores import threads_each
 
 
 def pair(ours: float, unmatched: float, methods: list[float]) -> matching.PairResult:

@@ -263,7 +263,8 @@ def worker(
 ) -> None:
     """Work off background tasks until stopped; on any machine that reaches the database and the media."""
     from dovrel.core.colour import tables
-    from dovrel.jobs.worker import threads_each, work
+    from dovrel.jobs.cores import threads_each
+    from dovrel.jobs.worker import work
 
     address = database or _address(data)
     data.mkdir(parents=True, exist_ok=True)

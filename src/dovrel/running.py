@@ -49,7 +49,7 @@ class Running:
 
     def _start(self) -> None:
         from dovrel.jobs import queue
-        from dovrel.jobs.worker import threads_each
+        from dovrel.jobs.cores import threads_each
 
         url = self.cluster.start()
         migrate(url)

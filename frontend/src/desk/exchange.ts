@@ -125,7 +125,7 @@ function inForce(): ShowRequest["levels"] {
 }
 
 /** What is asked for whatever is asked: the shot, the frame, the meter, the open scopes. */
-function asked(): Omit<ShowRequest, "numbers"> | null {
+function onTheDesk(): Omit<ShowRequest, "numbers"> | null {
   const { shot, frame, meter, referenceMeter, before, reference, pivot, brushes, level } = state();
   if (!shot) return null;
   return {
@@ -177,7 +177,7 @@ function joined(newer: Aim | undefined, going: Sought | null): Aim | undefined {
 
 /** Ask for the picture; measured on the preview now and on the full frame when the hand rests. */
 export function show(extra: Extra, from?: number[]) {
-  const request = asked();
+  const request = onTheDesk();
   if (!request || !channel) return;
   const playing = state().playing !== 0;
   const going = extra.turn || extra.aim?.dragged ? null : stillSought();
@@ -194,7 +194,7 @@ export function show(extra: Extra, from?: number[]) {
 
 function rested() {
   const { numbers, shown } = state();
-  const request = asked();
+  const request = onTheDesk();
   if (!request || !channel) return;
   if (shown?.number !== state().asked || shown.searching) {
     restTimer = window.setTimeout(rested, 60);

@@ -18,8 +18,8 @@ from sqlalchemy import Engine, func, select
 
 from dovrel.demo import cards
 from dovrel.jobs import queue
+from dovrel.jobs.cores import threads_each
 from dovrel.jobs.intake import clips_below, list_clip
-from dovrel.jobs.worker import threads_each
 from dovrel.store import operations
 from dovrel.store.cluster import Cluster
 from dovrel.store.database import engine_for, migrate, sessions

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-import os
 
 import cv2
 
@@ -40,11 +39,6 @@ async def _watch() -> None:
         for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER):
             await app.job_manager.retry_job(job)
         await asyncio.sleep(HEARTBEAT)
-
-
-def threads_each(workers: int) -> int:
-    """Threads for each of so many workers on this machine, so that together they have a core a thread."""
-    return max(1, (os.cpu_count() or 1) // workers)
 
 
 def work(url: str, threads: int) -> None:

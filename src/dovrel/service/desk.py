@@ -145,6 +145,16 @@ class _Search:
     overtaken: Callable[[], bool] = lambda: False
 
 
+@dataclass(frozen=True)
+class _View:
+    """What is on the desk: the request, its shot, the frame's pixels and which of them are metered."""
+
+    request: Show
+    source: Source
+    picture: Picture | Seen
+    mask: np.ndarray | None
+
+
 class Desk:
     """What one open desk is looking at; caches only, so it may be forgotten at any time."""
 
@@ -172,6 +182,11 @@ class Desk:
     def show(self, request: Show) -> bytes:
         """Solve or turn as asked, develop, measure, mark and pack; aims are searched for quickly first."""
         return self._answer(request, _Search("drag" if request.aim and request.aim.dragged else "quick"))
+
+    @property
+    def searching(self) -> bool:
+        """Whether the last answer's aims are not met yet, and :meth:`search_on` would look further."""
+        return self._unmet is not None
 
     def search_on(self, overtaken: Callable[[], bool]) -> bytes | None:
         """The last request's answer after a thorough search, if the quick one did not meet its aims.
@@ -201,7 +216,7 @@ class Desk:
             numbers = turned(numbers, request.turn, request.pivot)
         if request.aim:
             levels = others.replaced(request.level, numbers)
-            solution = self._met(request, picture, mask, levels, source, search)
+            solution = self._met(_View(request, source, picture, mask), request.aim, levels, search)
             numbers = solution.numbers
             missed = [asdict(one) for one in solution.missed]
             if missed and search.effort == "quick":
@@ -225,7 +240,7 @@ class Desk:
             "readings": readings.tolist(),
             "controls": asdict(controls.read(numbers, request.pivot)),
             "missed": missed,
-            "searching": self._unmet is not None,
+            "searching": self.searching,
             "full": request.full,
             "playing": request.playing,
             "before": request.before,
@@ -298,48 +313,33 @@ class Desk:
         while len(self._measured) > KEPT_READINGS:
             self._measured.popitem(last=False)
 
-    def _met(
-        self,
-        request: Show,
-        picture: Picture | Seen,
-        mask: np.ndarray | None,
-        levels: Levels,
-        source: Source,
-        search: _Search,
-    ) -> Solution:
+    def _met(self, view: _View, aim: Aim, levels: Levels, search: _Search) -> Solution:
         """Solve for the aims; what is no drag is looked at on the frame itself, and solved on from there."""
-        assert request.aim
-        solution = self._solve(request, picture.packed, mask, levels, source, search)
-        if search.effort == "drag" or solution.missed:
+        request, picture = view.request, view.picture
+        solution = self._solve(view, aim, levels, search)
+        if search.effort == "drag":
             return solution
-        table = tables.output_table(source.output)
+        table = tables.output_table(view.source.output)
         for _ in range(_LOOKS):
+            if solution.missed or search.overtaken():
+                break
             levels = levels.replaced(request.level, solution.numbers)
             display = develop(picture.packed, levels.in_order, table, self._locate(request, picture))
-            _, readings = measure(display, mask, self._percentiles)
+            _, readings = measure(display, view.mask, self._percentiles)
             self._remember(self._key(request, levels), readings)
-            off = np.abs(readings - request.aim.values)[: 10 if 9 in request.aim.moved else 9]
-            if off.max() < _NEAR_ENOUGH or solution.missed or search.overtaken():
+            if np.abs(readings - aim.values)[: 10 if 9 in aim.moved else 9].max() < _NEAR_ENOUGH:
                 break
-            solution = self._solve(request, picture.packed, mask, levels, source, search)
+            solution = self._solve(view, aim, levels, search)
         return solution
 
-    def _solve(
-        self,
-        request: Show,
-        packed: np.ndarray,
-        mask: np.ndarray | None,
-        levels: Levels,
-        source: Source,
-        search: _Search,
-    ) -> Solution:
+    def _solve(self, view: _View, aim: Aim, levels: Levels, search: _Search) -> Solution:
         """Solve on a sample; what the sample reads beside the whole is taken off the aims."""
-        assert request.aim
-        table = tables.output_table(source.output)
+        request, packed, mask = view.request, view.picture.packed, view.mask
+        table = tables.output_table(view.source.output)
         numbers, after = levels.of(request.level), levels.after(request.level)
         sample = codes.unpack(take_sample(packed if mask is None else packed[mask != 0]))
         sample = apply_in_order(sample, levels.before(request.level)).astype(np.float32)
-        aims = np.array(request.aim.values)
+        aims = np.array(aim.values)
         whole = self._measured.get(self._key(request, levels))
         if whole is not None:
             shown = display_of(sample, [numbers, *after], table)
@@ -349,10 +349,10 @@ class Desk:
             numbers,
             aims,
             table,
-            output_id=source.output,
+            output_id=view.source.output,
             after=after,
             percentiles=self._percentiles,
-            moved=request.aim.moved or None,
+            moved=aim.moved or None,
             effort=search.effort,
             overtaken=search.overtaken,
         )

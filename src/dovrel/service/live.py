@@ -55,9 +55,10 @@ async def live(socket: WebSocket) -> None:
                 try:
                     if isinstance(request, Show):
                         await socket.send_bytes(await asyncio.to_thread(desk.show, request))
-                        further = await asyncio.to_thread(desk.search_on, lambda: "show" in newest)
-                        if further is not None:
-                            await socket.send_bytes(further)
+                        if desk.searching:
+                            further = await asyncio.to_thread(desk.search_on, lambda: "show" in newest)
+                            if further is not None:
+                                await socket.send_bytes(further)
                     else:
                         await socket.send_text(await asyncio.to_thread(desk.point, request))
                 except (ValueError, LookupError, MediaFault) as error:

@@ -36,6 +36,7 @@ _STEPS = 24
 """Steps of one descent at most."""
 _MOVED_WEIGHT, _GIVING_WAY = 3.0, 0.1
 """A reading that is moved beside one that is held; and the nine where saturation alone is moved."""
+_SATURATION_ALONE = frozenset({9})
 _SATURATING, _LEAST_CHROMA = 5, 0.1
 """Steps in which a saturation is found that gives a reading, and the least reading counted with, percent."""
 _PULLED, _PULLED_ALONG = 1.0, 1 / 3
@@ -93,11 +94,11 @@ def _reason(
     return "the aims contradict each other within the output's range"
 
 
-def _weights(moved: Collection[int] | None) -> np.ndarray:
+def _weights(moved: frozenset[int] | None) -> np.ndarray:
     """Importance of each reading where not all can be met, (10,)."""
     weight = np.ones(10)
     if moved is not None:
-        weight[:9] = _GIVING_WAY if set(moved) == {9} else 1.0
+        weight[:9] = _GIVING_WAY if moved == _SATURATION_ALONE else 1.0
         weight[9] = 0.0
         weight[list(moved)] = _MOVED_WEIGHT
     return weight
@@ -121,7 +122,7 @@ def _descend(problem: Problem, unknowns: np.ndarray, best: Best, *, in_percent: 
         descend(problem, problem.unknowns(best.numbers), best.target.in_percent, best, _STEPS)
 
 
-def _restrained(problem: Problem, start: TenNumbers, moved: Collection[int], best: Best, table: Table) -> Best:
+def _restrained(problem: Problem, start: TenNumbers, moved: frozenset[int], best: Best, table: Table) -> Best:
     """The same answer, or if it pulls along too much of what is held, that of as much of the move as does not."""
     held = np.setdiff1d(np.flatnonzero(best.weight >= 1), list(moved))
     begun = problem.of(start).readings
@@ -192,8 +193,7 @@ def solve(
     aims = np.asarray(aims, np.float64)
     if aims.shape != (10,) or not np.isfinite(aims).all():
         raise ValueError("ten finite aims are needed")
-    if moved is not None and len(set(moved)) == len(aims):
-        moved = None
+    moved = None if moved is None or len(set(moved)) == len(aims) else frozenset(moved)
     # Numbers that are bent further already are gone on from as they are.
     usual = _USUAL_POWERS if moved is None else _ALL_POWERS
     most_power = max(usual, *start.power, *(1 / power for power in start.power))
@@ -211,7 +211,7 @@ def solve(
     saturations = _SATURATIONS if fixed is None else (fixed,)
     here, direct = problem.unknowns(start), direct_start(problem, aims, output_id, saturations[0])
     starts = [here, direct] if apart(here) < min(apart(direct), _NEAR) else [direct, here]
-    if moved is not None and set(moved) == {9}:
+    if moved == _SATURATION_ALONE:
         starts.insert(0, _saturated(problem, start, best))
     if thorough:
         starts += [direct_start(problem, aims, output_id, saturation) for saturation in saturations[1:]]
@@ -225,8 +225,7 @@ def solve(
         limited = any(_limit_reached(power, problem.most_power) for power in best.numbers.power)
         if best.worst > TOLERANCE and limited and problem.most_power < _ALL_POWERS:
             problem.most_power = _ALL_POWERS
-            for measure in (best.target.evenly, best.target.in_percent):
-                descend(problem, problem.unknowns(best.numbers), measure, best, _STEPS)
+            _descend(problem, problem.unknowns(best.numbers), best)
         if moved is not None:
             found = _restrained(problem, start, moved, best, table)
             best, restrained = found, found is not best

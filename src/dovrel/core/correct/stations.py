@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
@@ -96,11 +97,16 @@ class Problem:
         self.overtaken = overtaken
         self.sample = Sample(sample, table, percentiles)
         self.rough = Sample(take_sample(sample, _ROUGH_PIXELS), table, percentiles)
-        self.fine = Sample(take_sample(sample, _FINE_PIXELS), table, percentiles)
+        self._table = table
         self.after = after
         self.most_power = most_power
         self.percentiles = percentiles
         self.source = rising(self.sample.read(())[1].reshape(3, 3))
+
+    @cached_property
+    def fine(self) -> Sample:
+        """Pixels for close searches; most problems never come to one."""
+        return Sample(take_sample(self.sample.working, _FINE_PIXELS), self._table, self.percentiles)
 
     def numbers(self, unknowns: np.ndarray) -> TenNumbers:
         stations = rising(unknowns[:9].reshape(3, 3).copy())
