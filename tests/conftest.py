@@ -9,7 +9,8 @@ from dovrel.core.colour import tables
 from dovrel.demo import cards
 from dovrel.media.picture import Picture, read_recorded, shrink, to_picture
 from dovrel.media.video import probe
-from tests.running_demo import api, own, running, shot_named  # noqa: F401
+from dovrel.store import ports
+from tests.running_demo import api, measured, own, running, shot_named  # noqa: F401
 
 
 @pytest.fixture(scope="session")
@@ -31,6 +32,11 @@ def demo_frame():
         return kept[key]
 
     return frame
+
+
+@pytest.fixture
+def free_port() -> int:
+    return ports.free_port()
 
 
 @pytest.fixture

@@ -42,3 +42,30 @@ def test_what_is_no_edit_list_is_refused_in_a_sentence(text, kind):
 def test_a_missing_timecode_counts_from_nought():
     assert edit_list.frames_of_timecode("", Fraction(24)) == 0
     assert edit_list.frames_of_timecode("00:00:01:12", Fraction(24)) == 36
+
+
+@pytest.mark.parametrize(
+    ("text", "kind", "said"),
+    [
+        ("[" * 100_000, "otio", "nested deeper than 100"),
+        ("[" * 5_000 + "]" * 5_000, "otio", "nested deeper than 100"),
+        ('{"a": Infinity}', "otio", "holds Infinity where a number belongs"),
+        ('{"a": 1e999}', "otio", "an infinite value"),
+        ('{"OTIO_SCHEMA": "Timeline.1", "tracks": 5}', "otio", "cannot be read"),
+        ('{"OTIO_SCHEMA": "Nothing.1"}', "otio", "holds no clips"),
+        ("x" * 8_000_001, "edl", "longer than 8 million"),
+        ("[" * 100_000, "edl", "a line of it is 100000 characters"),
+        ("TITLE: \0", "edl", "no text"),
+        ("001 nonsense", "edl", "cannot be read|no clips"),
+    ],
+)
+def test_a_list_that_no_edit_could_make_is_refused_in_a_sentence(text, kind, said):
+    with pytest.raises(ValueError, match=said) as refused:
+        edit_list.read(text, kind)
+    assert len(str(refused.value)) < 300
+
+
+def test_a_list_that_brings_its_reader_down_does_not_bring_down_more(monkeypatch):
+    monkeypatch.setattr(edit_list, "__name__", "os.abort.nothing")
+    with pytest.raises(ValueError, match="its reader does not bear"):
+        edit_list.read(EDL, "edl")

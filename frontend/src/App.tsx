@@ -8,6 +8,7 @@ import { Intake } from "./intake/Intake";
 import { LineUp } from "./lineup/LineUp";
 import { useDay } from "./shared/day";
 import { KeysHelp } from "./shared/KeysHelp";
+import { useNewsOfTheDay } from "./shared/news";
 import { Status } from "./shared/Status";
 import { Wall } from "./wall/Wall";
 
@@ -23,6 +24,7 @@ function DeskRoute() {
 export function App() {
   const day = useDay();
   const [help, setHelp] = useState(false);
+  useNewsOfTheDay();
   useHotkeys("?", () => setHelp((open) => !open), { useKey: true });
   return (
     <div className="app">

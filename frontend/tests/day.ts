@@ -58,6 +58,7 @@ export const day = (shots: Shot[], families: Family[], line_up: Day["production"
     percentiles: [1, 50, 99],
     numbers: IDENTITY,
     line_up,
+    line_up_stamp: "",
   },
   cameras: [
     { id: 1, letter: "A", name: "", encoding: "rec709", numbers: IDENTITY },

@@ -2,7 +2,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { connect, show } from "../src/desk/exchange";
 import { brush, clearBrushes, setFrame, setMeter, setReference, tieBoxes } from "../src/desk/looking";
-import { adopt, openDesk, openShot, setLevel, takeLevels } from "../src/desk/opening";
+import { adopt, openDesk, openShot, setLevel, takeLevels, takeShot } from "../src/desk/opening";
 import { edit, flush, isUnsaved, meet } from "../src/desk/saving";
 import { onDrawn, useDesk } from "../src/desk/state";
 import { IDENTITY } from "../src/shared/api";
@@ -217,7 +217,12 @@ describe("saving", () => {
     await vi.advanceTimersByTimeAsync(400);
     expect(calls).toHaveLength(1);
     expect(calls[0]).toMatchObject({ method: "PUT", path: "/shots/1/correction" });
-    expect(calls[0].body).toEqual({ numbers: BRIGHTER, change: "exposure", base: 10 });
+    expect(calls[0].body).toEqual({
+      numbers: BRIGHTER,
+      change: "exposure",
+      base: 10,
+      extended_on: true,
+    });
     expect(state()).toMatchObject({ saving: "saved", base: 101 });
     expect(isUnsaved()).toBe(false);
   });
@@ -243,7 +248,7 @@ describe("saving", () => {
     edit("exposure", { numbers: BRIGHTER });
     openShot(here.shots[1], null, here);
     await settle();
-    expect(state().saving).toBe("failed");
+    expect(state().saving).toBe("waiting");
     expect(state().fault).toContain("does not answer");
     edit("warmth", { numbers: WARMER });
     const last = flush();
@@ -259,6 +264,61 @@ describe("saving", () => {
     ]);
     expect(state()).toMatchObject({ saving: "saved", base: 102 });
     expect(isUnsaved()).toBe(false);
+  });
+
+  it.each([
+    503, 507, 500, 401,
+  ])("is tried again through a fault %i, as it was, and says so", async (status) => {
+    let away = true;
+    const calls = serve(({ body }) => {
+      if (away) return { status, body: { detail: "the database does not answer" } };
+      return { body: { ...here.shots[0], ...body, version_id: 101 } };
+    });
+    opened();
+    edit("exposure", { numbers: BRIGHTER });
+    void flush();
+    await vi.advanceTimersByTimeAsync(4000);
+    expect(state()).toMatchObject({ saving: "waiting", fault: "the database does not answer" });
+    expect(isUnsaved()).toBe(true);
+    const tries = calls.length;
+    expect(tries).toBeGreaterThan(1);
+    away = false;
+    await vi.advanceTimersByTimeAsync(2000);
+    expect(calls).toHaveLength(tries + 1);
+    expect(calls[tries].body).toEqual(calls[0].body);
+    expect(state()).toMatchObject({ saving: "saved", base: 101 });
+  });
+
+  it("asks again for what the server could not answer for now, and saves what it finds then", async () => {
+    const calls = saving();
+    const channel = opened();
+    const last = () => channel.shows[channel.shows.length - 1];
+    channel.answer({ number: last().number as number });
+    meet("green highs typed", new Map([[5, 95]]));
+    const asked = last();
+    channel.say({ kind: "fault", number: asked.number, detail: "the database is away", again: true });
+    await vi.advanceTimersByTimeAsync(1600);
+    expect(last()).toMatchObject({ aim: asked.aim, numbers: asked.numbers });
+    expect(last().number).toBeGreaterThan(asked.number as number);
+    channel.answer({ number: last().number as number, numbers: BRIGHTER, full: true });
+    await vi.advanceTimersByTimeAsync(500);
+    expect(calls.map((one) => one.body.numbers)).toEqual([BRIGHTER]);
+  });
+
+  it("saves nothing of a move that cannot be answered, and saves numbers that are known", async () => {
+    const calls = saving();
+    const channel = opened();
+    const last = () => channel.shows[channel.shows.length - 1];
+    channel.answer({ number: last().number as number });
+    meet("green highs typed", new Map([[5, 95]]));
+    channel.say({ kind: "fault", number: last().number, detail: "frame 36 cannot be decoded" });
+    await vi.advanceTimersByTimeAsync(3000);
+    expect(calls).toEqual([]);
+    expect(state().refused).toBe("green highs typed was not done: frame 36 cannot be decoded");
+    edit("trim", { numbers: WARMER });
+    channel.say({ kind: "fault", number: last().number, detail: "frame 36 cannot be decoded" });
+    await vi.advanceTimersByTimeAsync(3000);
+    expect(calls.map((one) => one.body.numbers)).toEqual([WARMER]);
   });
 
   it("of two edits made before the shot left the desk, the second follows the first", async () => {
@@ -281,7 +341,10 @@ describe("saving", () => {
     opened();
     edit("exposure", { numbers: BRIGHTER });
     await flush();
-    expect(state()).toMatchObject({ saving: "failed", fault: "12A-1 was changed in another window" });
+    expect(state()).toMatchObject({
+      saving: "failed",
+      refused: "exposure is not saved: 12A-1 was changed in another window",
+    });
     expect(isUnsaved()).toBe(false);
   });
 
@@ -306,6 +369,41 @@ describe("saving", () => {
     edit("exposure", { numbers: BRIGHTER });
     await flush();
     expect(calls[0].body.base).toBe(55);
+  });
+});
+
+describe("another window", () => {
+  it("changed the shot: its version is taken over, and said", () => {
+    saving();
+    opened();
+    takeShot(shot(1, "12A-1", { version_id: 11, numbers: WARMER }));
+    expect(state()).toMatchObject({ numbers: WARMER, base: 11 });
+    expect(state().refused).toContain("12A-1 was changed elsewhere");
+    takeShot(shot(2, "12A-2", { version_id: 21, numbers: BRIGHTER }));
+    expect(state().numbers).toEqual(WARMER);
+  });
+
+  it("changed the shot under the hand: nothing is taken over, and the save is refused", async () => {
+    serve(() => ({ status: 409, body: { detail: "12A-1 was changed in another window" } }));
+    opened();
+    edit("exposure", { numbers: BRIGHTER });
+    takeShot(shot(1, "12A-1", { version_id: 11, numbers: WARMER }));
+    expect(state().numbers).toEqual(BRIGHTER);
+    await flush();
+    takeShot(shot(1, "12A-1", { version_id: 11, numbers: WARMER }));
+    expect(state().numbers).toEqual(WARMER);
+    expect(state().refused).toContain("exposure is not saved");
+  });
+
+  it("is told what a look was made from", async () => {
+    const calls = saving();
+    opened();
+    setLevel("family");
+    edit("exposure", { numbers: BRIGHTER });
+    await flush();
+    edit("warmth", { numbers: WARMER });
+    await flush();
+    expect(calls.map((call) => call.body.base)).toEqual([IDENTITY, BRIGHTER]);
   });
 });
 

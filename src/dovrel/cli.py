@@ -6,7 +6,6 @@ import contextlib
 import json
 import os
 import signal
-import subprocess
 import sys
 import time
 import webbrowser
@@ -17,7 +16,9 @@ from typing import Annotated
 import typer
 from rich.console import Console
 
-from dovrel import headless
+from dovrel.machine.files import write_private
+from dovrel.machine.quiet import libraries_silenced
+from dovrel.machine.secret import ENTRANCE, Secret
 
 app = typer.Typer(
     help="Dovrel: measure, balance and match the shots of a shooting day.",
@@ -40,7 +41,7 @@ OutputOption = Annotated[str, typer.Option(help="rec709, p3-d65, pq-1000 or plai
 
 
 def _fail(message: str) -> typer.Exit:
-    print(message.splitlines()[0], file=sys.stderr)
+    print((message.splitlines() or ["this failed without a reason"])[0], file=sys.stderr)
     return typer.Exit(2)
 
 
@@ -49,8 +50,17 @@ def _inputs_checked() -> Iterator[None]:
     """Bad input ends with one line on standard error and exit code 2."""
     try:
         yield
+    except MemoryError as error:
+        raise _fail("there is not enough memory for this; try a smaller picture") from error
     except (ValueError, OSError) as error:
         raise _fail(str(error)) from error
+
+
+@contextlib.contextmanager
+def _files_checked() -> Iterator[None]:
+    """The same for files that libraries read: what these say themselves is dropped."""
+    with _inputs_checked(), libraries_silenced():
+        yield
 
 
 @app.command()
@@ -62,7 +72,9 @@ def measure(
     as_json: JsonOption = False,
 ) -> None:
     """Measure a picture or a frame of a clip: the ten readings."""
-    with _inputs_checked():
+    from dovrel import headless
+
+    with _files_checked():
         result = headless.measure(headless.Input(file, encoding, frame), output)
     if as_json:
         print(json.dumps(result, indent=1))
@@ -82,7 +94,9 @@ def balance(
     as_json: JsonOption = False,
 ) -> None:
     """Balance a picture: exposure and white."""
-    with _inputs_checked():
+    from dovrel import headless
+
+    with _files_checked():
         source = headless.Input(file, encoding, frame)
         result, numbers = headless.balance(source, output)
         headless.write_results(source, [numbers], output, headless.Targets(cdl, cube, picture))
@@ -106,7 +120,9 @@ def match(
     as_json: JsonOption = False,
 ) -> None:
     """Match SHOT to REF: ten numbers, the distance before and after, and what was left."""
-    with _inputs_checked():
+    from dovrel import headless
+
+    with _files_checked():
         source = headless.Input(shot, shot_encoding, shot_frame)
         reference = headless.Input(ref, ref_encoding, ref_frame)
         result, chain = headless.match_pair(reference, source, output_transform, strength, extended=extended)
@@ -126,7 +142,9 @@ def export(
     picture: Annotated[Path | None, typer.Option(help="Write the corrected picture.")] = None,
 ) -> None:
     """Apply a CDL file to a picture and write the result."""
-    with _inputs_checked():
+    from dovrel import headless
+
+    with _files_checked():
         if cube is None and picture is None:
             raise ValueError("nothing to write: give --picture or --cube")
         source = headless.Input(file, encoding, frame)
@@ -220,6 +238,24 @@ def bench_day(
         day.print_table(console, results)
 
 
+@bench.command("desks")
+def bench_desks(
+    desks: Annotated[
+        list[int] | None, typer.Option(min=1, max=18, help="How many drag; give it again for more.")
+    ] = None,
+    seconds: Annotated[float, typer.Option(min=1, max=600, help="For how long.")] = 10,
+    as_json: JsonOption = False,
+) -> None:
+    """Desks that drag at once: how long a hand waits for its answer, and the server's memory."""
+    from dovrel.bench import desks as several
+
+    results = several.run(desks or [1, 4, 10], seconds)
+    if as_json:
+        print(json.dumps(several.summary(results), indent=1))
+    else:
+        several.print_table(console, results)
+
+
 @app.command()
 def openapi() -> None:
     """Print the service's OpenAPI description."""
@@ -255,18 +291,34 @@ def serve(
 
 @app.command()
 def worker(
-    database: Annotated[
-        str | None, typer.Option(envvar="DOVREL_DATABASE", help="The database's address; that of --data if left out.")
+    database_file: Annotated[
+        Path | None, typer.Option(help="A file that holds the database's address; that of --data if left out.")
     ] = None,
     data: Annotated[Path, typer.Option(envvar="DOVREL_DATA")] = DEFAULT_DATA,
-    threads: Annotated[int | None, typer.Option(min=1, max=256, help="Threads; one for each core if left out.")] = None,
+    media: Annotated[
+        list[Path] | None, typer.Option(help="A folder clips are read from.", envvar="DOVREL_MEDIA")
+    ] = None,
+    threads: Annotated[
+        int | None,
+        typer.Option(min=1, max=256, envvar="DOVREL_THREADS", help="Threads; one for each core if left out."),
+    ] = None,
 ) -> None:
-    """Work off background tasks until stopped; on any machine that reaches the database and the media."""
+    """Work off background tasks until stopped; on any machine that reaches the database and the media.
+
+    The database's address holds a password: it is taken from --database-file or from DOVREL_DATABASE.
+    """
     from dovrel.core.colour import tables
     from dovrel.jobs.cores import threads_each
     from dovrel.jobs.worker import work
+    from dovrel.media import opening
 
-    address = database or _address(data)
+    with _inputs_checked():
+        if not media:
+            raise ValueError("name the folders that clips are read from with --media")
+        address = _address_from(database_file) if database_file else os.environ.get("DOVREL_DATABASE")
+        address = address or _address(data)
+        opening.read_only_below(media, data)
+    os.umask(0o077)
     data.mkdir(parents=True, exist_ok=True)
     os.environ["DOVREL_DATABASE"], os.environ["DOVREL_DATA"] = address, str(data.resolve())
     tables.keep_in(data.resolve() / "tables")
@@ -274,9 +326,45 @@ def worker(
 
 
 @app.command()
-def database(data: DataOption = DEFAULT_DATA) -> None:
-    """Print the address of the database that runs on a data folder, for workers elsewhere."""
-    print(_address(data))
+def database(
+    data: DataOption = DEFAULT_DATA,
+    to: Annotated[Path | None, typer.Option(help="Write it to a file that only its owner reads.")] = None,
+) -> None:
+    """Print the address of the database that runs on a data folder, for workers elsewhere. It holds a password."""
+    found = _address(data)
+    if to is None:
+        print(found)
+        return
+    with _inputs_checked():
+        write_private(to, found + "\n")
+
+
+@app.command()
+def address(
+    data: DataOption = DEFAULT_DATA,
+    renew: Annotated[
+        bool, typer.Option("--renew", help="Make a new secret; browsers that are in must come in anew.")
+    ] = False,
+) -> None:
+    """Print the address at which a browser comes in to the Dovrel that runs on a data folder."""
+    from dovrel.running import ADDRESS
+
+    with _inputs_checked():
+        at = data / ADDRESS
+        if not at.is_file():
+            raise ValueError(f"no Dovrel runs on {data}; start it first")
+        secret = Secret(data)
+        if renew:
+            secret.renew()
+            server = at.read_text().split(ENTRANCE)[0]
+            write_private(at, secret.address(server) + "\n")
+        print(at.read_text().strip())
+
+
+def _address_from(file: Path) -> str:
+    if not file.is_file():
+        raise ValueError(f"{file.name}: there is no such file")
+    return file.read_text().strip()
 
 
 def _address(data: Path) -> str:
@@ -289,19 +377,30 @@ def _address(data: Path) -> str:
 def _run(port: int, data: Path, media: list[Path], workers: int, *, with_demo: bool, browser: bool) -> None:
     from dovrel.running import Running
 
+    def stop(*_: object) -> None:
+        raise KeyboardInterrupt
+
+    signal.signal(signal.SIGTERM, stop)
     started = time.monotonic()
-    with _inputs_checked(), Running(data.resolve(), port, media, workers, with_demo=with_demo) as running:
-
-        def stop(*_: object) -> None:
-            raise KeyboardInterrupt
-
-        signal.signal(signal.SIGTERM, stop)
+    running = Running(data.resolve(), port, media, workers, with_demo=with_demo)
+    with _inputs_checked(), contextlib.suppress(KeyboardInterrupt), _giving_up(), running:
         running.wait_until_ready()
-        print(f"Dovrel is at {running.address}  ({time.monotonic() - started:.1f} s)", flush=True)
+        print(f"Dovrel is at {running.entrance}  ({time.monotonic() - started:.1f} s)", flush=True)
         if browser and os.environ.get("DISPLAY"):
-            webbrowser.open(running.address)
-        with contextlib.suppress(KeyboardInterrupt, subprocess.SubprocessError):
-            running.wait()
+            webbrowser.open(running.entrance)
+        running.wait()
+
+
+@contextlib.contextmanager
+def _giving_up() -> Iterator[None]:
+    """A part that will not run ends with its sentence on standard error and exit code 1."""
+    from dovrel.running.parts import GaveUp
+
+    try:
+        yield
+    except GaveUp as error:
+        print(error, file=sys.stderr)
+        raise typer.Exit(1) from error
 
 
 if __name__ == "__main__":

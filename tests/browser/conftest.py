@@ -5,17 +5,28 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import expect
 
-from tests.running_demo import Running, started
+from dovrel.bench.demo_run import DemoRun, demo_run
 
 # A machine that is busy with other things is slow, not wrong.
 expect.set_options(timeout=60_000)
 
 
 @pytest.fixture(scope="package")
-def running() -> Iterator[Running]:
+def running(measured) -> Iterator[DemoRun]:
     """A demo of the browser tests' own: they count on shots that no other test has worked on."""
-    with started() as demo:
+    with demo_run(measured) as demo:
         yield demo
+
+
+@pytest.fixture
+def enter(page):
+    """Come in as a user does, by the address that Dovrel prints, and go to a screen."""
+
+    def at(demo: DemoRun, screen: str) -> None:
+        page.goto(demo.entrance)
+        page.goto(f"{demo.address}/{screen}")
+
+    return at
 
 
 @pytest.fixture(scope="session")

@@ -3,7 +3,6 @@
 import re
 import time
 
-import httpx
 import pytest
 from playwright.sync_api import Page, expect
 
@@ -21,16 +20,15 @@ class Hand:
 
 
 @pytest.fixture
-def wall(page: Page, own):
-    page.goto(f"{own.address}/wall")
+def wall(page: Page, own, enter):
+    enter(own, "wall")
     expect(page.locator("[data-shot]").first).to_be_visible()
     expect(page.locator("[data-shot]:focus")).to_have_count(1)
     return page
 
 
 def shots(own) -> dict[str, dict]:
-    day = httpx.get(f"{own.address}/api/day", timeout=60).json()
-    return {shot["name"]: shot for shot in day["shots"]}
+    return {shot["name"]: shot for shot in own.day()["shots"]}
 
 
 def batch_over(page: Page, seconds: float = 240) -> None:
@@ -165,8 +163,8 @@ def test_the_wall_and_the_line_up_fit_without_scrolling(wall, own):
         )
 
 
-def test_the_line_up_goes_from_cut_to_cut(page: Page, own):
-    page.goto(f"{own.address}/line-up")
+def test_the_line_up_goes_from_cut_to_cut(page: Page, own, enter):
+    enter(own, "line-up")
     cut = page.get_by_test_id("cut")
     expect(cut).to_have_text("12A-1 → 12A-2")
     page.keyboard.press("ArrowRight")
@@ -175,8 +173,8 @@ def test_the_line_up_goes_from_cut_to_cut(page: Page, own):
     last = found["12A-2"]["clip"]["frames"] - 1
     mids = []
     for name, frame in (("12A-2", last), ("12A-3", 0)):
-        address = f"{own.address}/api/shots/{found[name]['id']}/frames/{frame}/readings"
-        r = httpx.get(address, timeout=60).json()
+        with own.client() as client:
+            r = client.get(f"/shots/{found[name]['id']}/frames/{frame}/readings").json()
         mids.append(0.2126 * r[1] + 0.7152 * r[4] + 0.0722 * r[7])
     shown = page.get_by_label("differences across the cut").locator("div", has_text="mids").locator("dd")
     expect(shown).to_have_text(re.compile(r"\d"))
@@ -189,8 +187,8 @@ def test_the_line_up_goes_from_cut_to_cut(page: Page, own):
     expect(page.locator(".filmstrip b").nth(2)).to_have_text("12A-3")
 
 
-def test_a_cut_is_played_across(page: Page, own):
-    page.goto(f"{own.address}/line-up")
+def test_a_cut_is_played_across(page: Page, own, enter):
+    enter(own, "line-up")
     expect(page.get_by_test_id("cut")).to_be_visible()
     page.keyboard.press("Space")
     seen = set()
@@ -205,8 +203,8 @@ def test_a_cut_is_played_across(page: Page, own):
     expect(page.locator(".cut figure")).to_have_count(2)
 
 
-def test_the_line_up_is_ordered_by_an_edit_list(page: Page, own):
-    page.goto(f"{own.address}/line-up")
+def test_the_line_up_is_ordered_by_an_edit_list(page: Page, own, enter):
+    enter(own, "line-up")
     text = (
         "TITLE: T\nFCM: NON-DROP FRAME\n\n"
         "001  R1 V C 11:40:00:10 11:40:01:10 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: 21A-1\n"
@@ -231,9 +229,9 @@ def test_the_line_up_is_ordered_by_an_edit_list(page: Page, own):
     expect(page.locator(".filmstrip b").first).to_have_text("12A-1")
 
 
-def test_edits_go_to_the_level_that_is_chosen(page: Page, own):
+def test_edits_go_to_the_level_that_is_chosen(page: Page, own, enter):
     found = shots(own)
-    page.goto(f"{own.address}/desk/{found['22B-1']['id']}")
+    enter(own, f"desk/{found['22B-1']['id']}")
     expect(page.get_by_test_id("measured-on")).to_contain_text("full frame")
     before = page.get_by_test_id("reading-4").inner_text()
     page.keyboard.press("t")
@@ -244,8 +242,7 @@ def test_edits_go_to_the_level_that_is_chosen(page: Page, own):
     page.keyboard.press("Enter")
     expect(page.get_by_test_id("reading-4")).not_to_have_text(before)
     expect(page.get_by_test_id("status")).to_have_text("all saved")
-    day = httpx.get(f"{own.address}/api/day", timeout=60).json()
-    look = next(f for f in day["families"] if f["name"] == "Yard, low sun")["numbers"]
+    look = next(f for f in own.day()["families"] if f["name"] == "Yard, low sun")["numbers"]
     assert look[3] == pytest.approx(0.5 * 0.05708, abs=1e-3)
     assert shots(own)["22B-1"]["numbers"] == found["22B-1"]["numbers"]
     page.get_by_test_id("picture").hover()

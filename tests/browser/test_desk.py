@@ -8,9 +8,9 @@ from playwright.sync_api import Page, expect
 
 
 @pytest.fixture
-def desk(page: Page, running, shot_named):
+def desk(page: Page, running, shot_named, enter):
     def open_shot(name: str) -> Page:
-        page.goto(f"{running.address}/desk/{shot_named(name)['id']}")
+        enter(running, f"desk/{shot_named(name)['id']}")
         expect(page.get_by_test_id("reading-2")).to_have_text(re.compile(r"\d"))
         settled(page)
         return page
@@ -84,10 +84,10 @@ def test_the_desk_fits_and_shows_every_scope(desk):
         assert scope_ink(page, scope) > 300, scope
 
 
-def test_nothing_is_loaded_from_elsewhere(page: Page, running):
+def test_nothing_is_loaded_from_elsewhere(page: Page, running, enter):
     hosts = set()
     page.on("request", lambda request: hosts.add(request.url.split("/")[2]))
-    page.goto(f"{running.address}/wall")
+    enter(running, "wall")
     expect(page.get_by_role("region", name="Shop, window light")).to_be_visible()
     assert {h for h in hosts if h} == {f"127.0.0.1:{running.port}"}
 
@@ -248,8 +248,8 @@ def test_keys_are_shown_in_place(desk):
     expect(page.get_by_role("dialog")).to_be_hidden()
 
 
-def test_wall_opens_shots_and_chooses_references(page: Page, running):
-    page.goto(f"{running.address}/wall")
+def test_wall_opens_shots_and_chooses_references(page: Page, running, enter):
+    enter(running, "wall")
     row = page.get_by_role("region", name="Yard, low sun")
     expect(row).to_contain_text("no reference yet")
     row.get_by_label("choose 22A-1").click()
@@ -260,8 +260,8 @@ def test_wall_opens_shots_and_chooses_references(page: Page, running):
     expect(page.locator(".shot-head b")).to_have_text("22B-1")
 
 
-def test_handover_writes_files_that_can_be_fetched(page: Page, running):
-    page.goto(f"{running.address}/handover")
+def test_handover_writes_files_that_can_be_fetched(page: Page, running, enter):
+    enter(running, "handover")
     expect(page.get_by_label("12A-1", exact=True)).to_be_checked()
     page.get_by_label("all shots").click()
     page.get_by_label("12A-1", exact=True).click()
@@ -273,8 +273,8 @@ def test_handover_writes_files_that_can_be_fetched(page: Page, running):
     assert "<Slope>" in download.value.path().read_text()
 
 
-def test_intake_lists_the_day(page: Page, running):
-    page.goto(f"{running.address}/intake")
+def test_intake_lists_the_day(page: Page, running, enter):
+    enter(running, "intake")
     row = page.get_by_role("row", name=re.compile("12C-2 PTL00001"))
     expect(row).to_contain_text("1280×720")
     expect(row).to_contain_text("measured")
@@ -514,12 +514,12 @@ def test_playing_runs_the_frames_with_scopes_alive(desk):
     assert moved <= frame() <= moved + 5
 
 
-def test_a_cut_connection_is_said_and_resumes_with_nothing_lost(page: Page, running, shot_named):
+def test_a_cut_connection_is_said_and_resumes_with_nothing_lost(page: Page, running, shot_named, enter):
     """The channel is really cut on the way; what is done meanwhile is shown and saved afterwards."""
     routes = []
     page.route_web_socket(re.compile("/api/live"), lambda route: (routes.append(route), route.connect_to_server()))
     shot = shot_named("22A-1")
-    page.goto(f"{running.address}/desk/{shot['id']}")
+    enter(running, f"desk/{shot['id']}")
     settled(page)
     before, start = picture_mean(page), reading(page, 4)
     routes[-1].close(code=1011, reason="cut")

@@ -2,7 +2,6 @@
 
 import json
 
-import httpx
 import numpy as np
 import pytest
 import simplejpeg
@@ -21,7 +20,7 @@ from tests.service.test_whole_day import batch, family, shots
 
 @pytest.fixture(scope="module")
 def api(own):
-    with httpx.Client(base_url=own.address + "/api", timeout=60) as client:
+    with own.client() as client:
         found = shots(client)
         client.post(f"/shots/{found['12A-1']['id']}/keep", json={"frame": 36, "as_reference": True})
         yield client
@@ -148,10 +147,9 @@ def test_a_plain_match_goes_on_with_it_only_where_there_is_one(api):
 
 
 def test_parts_that_would_harm_are_refused_on_the_live_channel(api, own, matched):
-    from websockets.sync.client import connect
 
     falling = [*np.eye(3).ravel(), 0.2, *[0.0] * 14]
-    with connect(f"ws://127.0.0.1:{own.port}/api/live", origin=own.address) as channel:
+    with own.live() as channel:
         request = {"kind": "show", "number": 1, "shot": matched["id"], "frame": 0, "numbers": matched["numbers"]}
         channel.send(json.dumps({**request, "levels": {"extended": falling}}))
         answer = channel.recv(timeout=60)

@@ -35,7 +35,7 @@ def unpack(message: bytes) -> tuple[dict, dict[str, np.ndarray]]:
 
 @pytest.fixture
 def live(running):
-    with connect(f"ws://127.0.0.1:{running.port}/api/live", origin=running.address, max_size=2**24) as socket:
+    with running.live() as socket:
         yield socket
 
 
@@ -370,8 +370,9 @@ def test_foreign_hosts_and_origins_are_refused(api, headers):
 
 @pytest.mark.parametrize("origin", ["http://evil.example", None])
 def test_the_live_channel_refuses_foreign_origins(running, origin):
-    with pytest.raises((InvalidStatus, ConnectionClosed)):  # noqa: SIM117
-        with connect(f"ws://127.0.0.1:{running.port}/api/live", origin=origin) as socket:
+    with pytest.raises((InvalidStatus, ConnectionClosed)):
+        address = f"ws://127.0.0.1:{running.port}/api/live"
+        with connect(address, origin=origin, additional_headers=running.headers) as socket:
             socket.send("{}")
             socket.recv(timeout=5)
 

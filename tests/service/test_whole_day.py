@@ -6,9 +6,9 @@ import subprocess
 import sys
 import time
 from concurrent.futures import ThreadPoolExecutor
+from itertools import pairwise
 from pathlib import Path
 
-import httpx
 import numpy as np
 import psutil
 import pytest
@@ -27,7 +27,7 @@ UNCORRECTED = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1]
 
 @pytest.fixture
 def api(own):
-    with httpx.Client(base_url=own.address + "/api", timeout=60) as client:
+    with own.client() as client:
         yield client
 
 
@@ -148,8 +148,9 @@ def test_quick_presses_take_back_one_operation_each(api):
     """Three requests at once, as a key pressed three times sends them."""
     shot = shots(api)["12A-2"]
     notes = [f"note {number}" for number in range(3)]
-    for note in notes:
-        assert api.patch("/shots", json={"shots": [shot["id"]], "note": note}).is_success
+    for before, note in pairwise([shot["note"], *notes]):
+        change = {"shots": [shot["id"]], "note": note, "notes_before": [before]}
+        assert api.patch("/shots", json=change).is_success
 
     with ThreadPoolExecutor(3) as pool:
         answers = list(pool.map(lambda _: api.post("/operations/undo"), range(3)))
@@ -266,7 +267,8 @@ def test_the_line_up_goes_by_hand_and_by_an_edit_list(api):
     assert answer["placed"] == 3
     assert len(answer["absent"]) == 16
     assert line_up(api) == [("22A-1", None), ("12A-1", None), ("14A-1", None)]
-    answer = api.put("/line-up", json={"edit_list": EDIT, "format": "edl"}).json()
+    base = day(api)["production"]["line_up_stamp"]
+    answer = api.put("/line-up", json={"base": base, "edit_list": EDIT, "format": "edl"}).json()
     assert (answer["placed"], answer["unknown"]) == (3, ["99Z-9"])
     assert len(answer["absent"]) == 17
     # A clip that is cut to twice stands twice, each time with the frames used there.
@@ -319,7 +321,10 @@ def test_a_second_worker_joins_and_a_killed_one_s_task_is_done_by_another(api, o
     os.kill(worker.pid, signal.SIGSTOP)  # so that the start command does not see it gone before the other has begun
     other_data = own.data.parent / "elsewhere"
     other_data.mkdir()
-    command = [sys.executable, "-m", "dovrel.cli", "worker", "--database", address, "--data", str(other_data)]
+    kept = other_data / "address"
+    kept.write_text(address)
+    command = [sys.executable, "-m", "dovrel.cli", "worker", "--database-file", str(kept), "--data", str(other_data),
+               "--media", str(cards.CARDS), "--media", str(cards.ENCODINGS)]  # fmt: skip
     other = subprocess.Popen(command)
     try:
         ended = done(api, operation, 90)

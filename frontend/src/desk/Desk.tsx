@@ -15,6 +15,7 @@ import {
   thumbnail,
 } from "../shared/api";
 import { useDay, useDayChanged, useShotChanged } from "../shared/day";
+import { meant, useTurning } from "../shared/doing";
 import { KEYS } from "../shared/keys";
 import { distanceText, StateMark, signed } from "../shared/marks";
 import { levelText, UNITS } from "../shared/units";
@@ -29,7 +30,7 @@ import {
   setReference,
   tieBoxes,
 } from "./looking";
-import { adopt, openDesk, openShot, setLevel, switchExtended, takeLevels } from "./opening";
+import { adopt, openDesk, openShot, setLevel, switchExtended, takeLevels, takeShot } from "./opening";
 import { Picture } from "./Picture";
 import { BalanceSheet, type MatchOrder, MatchSheet } from "./Proposals";
 import * as playback from "./playback";
@@ -106,6 +107,7 @@ export function Desk({ shotId }: { shotId: number }) {
   const navigate = useNavigate();
   const shotChanged = useShotChanged();
   const dayChanged = useDayChanged();
+  const turned = useTurning();
   const [busy, setBusy] = useState<string | null>(null);
   const [proposed, setProposed] = useState<BalanceAnswer | null>(null);
   const [matchAsked, setMatchAsked] = useState(false);
@@ -133,7 +135,9 @@ export function Desk({ shotId }: { shotId: number }) {
     if (shot && ready && day.data) openShot(shot, reference, day.data);
   }, [shotId, ready]);
   useEffect(() => {
-    if (shot && day.data) takeLevels(shot, day.data);
+    if (!shot || !day.data) return;
+    takeLevels(shot, day.data);
+    takeShot(shot);
   }, [shot, day.data]);
   useEffect(() => {
     if (savedLevels > 0) void dayChanged();
@@ -150,12 +154,12 @@ export function Desk({ shotId }: { shotId: number }) {
   const act = async (name: string, action: (base: number | null) => Promise<void>) => {
     if (busy) return;
     setBusy(name);
-    useDesk.setState({ fault: null });
+    useDesk.setState({ fault: null, refused: null });
     try {
       await flush();
       await action(useDesk.getState().base);
     } catch (error) {
-      useDesk.setState({ fault: error instanceof Refusal ? error.message : String(error) });
+      useDesk.setState({ refused: error instanceof Refusal ? error.message : String(error) });
     } finally {
       setBusy(null);
     }
@@ -209,16 +213,16 @@ export function Desk({ shotId }: { shotId: number }) {
     });
   /** A trim, look or finish is an operation of the day: taken back as on the Wall. */
   const turnLevel = async (way: "undo" | "redo") => {
-    const last = day.data?.operations.find((one) => one.undone === (way === "redo"));
+    const last = meant(day.data, way);
     if (last?.kind !== "level")
       throw new Error(`The last thing done was another: ${last?.what ?? "nothing"}.`);
-    await post(`/operations/${way}`);
+    await turned(way);
     await dayChanged();
   };
   const walk = (way: "undo" | "redo") => () =>
-    act(way, async () => {
+    act(way, async (base) => {
       if (level !== "shot") return turnLevel(way);
-      settle(await post<Shot>(`/shots/${shotId}/${way}`));
+      settle(await post<Shot>(`/shots/${shotId}/${way}`, { base }));
     });
   const neighbour = (step: number) => () => {
     const open = shots.filter((s) => s.progress === "ready");

@@ -143,7 +143,7 @@ export function Picture() {
   const meter = useDesk((state) => (state.view === "reference" ? state.referenceMeter : state.meter));
   const shot = useDesk((state) => state.shot);
   const levels = useDesk((state) => state.levels);
-  const fault = useDesk((state) => state.fault);
+  const fault = useDesk((state) => state.refused ?? state.fault);
   const canvas = useRef<HTMLCanvasElement>(null);
   const asked = useRef(0);
   const drawing = useMeterDrag((drawn) => (view === "reference" ? setReferenceMeter : setMeter)(drawn));

@@ -7,6 +7,7 @@ import { LiveChannel, type ShowRequest } from "./live";
 import { type DeskState, drawn, handOn, redraw, useDesk } from "./state";
 
 const REST_MS = 220;
+const AGAIN_MS = 1500;
 /** Between two tellings of the figures while the shot plays: nobody reads them faster. */
 const TOLD_MS = 120;
 const set = useDesk.setState;
@@ -15,6 +16,9 @@ const state = useDesk.getState;
 let channel: LiveChannel | null = null;
 let restTimer: number | undefined;
 let atRest: () => void = () => undefined;
+let onFailure: (detail: string) => void = () => undefined;
+/** Whether the server is still to find the numbers of what was asked last. */
+let toBeFound = false;
 let toldAt = 0;
 
 function received(message: Message) {
@@ -39,9 +43,13 @@ function received(message: Message) {
 
 export const sameNumbers = (a: number[], b: number[]) => a.every((value, i) => value === b[i]);
 
-/** Open the live channel; `resting` is called whenever the hand has come to rest. Returns what closes it. */
-export function connect(resting: () => void): () => void {
+/**
+ * Open the live channel; `resting` is called whenever the hand has come to rest, `failed` when what
+ * was moved cannot be answered. Returns what closes it.
+ */
+export function connect(resting: () => void, failed: (detail: string) => void = () => undefined): () => void {
   atRest = resting;
+  onFailure = failed;
   sought = null;
   channel = new LiveChannel({
     message: received,
@@ -49,7 +57,7 @@ export function connect(resting: () => void): () => void {
       set({ point });
       redraw();
     },
-    fault: (detail) => set({ fault: detail }),
+    fault: notAnswered,
     connected: (connected) => set({ connected }),
   });
   // A scope opened or a mark chosen may need what the last answer did not hold.
@@ -67,6 +75,20 @@ export function connect(resting: () => void): () => void {
     channel?.close();
     channel = null;
   };
+}
+
+/** A request that the server could not answer: asked again where that may help, else there is nothing to wait for. */
+function notAnswered(detail: string, number: number | undefined, again: boolean) {
+  set({ fault: detail });
+  if (number !== state().asked) return;
+  window.clearTimeout(restTimer);
+  if (again) {
+    restTimer = window.setTimeout(() => {
+      if (channel) set({ asked: channel.again() });
+      restTimer = window.setTimeout(rested, REST_MS);
+    }, AGAIN_MS);
+  } else if (toBeFound) onFailure(detail);
+  else atRest();
 }
 
 /** The reference's trace and readings, as its meter has them. */
@@ -185,6 +207,7 @@ export function show(extra: Extra, from?: number[]) {
   const numbers = going?.from ?? from ?? state().numbers;
   // What is typed or met is solved on the full frame, where it will be measured at rest.
   const full = aim !== undefined && !aim.dragged;
+  toBeFound = aim !== undefined || extra.turn !== undefined;
   set({ asked: channel.show({ ...request, numbers, playing, full, ...extra, aim }) });
   const { shot, frame, meter, level } = request;
   sought = full ? { shot, frame, meter, level, numbers: state().numbers, aim, from: numbers } : null;
@@ -201,6 +224,7 @@ function rested() {
     return;
   }
   atRest();
+  toBeFound = false;
   if (!shown.full) set({ asked: channel.show({ ...request, numbers, full: true }) });
 }
 

@@ -35,7 +35,8 @@ export interface NamedPoint extends Point {
 export interface LiveEvents {
   message: (message: Message) => void;
   point: (point: NamedPoint) => void;
-  fault: (detail: string, number: number | undefined) => void;
+  /** `again` if the same may go well in a while. */
+  fault: (detail: string, number: number | undefined, again: boolean) => void;
   connected: (state: "open" | "lost") => void;
 }
 
@@ -46,6 +47,7 @@ export class LiveChannel {
   /** Goes on through every channel of a visit, so that an old answer never passes for a new one. */
   private static number = 0;
   private last: string | null = null;
+  private asked: ShowRequest | null = null;
   private closed = false;
   private retry: number | undefined;
 
@@ -67,7 +69,7 @@ export class LiveChannel {
       }
       const text = JSON.parse(event.data as string);
       if (text.kind === "point") this.events.point(text);
-      else this.events.fault(text.detail, text.number);
+      else this.events.fault(text.detail, text.number, text.again === true);
     };
     socket.onclose = () => {
       if (this.closed) return;
@@ -79,10 +81,16 @@ export class LiveChannel {
 
   /** Ask to see something; the newest request wins. Returns its number. */
   show(request: ShowRequest): number {
+    this.asked = request;
     LiveChannel.number += 1;
     this.last = JSON.stringify({ kind: "show", number: LiveChannel.number, ...request });
     if (this.socket?.readyState === WebSocket.OPEN) this.socket.send(this.last);
     return LiveChannel.number;
+  }
+
+  /** Ask once more for what was asked last. Returns its new number. */
+  again(): number {
+    return this.asked ? this.show(this.asked) : LiveChannel.number;
   }
 
   point(

@@ -1,8 +1,8 @@
 /** Opening the desk and putting shots on it; taking over what the server saved. */
-import { type Day, type Kept, type Level, levelsOf, put, type Refusal, type Shot } from "../shared/api";
+import { type Day, type Kept, type Level, levelsOf, type Shot } from "../shared/api";
 import { connect, loadGhost, sameNumbers, show } from "./exchange";
 import { keptTies } from "./looking";
-import { flush, goOnFrom, isUnsaved } from "./saving";
+import { flush, giveUp, goOnFrom, isUnsaved, madeFrom, save } from "./saving";
 import { drawn, useDesk } from "./state";
 
 const set = useDesk.setState;
@@ -12,7 +12,7 @@ const state = useDesk.getState;
 export function openDesk(): () => void {
   const disconnect = connect(() => {
     if (isUnsaved()) void flush();
-  });
+  }, giveUp);
   const warn = (event: BeforeUnloadEvent) => {
     if (isUnsaved()) event.preventDefault();
   };
@@ -52,6 +52,7 @@ export function openShot(shot: Shot, reference: Kept | null, day: Day) {
     view: same ? state().view : "shot",
   });
   goOnFrom(shot.version_id);
+  madeFrom(state().owners, levels);
   show({});
   void loadGhost();
 }
@@ -79,24 +80,10 @@ export async function switchExtended() {
   if (!shot || !extended) return;
   await flush();
   const on = !state().extendedOn;
-  set({ extendedOn: on, saving: "saving" });
+  set({ extendedOn: on });
   show({});
-  try {
-    const saved = await put<Shot>(`/shots/${shot.id}/correction`, {
-      numbers: state().level === "shot" ? state().numbers : state().levels.shot,
-      change: `extended part ${on ? "on" : "off"}`,
-      base: state().base,
-      extended_on: on,
-    });
-    if (state().shot?.id === shot.id) {
-      set({ shot: saved });
-      goOnFrom(saved.version_id);
-    }
-    set({ savedShot: saved, saving: "saved" });
-  } catch (error) {
-    set({ extendedOn: !on, saving: "failed", fault: (error as Refusal).message });
-    show({});
-  }
+  const numbers = state().level === "shot" ? state().numbers : state().levels.shot;
+  await save(`extended part ${on ? "on" : "off"}`, "shot", numbers);
 }
 
 /** Send edits to another level. */
@@ -118,7 +105,17 @@ export function takeLevels(shot: Shot, day: Day) {
   );
   if (!others) return;
   const taken = { ...levels, shot: now.shot };
+  madeFrom(state().owners, levels);
   set({ levels: taken, numbers: taken[state().level] });
   show({});
   void loadGhost();
+}
+
+/** Take over a version that another window, or a batch, made of the shot; never under the hand. */
+export function takeShot(shot: Shot) {
+  const { shot: here, base, saving } = state();
+  if (isUnsaved() || saving === "saving" || here?.id !== shot.id || shot.version_id === base) return;
+  const refused = state().refused;
+  adopt(shot);
+  set({ refused: refused ?? `${shot.name} was changed elsewhere; this is how it is now.` });
 }

@@ -1,7 +1,7 @@
 /** Changes to the numbers: shown at once, saved when the hand rests. */
-import { type Level, put, Refusal, type Shot } from "../shared/api";
+import { isForNow, type Level, put, type Shot } from "../shared/api";
 import { type Extra, loadGhost, show } from "./exchange";
-import { useDesk } from "./state";
+import { type DeskState, useDesk } from "./state";
 
 const RETRY_MS = 1500;
 const set = useDesk.setState;
@@ -19,6 +19,7 @@ interface Edit {
   level: Level;
   owner: number;
   numbers: number[];
+  extendedOn: boolean;
   visit: Visit;
 }
 
@@ -38,7 +39,12 @@ export function goOnFrom(version: number | null) {
 /** Change the numbers; saved when the hand rests. `from` are the numbers the move started at. */
 export function edit(change: string, extra: Extra & { numbers?: number[] }, from?: number[]) {
   unsaved = change;
-  set({ saving: "saving", before: false, ...(extra.numbers ? { numbers: extra.numbers } : {}) });
+  set({
+    saving: "saving",
+    refused: null,
+    before: false,
+    ...(extra.numbers ? { numbers: extra.numbers } : {}),
+  });
   const { numbers: _, ...rest } = extra;
   show(rest, extra.numbers ?? from);
 }
@@ -56,46 +62,75 @@ export function meet(
   edit(change, { aim: { values, moved: [...aims.keys()], dragged } }, from?.numbers ?? state().numbers);
 }
 
+/** What was moved cannot be answered: there are no numbers to save. */
+export function giveUp(detail: string) {
+  if (unsaved === null) return;
+  set({ saving: "failed", refused: `${unsaved} was not done: ${detail}` });
+  unsaved = null;
+}
+
 /** Save what is unsaved, after what is being saved. */
 export function flush(): Promise<unknown> {
   const change = unsaved;
-  const { shot, numbers, level, owners } = state();
-  if (change === null || !shot) return saves;
+  const { level, numbers } = state();
   unsaved = null;
+  return change === null ? saves : save(change, level, numbers);
+}
+
+/** Save numbers of a level of the shot on the desk, after what is being saved. */
+export function save(change: string, level: Level, numbers: number[]): Promise<unknown> {
+  const { shot, owners, extendedOn } = state();
+  if (!shot) return saves;
   waiting += 1;
+  set({ saving: "saving" });
   const owner = level === "shot" ? shot.id : owners[level];
-  const edit = { change, shot, level, owner, numbers, visit };
-  saves = saves.then(() => save(edit));
+  const edit = { change, shot, level, owner, numbers, extendedOn, visit };
+  saves = saves.then(() => untilSaved(edit));
   return saves;
 }
 
-/** Save one edit; while the server does not answer it is tried again, and later ones wait. */
-async function save(edit: Edit) {
+/** Save one edit; while it cannot be saved for now it is kept and tried again, and later ones wait. */
+async function untilSaved(edit: Edit) {
   for (;;) {
     try {
       await write(edit);
       waiting -= 1;
-      set({ saving: isUnsaved() ? "saving" : "saved" });
+      set({ saving: isUnsaved() ? "saving" : "saved", fault: null });
       return;
     } catch (error) {
-      set({ saving: "failed", fault: (error as Refusal).message });
-      if (error instanceof Refusal && error.status !== 0) {
+      const { message } = error as Error;
+      if (!isForNow(error)) {
         waiting -= 1;
+        set({ saving: "failed", refused: `${edit.change || "The change"} is not saved: ${message}` });
         return;
       }
+      set({ saving: "waiting", fault: message });
       await new Promise((resolve) => window.setTimeout(resolve, RETRY_MS));
     }
   }
 }
 
-async function write({ change, shot, level, owner, numbers, visit: its }: Edit) {
+const baseKey = (level: Level, owner: number) => `${level} ${owner}`;
+const bases = new Map<string, number[]>();
+
+/** Edits of these rows go on from these numbers, unless some are being saved. */
+export function madeFrom(owners: DeskState["owners"], levels: Record<Level, number[]>) {
+  if (waiting > 0) return;
+  for (const level of ["camera", "family", "show"] as const)
+    bases.set(baseKey(level, owners[level]), levels[level]);
+}
+
+async function write({ change, shot, level, owner, numbers, extendedOn, visit: its }: Edit) {
   if (level === "shot") {
-    const saved = await put<Shot>(`/shots/${owner}/correction`, { numbers, change, base: its.base });
+    const order = { numbers, change, base: its.base, extended_on: extendedOn };
+    const saved = await put<Shot>(`/shots/${owner}/correction`, order);
     its.base = saved.version_id;
     if (its === visit) set({ base: saved.version_id, shot: saved });
     set({ savedShot: saved });
   } else {
-    await put<number[]>(`/levels/${level}/${owner}`, { numbers, change });
+    const key = baseKey(level, owner);
+    await put<number[]>(`/levels/${level}/${owner}`, { numbers, change, base: bases.get(key) });
+    bases.set(key, numbers);
     set({ savedLevels: state().savedLevels + 1 });
     void loadGhost();
   }

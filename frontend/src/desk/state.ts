@@ -43,9 +43,12 @@ export interface DeskState {
   referenceReadings: number[] | null;
   point: NamedPoint | null;
   held: string | null;
-  saving: "saved" | "saving" | "failed";
+  /** `waiting` while the server cannot save and is asked again, `failed` where it refused. */
+  saving: "saved" | "saving" | "waiting" | "failed";
   connected: "open" | "lost";
   fault: string | null;
+  /** What was refused, or what another window did: said until the next thing is done. */
+  refused: string | null;
   savedShot: Shot | null;
   /** Counts up whenever a camera's trim, a look or the finish was saved. */
   savedLevels: number;
@@ -91,6 +94,7 @@ export const useDesk = create<DeskState>(() => ({
   saving: "saved",
   connected: "open",
   fault: null,
+  refused: null,
   savedShot: null,
   savedLevels: 0,
 }));

@@ -416,7 +416,7 @@ export interface paths {
         get?: never;
         /**
          * Save Level
-         * @description Save a level's numbers; gives the shots that it is in force on. They are measured again.
+         * @description Save a level's numbers, made from `base`; gives the shots that it is in force on. They are measured again.
          */
         put: operations["save_level_api_levels__level___row_id__put"];
         post?: never;
@@ -661,7 +661,7 @@ export interface paths {
         put?: never;
         /**
          * Hand Over
-         * @description Write the asked formats of the asked shots into a new folder.
+         * @description Write the asked formats of the asked shots into a new folder, which is there whole or not at all.
          */
         post: operations["hand_over_api_handovers_post"];
         delete?: never;
@@ -972,11 +972,27 @@ export interface components {
         };
         /**
          * LevelChange
-         * @description The numbers of a camera's trim, a family's look or the show's finish.
+         * @description The numbers of a camera's trim, a family's look or the show's finish, and those they were made from.
          */
         LevelChange: {
             /** Numbers */
             numbers: number[];
+            /**
+             * Base
+             * @default [
+             *       1,
+             *       1,
+             *       1,
+             *       0,
+             *       0,
+             *       0,
+             *       1,
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            base: number[];
             /**
              * Change
              * @default
@@ -986,8 +1002,15 @@ export interface components {
         /**
          * LineUpIn
          * @description The uses of shots in story order, or an edit list's text and what kind it is.
+         *
+         *     `base` is the stamp of the line-up that it takes the place of.
          */
         LineUpIn: {
+            /**
+             * Base
+             * @default
+             */
+            base: string;
             /**
              * Uses
              * @default []
@@ -1112,6 +1135,8 @@ export interface components {
             numbers: number[];
             /** Line Up */
             line_up: components["schemas"]["Use"][];
+            /** Line Up Stamp */
+            line_up_stamp: string;
         };
         /** ProposedFamily */
         ProposedFamily: {
@@ -1217,6 +1242,8 @@ export interface components {
         /**
          * ShotsChange
          * @description What is changed of shots, as one operation.
+         *
+         *     `notes_before` are the notes that a new one takes the place of, shot by shot; none if left out.
          */
         ShotsChange: {
             /** Shots */
@@ -1227,6 +1254,11 @@ export interface components {
             state?: ("new" | "balanced" | "matched" | "checked") | null;
             /** Note */
             note?: string | null;
+            /**
+             * Notes Before
+             * @default []
+             */
+            notes_before: string[];
         };
         /**
          * TieIn
@@ -1273,6 +1305,14 @@ export interface components {
             after: number;
             /** Reason */
             reason: string;
+        };
+        /**
+         * TurnIn
+         * @description `last` is the operation that is meant; whichever is the newest, if left out.
+         */
+        TurnIn: {
+            /** Last */
+            last?: number | null;
         };
         /**
          * TurnedOut
@@ -1334,6 +1374,14 @@ export interface components {
              * Format: date-time
              */
             made_at: string;
+        };
+        /**
+         * WalkIn
+         * @description `base` is the version that is gone back or on from; whichever is current, if left out.
+         */
+        WalkIn: {
+            /** Base */
+            base?: number | null;
         };
     };
     responses: never;
@@ -1735,7 +1783,11 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TurnIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -1744,6 +1796,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TurnedOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
@@ -1755,7 +1816,11 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TurnIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -1764,6 +1829,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TurnedOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
@@ -2068,7 +2142,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["WalkIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -2099,7 +2177,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["WalkIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

@@ -1,4 +1,4 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useNavigate } from "react-router-dom";
@@ -8,15 +8,14 @@ import {
   get,
   type LineUpAnswer,
   lookOf,
+  noteOrder,
   patch,
-  post,
   put,
   type Shot,
-  type Turned,
 } from "../shared/api";
 import { familyOf } from "../shared/compare";
 import { useDay } from "../shared/day";
-import { useDoing } from "../shared/doing";
+import { useDoing, useTurning } from "../shared/doing";
 import { LINE_UP_KEYS as K } from "../shared/keys";
 import { signed } from "../shared/marks";
 import { useAcross } from "./across";
@@ -87,8 +86,10 @@ function Differences({ cut, day }: { cut: Cut; day: Day }) {
 function Arranged({ day }: { day: Day }) {
   const navigate = useNavigate();
   const [at, setAt] = useState(0);
+  const client = useQueryClient();
+  const turned = useTurning();
   const { said, doing } = useDoing();
-  const [noting, setNoting] = useState<string | null>(null);
+  const [noting, setNoting] = useState<{ of: Shot; text: string } | null>(null);
   const file = useRef<HTMLInputElement>(null);
   const uses = inOrder(day);
   const cuts = cutsOf(uses);
@@ -97,18 +98,22 @@ function Arranged({ day }: { day: Day }) {
   const across = useAcross(cut, day);
 
   const go = (to: number) => setAt(Math.min(Math.max(to, 0), cuts.length - 1));
-  const move = (by: number) => {
-    const order = uses.map(({ shot, span }) => ({ shot: shot.id, span }));
-    const from = here + 1;
-    const to = from + by;
-    if (to < 0 || to >= order.length) return;
-    order.splice(to, 0, ...order.splice(from, 1));
+  // Moves follow one another, each in the line-up that the one before it left.
+  const held = useRef(here);
+  held.current = here;
+  const dayNow = () => client.getQueryData<Day>(["day"]) ?? day;
+  const move = (by: number) =>
     void doing(async () => {
-      await put<LineUpAnswer>("/line-up", { uses: order });
+      const order = inOrder(dayNow()).map(({ shot, span }) => ({ shot: shot.id, span }));
+      const from = held.current + 1;
+      const to = from + by;
+      if (to < 0 || to >= order.length) return null;
+      order.splice(to, 0, ...order.splice(from, 1));
+      await put<LineUpAnswer>("/line-up", { base: dayNow().production.line_up_stamp, uses: order });
+      held.current = Math.max(to - 1, 0);
       go(to - 1);
       return null;
     });
-  };
   const worst = () => {
     const ranked = cuts.map((one, i) => ({ jump: one.jump, i })).sort((a, b) => b.jump - a.jump);
     const now = ranked.findIndex((one) => one.i === here);
@@ -121,7 +126,11 @@ function Arranged({ day }: { day: Day }) {
     const format = chosen.name.toLowerCase().endsWith(".otio") ? "otio" : "edl";
     const edit_list = await chosen.text();
     await doing(async () => {
-      const { placed, unknown, absent } = await put<LineUpAnswer>("/line-up", { edit_list, format });
+      const { placed, unknown, absent } = await put<LineUpAnswer>("/line-up", {
+        base: dayNow().production.line_up_stamp,
+        edit_list,
+        format,
+      });
       setAt(0);
       const missing = unknown.length > 0 ? ` Not of this day: ${unknown.slice(0, 5).join(", ")}.` : "";
       const left =
@@ -143,7 +152,7 @@ function Arranged({ day }: { day: Day }) {
     K.undo.key,
     () =>
       void doing(async () => {
-        const { what } = await post<Turned>("/operations/undo");
+        const { what } = await turned("undo");
         return `Undone: ${what}.`;
       }),
     options,
@@ -177,7 +186,7 @@ function Arranged({ day }: { day: Day }) {
         <button
           type="button"
           className="btn btn-switch"
-          onClick={() => setNoting(cut.to.shot.note)}
+          onClick={() => setNoting({ of: cut.to.shot, text: cut.to.shot.note })}
           title={`note for ${cut.to.shot.name}`}
         >
           Note
@@ -187,18 +196,18 @@ function Arranged({ day }: { day: Day }) {
             className="search"
             // biome-ignore lint/a11y/noAutofocus: the field appears because the user asked to note
             autoFocus
-            aria-label={`note for ${cut.to.shot.name}`}
-            value={noting}
-            onChange={(event) => setNoting(event.target.value)}
+            aria-label={`note for ${noting.of.name}`}
+            value={noting.text}
+            onChange={(event) => setNoting({ ...noting, text: event.target.value })}
             onBlur={() => setNoting(null)}
             onKeyDown={(event) => {
               event.stopPropagation();
               if (event.key === "Escape") setNoting(null);
               if (event.key !== "Enter") return;
-              const note = noting.trim();
+              const note = noting.text.trim();
               setNoting(null);
               void doing(async () => {
-                await patch("/shots", { shots: [cut.to.shot.id], note });
+                await patch("/shots", noteOrder([noting.of], note));
                 return null;
               });
             }}

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { useDesk } from "../desk/state";
 import { type Day, type Operation, post } from "./api";
 import { isRunning, useDay, useDayChanged } from "./day";
+import { useNews } from "./news";
 
 /** What is left of a batch, by how long the part that is done took. */
 function remaining({ made_at, done, total }: Operation): string {
@@ -50,20 +51,33 @@ function Faults({ day }: { day: Day }) {
   );
 }
 
+const SAVED = {
+  saved: "all saved",
+  saving: "saving",
+  waiting: "not saved yet; trying again",
+  failed: "not saved",
+};
+
 /** What goes on in the background, and whether all is saved. */
 export function Status() {
   const day = useDay();
   const saving = useDesk((state) => state.saving);
   const connected = useDesk((state) => state.connected);
+  const { line, troubles } = useNews();
   const shots = day.data?.shots ?? [];
   const waiting = shots.filter((shot) => shot.progress === "waiting" || shot.progress === "measuring").length;
   const running = day.data?.operations.find(isRunning);
-  let text = saving === "saved" ? "all saved" : saving === "saving" ? "saving" : "not saved";
-  if (day.isError) text = "the server does not answer; trying again";
-  else if (connected === "lost") text = "connection lost; trying again";
+  let text = SAVED[saving];
+  if (line === "lost" || connected === "lost") text = `the server is away; trying again · ${text}`;
+  else if (day.isError) text = `${day.error.message} · ${text}`;
   else if (waiting > 0) text = `measuring ${shots.length - waiting + 1} of ${shots.length} · ${text}`;
   return (
     <div className="status mono">
+      {troubles.length > 0 && (
+        <span className="troubles" role="status">
+          {troubles.join(" ")}
+        </span>
+      )}
       {day.data && <Faults day={day.data} />}
       {running && <Running operation={running} />}
       <output data-testid="status">{text}</output>

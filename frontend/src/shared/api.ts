@@ -63,6 +63,17 @@ export const post = <T>(path: string, body: unknown = {}) => call<T>("POST", pat
 export const put = <T>(path: string, body: unknown) => call<T>("PUT", path, body);
 export const patch = <T>(path: string, body: unknown) => call<T>("PATCH", path, body);
 
+/** Whether a request may go well later, as it is: server or database is away, the disc is full, this browser is out. */
+export const isForNow = (error: unknown) =>
+  error instanceof Refusal && (error.status === 0 || error.status === 401 || error.status >= 500);
+
+/** A note for shots, and the notes that it takes the place of. */
+export const noteOrder = (shots: Shot[], note: string) => ({
+  shots: shots.map((shot) => shot.id),
+  note,
+  notes_before: shots.map((shot) => shot.note),
+});
+
 /** Ten numbers that do nothing. */
 export const IDENTITY = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1];
 

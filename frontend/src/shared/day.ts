@@ -24,10 +24,15 @@ export function useDay() {
 export function useShotChanged() {
   const client = useQueryClient();
   return useCallback(
-    (shot: Shot) =>
-      client.setQueryData<Day>(["day"], (day) =>
-        day ? { ...day, shots: day.shots.map((other) => (other.id === shot.id ? shot : other)) } : day,
-      ),
+    (shot: Shot) => {
+      // A day that was asked for before the change must not take its place.
+      void client.cancelQueries({ queryKey: ["day"] }).then(() => {
+        client.setQueryData<Day>(["day"], (day) =>
+          day ? { ...day, shots: day.shots.map((other) => (other.id === shot.id ? shot : other)) } : day,
+        );
+        void client.invalidateQueries({ queryKey: ["day"] });
+      });
+    },
     [client],
   );
 }

@@ -137,12 +137,14 @@ function FamilySheet({
 
 function NoteSheet({ shots, actions, onHide }: { shots: Shot[]; actions: Actions; onHide: () => void }) {
   const [note, setNote] = useState(shots[0]?.note ?? "");
+  // As they were when the note was begun: what another window notes meanwhile is not written over.
+  const [begun] = useState(shots);
   return (
     <Sheet
       title={`Note for ${named(shots)}`}
       action="Keep"
       onHide={onHide}
-      onDone={() => actions.change(shots, { note: note.trim() })}
+      onDone={() => actions.note(begun, note.trim())}
     >
       <Form.Control
         autoFocus

@@ -1,14 +1,14 @@
 /** What the Wall does to shots: all of it through operations, so that each is undone as one. */
 import {
   type Kept,
+  noteOrder,
   type Operation,
   type ProposedFamily,
   patch,
   post,
   type Shot,
-  type Turned,
 } from "../shared/api";
-import { useDoing } from "../shared/doing";
+import { useDoing, useTurning } from "../shared/doing";
 
 export type Step = "exposure" | "white balance" | "contrast" | "saturation";
 export const STEPS: Step[] = ["exposure", "white balance", "contrast", "saturation"];
@@ -17,6 +17,7 @@ const ids = (shots: Shot[]) => shots.map((shot) => shot.id);
 
 export function useActions() {
   const { said, setSaid, doing } = useDoing();
+  const turned = useTurning();
   const batch = (order: {
     kind: "balance" | "match" | "copy";
     shots: Shot[];
@@ -28,14 +29,19 @@ export function useActions() {
       await post<Operation>("/batches", { ...order, shots: ids(order.shots) });
       return null;
     });
-  const change = (shots: Shot[], to: { family_id?: number; state?: Shot["state"]; note?: string }) =>
+  const change = (shots: Shot[], to: { family_id?: number; state?: Shot["state"] }) =>
     doing(async () => {
       await patch("/shots", { shots: ids(shots), ...to });
       return null;
     });
+  const note = (shots: Shot[], text: string) =>
+    doing(async () => {
+      await patch("/shots", noteOrder(shots, text));
+      return null;
+    });
   const turn = (way: "undo" | "redo") =>
     doing(async () => {
-      const { what, left } = await post<Turned>(`/operations/${way}`);
+      const { what, left } = await turned(way);
       const words = `${way === "undo" ? "Undone" : "Done again"}: ${what}.`;
       return left.length === 0 ? words : `${words} Changed since, and left as they are: ${left.join(", ")}.`;
     });
@@ -47,6 +53,7 @@ export function useActions() {
     copy: (source: Shot, shots: Shot[], steps: Step[], extended: boolean) =>
       batch({ kind: "copy", shots, source: source.id, steps, extended }),
     change,
+    note,
     makeReference: (shot: Shot) =>
       doing(async () => {
         const frames = (shot.clip as { frames?: number }).frames ?? 1;

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 import os
 import shutil
 import subprocess
@@ -19,7 +18,7 @@ from sqlalchemy import Engine, func, select
 from dovrel.demo import cards
 from dovrel.jobs import queue
 from dovrel.jobs.cores import threads_each
-from dovrel.jobs.intake import clips_below, list_clip
+from dovrel.jobs.intake import clips_below, list_clips
 from dovrel.store import operations
 from dovrel.store.cluster import Cluster
 from dovrel.store.database import engine_for, migrate, sessions
@@ -89,7 +88,6 @@ def _wait(engine: Engine, done, total: int) -> float:
 def run(shots: int, workers: int) -> DayResult:
     """Take a day in with so many worker processes on a database of its own, and balance all of it."""
     folder = Path(tempfile.mkdtemp(prefix="dovrel-bench-day-"))
-    folder.chmod(0o755)
     cluster = Cluster(folder / "data" / "postgres")
     processes: list[subprocess.Popen[bytes]] = []
     try:
@@ -106,16 +104,18 @@ def run(shots: int, workers: int) -> DayResult:
             for letter, encoding in cards.CAMERA_ENCODINGS.items():
                 session.add(Camera(production_id=production.id, letter=letter, encoding=encoding))
             session.flush()
-            ids = [list_clip(session, production, path).id for path in clips_below(folder / "cards")[0]]
-        environment = {**os.environ, "MALLOC_ARENA_MAX": "2"}
-        command = [sys.executable, "-m", "dovrel.cli", "worker", "--database", url, "--data", str(folder / "data"),
-                   "--threads", str(threads_each(workers))]  # fmt: skip
+            ids = [shot.id for shot in list_clips(session, production, clips_below(folder / "cards")[0])]
+        environment = {**os.environ, "MALLOC_ARENA_MAX": "2", "DOVREL_DATABASE": url}
+        command = [sys.executable, "-m", "dovrel.cli", "worker", "--data", str(folder / "data"),
+                   "--media", str(folder / "cards"), "--threads", str(threads_each(workers))]  # fmt: skip
         processes += [subprocess.Popen(command, env=environment) for _ in range(workers)]
         # A first shot each, so that starting and compiling are not counted.
-        asyncio.run(queue.defer_measures(url, ids[:workers]))
+        with sessions(engine).begin() as session:
+            queue.defer_measures(session, ids[:workers])
         ready = select(func.count()).select_from(Shot).where(Shot.progress.in_(("ready", "faulty")))
         _wait(engine, ready, workers)
-        asyncio.run(queue.defer_measures(url, ids[workers:]))
+        with sessions(engine).begin() as session:
+            queue.defer_measures(session, ids[workers:])
         measured = _wait(engine, ready, shots)
         with sessions(engine).begin() as session:
             faults = session.scalars(select(Shot.fault).where(Shot.progress == "faulty")).all()
@@ -124,7 +124,7 @@ def run(shots: int, workers: int) -> DayResult:
         with sessions(engine).begin() as session:
             operation = operations.begin(session, session.get_one(Production, 1), "balance", "all", total=shots)
             number = operation.id
-        asyncio.run(_balance(url, number, ids))
+            queue.defer_batch(session, number, ids)
         items = select(func.count()).select_from(OperationItem).where(OperationItem.operation_id == number)
         balanced = _wait(engine, items, shots)
         engine.dispose()
@@ -136,12 +136,6 @@ def run(shots: int, workers: int) -> DayResult:
             process.wait(30)
         cluster.stop()
         shutil.rmtree(folder, ignore_errors=True)
-
-
-async def _balance(url: str, operation: int, ids: list[int]) -> None:
-    with queue.app.replace_connector(queue.connector(url)):
-        async with queue.app.open_async():
-            await queue.defer_batch(operation, ids)
 
 
 def summary(results: list[DayResult]) -> dict:

@@ -7,15 +7,16 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.demo.cards import CAMERA_ENCODINGS, CAMERA_NAMES, CARDS
 from dovrel.demo.day import DAY, PRODUCTION
-from dovrel.jobs.intake import clips_below, list_clip
+from dovrel.jobs.intake import clips_below, list_clips
+from dovrel.jobs.queue import defer_measures
 from dovrel.store.models import Camera, Production
 
 
-def load_demo(factory: sessionmaker[Session]) -> list[int]:
-    """List the demo day's clips; returns the shots to be measured, none if it is there already."""
+def load_demo(factory: sessionmaker[Session]) -> None:
+    """List the demo day's clips and queue them to be measured; nothing if a production is there already."""
     with factory.begin() as session:
         if session.scalars(select(Production).limit(1)).first() is not None:
-            return []
+            return
         production = Production(name=PRODUCTION, day=DAY)
         session.add(production)
         session.flush()
@@ -25,4 +26,4 @@ def load_demo(factory: sessionmaker[Session]) -> list[int]:
             )
         session.flush()
         paths, _ = clips_below(CARDS)
-        return [list_clip(session, production, path).id for path in paths]
+        defer_measures(session, [shot.id for shot in list_clips(session, production, paths)])

@@ -10,14 +10,19 @@ from dataclasses import dataclass
 from pathlib import Path
 from xml.etree import ElementTree
 
-from defusedxml.ElementTree import parse
+from defusedxml.common import DefusedXmlException
+from defusedxml.ElementTree import iterparse
 
 from dovrel.core.colour.cdl import TenNumbers
+from dovrel.machine.files import written_aside
 
 NAMESPACE = "urn:ASC:CDL:v1.01"
 INPUT_DESCRIPTION = "ACEScct (ACES S-2016-001)"
 STYLE_DESCRIPTION = "Applied without clamping: values below zero pass the power untouched"
 MAX_BYTES = 8 * 1024 * 1024
+MAX_DEPTH = 32
+MAX_NAME = 200
+LARGEST = 1e6
 
 
 @dataclass(frozen=True)
@@ -58,7 +63,8 @@ def _fill(element: ElementTree.Element, correction: NamedCorrection) -> ElementT
 def _write(root: ElementTree.Element, path: Path) -> None:
     root.set("xmlns", NAMESPACE)
     ElementTree.indent(root)
-    ElementTree.ElementTree(root).write(path, encoding="UTF-8", xml_declaration=True)
+    with written_aside(path) as aside:
+        ElementTree.ElementTree(root).write(aside, encoding="UTF-8", xml_declaration=True)
 
 
 def write_cc(path: Path, correction: NamedCorrection) -> None:
@@ -91,25 +97,40 @@ def read(path: Path) -> list[NamedCorrection]:
     Raises
     ------
     ValueError
-        If the file is not an ASC CDL file or its numbers are not valid.
+        If the file is not an ASC CDL file, is larger or deeper than one can reasonably be, or
+        its numbers are not valid; the message names the file.
     """
     path = Path(path)
+    if not path.is_file():
+        raise ValueError(f"{path.name}: there is no such file")
     if path.stat().st_size > MAX_BYTES:
         raise ValueError(f"{path.name}: larger than a CDL file can reasonably be")
+    found: list[NamedCorrection] = []
+    depth = 0
     try:
-        root = parse(path).getroot()
-    except Exception as error:
-        raise ValueError(f"{path.name}: not a readable XML file ({error})") from error
-    assert root is not None
-    found = [element for element in root.iter() if _local(element.tag) == "ColorCorrection"]
+        for event, element in iterparse(path, events=("start", "end")):
+            depth += 1 if event == "start" else -1
+            if depth > MAX_DEPTH:
+                raise ValueError(f"{path.name}: its elements are nested deeper than a CDL file's can reasonably be")
+            if event == "end" and _local(element.tag) == "ColorCorrection":
+                found.append(_parse(path, element))
+                element.clear()
+    except (ElementTree.ParseError, DefusedXmlException, LookupError, UnicodeError) as error:
+        raise ValueError(f"{path.name}: not a readable XML file ({_plainly(error)})") from error
     if not found:
         raise ValueError(f"{path.name}: there is no ColorCorrection in it")
-    return [_parse(path, element) for element in found]
+    return found
+
+
+def _plainly(error: Exception) -> str:
+    if isinstance(error, DefusedXmlException):
+        return "it defines entities, which Dovrel does not take"
+    return str(error).splitlines()[0][:160]
 
 
 def _parse(path: Path, element: ElementTree.Element) -> NamedCorrection:
     values = {"Slope": [1.0] * 3, "Offset": [0.0] * 3, "Power": [1.0] * 3, "Saturation": [1.0]}
-    name = element.get("id", path.stem)
+    name = element.get("id", path.stem)[:MAX_NAME]
     for child in element.iter():
         tag = _local(child.tag)
         if tag in values:
@@ -117,8 +138,13 @@ def _parse(path: Path, element: ElementTree.Element) -> NamedCorrection:
                 numbers = [float(part) for part in (child.text or "").split()]
             except ValueError as error:
                 raise ValueError(f"{path.name}: {tag} of '{name}' is not a number") from error
+            if max(map(abs, numbers), default=0) > LARGEST:
+                raise ValueError(f"{path.name}: {tag} of '{name}' is beyond {LARGEST:.0f}, which no correction is")
             if len(numbers) != len(values[tag]):
                 raise ValueError(f"{path.name}: {tag} of '{name}' needs {len(values[tag])} numbers")
             values[tag] = numbers
-    numbers = TenNumbers.from_array([*values["Slope"], *values["Offset"], *values["Power"], *values["Saturation"]])
+    try:
+        numbers = TenNumbers.from_array([*values["Slope"], *values["Offset"], *values["Power"], *values["Saturation"]])
+    except ValueError as error:
+        raise ValueError(f"{path.name}: of '{name}', {error}") from error
     return NamedCorrection(name, numbers)

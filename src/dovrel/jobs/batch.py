@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import contextlib
+import traceback
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 from sqlalchemy import exists, select
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.core.correct.copying import copied
@@ -15,10 +17,12 @@ from dovrel.core.correct.levels import ShotBalance
 from dovrel.core.match import match
 from dovrel.jobs import automatic
 from dovrel.jobs.thumbnails import thumbnail_path
+from dovrel.machine.files import says_no_room
 from dovrel.media.faults import MediaFault
 from dovrel.media.frames import FrameStore
 from dovrel.store import corrections, operations
 from dovrel.store.models import Operation, OperationItem, Shot
+from dovrel.store.texts import storable
 
 
 @dataclass(frozen=True)
@@ -32,7 +36,33 @@ class _Answer:
 
 
 def step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, shot_id: int, data: Path) -> None:
-    """Do one shot's part of a batch, once; a shot changed by hand meanwhile is left as it is."""
+    """Do one shot's part of a batch, once; it leaves an item that says what was done, or why nothing was.
+
+    A shot that was changed by hand since the batch was ordered is left as it is.
+    """
+    try:
+        _step(factory, frames, operation_id, shot_id, data)
+    except DBAPIError:
+        raise
+    except (MediaFault, ValueError) as fault:
+        give_up(factory, operation_id, shot_id, str(fault))
+    except Exception as error:
+        if says_no_room(error):
+            give_up(factory, operation_id, shot_id, "the disc is full; make room and do it again")
+            return
+        traceback.print_exc()
+        give_up(factory, operation_id, shot_id, f"it failed ({type(error).__name__}: {error})")
+
+
+def give_up(factory: sessionmaker[Session], operation_id: int, shot_id: int, why: str) -> None:
+    """Note why a shot's part of a batch is not done."""
+    with factory.begin() as session:
+        shot = session.get(Shot, shot_id)
+        if shot is not None:
+            operations.record(session, operation_id, shot, {}, {}, storable(why, 1000), failed=True)
+
+
+def _step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, shot_id: int, data: Path) -> None:
     with factory.begin() as session:
         operation = session.get(Operation, operation_id)
         if operation is None or operation.cancelled or operation.undone or _is_noted(session, operation_id, shot_id):
@@ -40,13 +70,12 @@ def step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, 
         shot = session.get(Shot, shot_id)
         if shot is None:
             return
-        work, orders, base = _WORK[operation.kind], dict(operation.orders), shot.version_id
-        try:
-            answer = work(session, frames, shot, orders)
-            subject = automatic.subject_of(shot)
-        except (MediaFault, ValueError) as fault:
-            operations.record(session, operation_id, shot, {}, {}, str(fault), failed=True)
-            return
+        orders, base = dict(operation.orders), shot.version_id
+        ordered_on = orders.get("versions", {}).get(str(shot_id), base)
+        if operations.changed_by_hand(session, shot, ordered_on):
+            raise ValueError(_left_alone(shot))
+        answer = _WORK[operation.kind](session, frames, shot, orders)
+        subject = automatic.subject_of(shot)
     after = automatic.with_levels(subject, subject.levels.with_balance(answer.balance))
     readings = automatic.readings_of(frames, after)
     with contextlib.suppress(MediaFault):
@@ -54,7 +83,7 @@ def step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, 
     with factory.begin() as session:
         shot = corrections.locked(session, shot_id)
         operation = session.get_one(Operation, operation_id)
-        if operation.cancelled or _is_noted(session, operation_id, shot_id):
+        if operation.cancelled or operation.undone or _is_noted(session, operation_id, shot_id):
             return
         try:
             version = corrections.save(
@@ -69,11 +98,13 @@ def step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, 
                 report=answer.report,
             )
         except corrections.Overtaken:
-            said = f"{shot.name} was changed by hand while this ran; it is left as it is"
-            operations.record(session, operation_id, shot, {}, {}, said, failed=True)
-            return
+            raise ValueError(_left_alone(shot)) from None
         changed = {"version_id": base}, {"version_id": version.id}
         operations.record(session, operation_id, shot, *changed, answer.said)
+
+
+def _left_alone(shot: Shot) -> str:
+    return f"{shot.name} was changed by hand after this was ordered; it is left as it is"
 
 
 def _is_noted(session: Session, operation_id: int, shot_id: int) -> bool:

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import traceback
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.core.colour import tables
@@ -12,11 +15,13 @@ from dovrel.core.measure.frame import render
 from dovrel.core.measure.limits import RECORDED_HIGH
 from dovrel.core.measure.readings import Percentiles
 from dovrel.jobs.thumbnails import thumbnail_path, write_thumbnail
+from dovrel.machine.files import NoRoom, says_no_room
 from dovrel.media.faults import MediaFault
 from dovrel.media.picture import to_picture
 from dovrel.media.proxy import needs_proxy, write_proxy
 from dovrel.media.video import ClipInfo, checksum, decode_frames, probe, size_within, to_rgb
 from dovrel.store.models import Shot
+from dovrel.store.texts import storable
 
 DRIFT_POINTS = 25
 DRIFT_WIDTH = 320
@@ -34,45 +39,93 @@ def clip_record(info: ClipInfo) -> dict:
         "matrix": info.matrix,
         "codec": info.codec,
         "pixel_format": info.pixel_format,
-        "timecode": info.timecode,
-        "tags": info.tags,
+        "timecode": storable(info.timecode, 40),
+        "tags": {storable(k, 60): storable(v, 200) for k, v in info.tags.items()},
         "warnings": list(info.warnings),
     }
 
 
 def measure_shot(factory: sessionmaker[Session], shot_id: int, data: Path) -> None:
-    """Measure one shot; a file that cannot be used is listed with its fault, and the rest goes on."""
+    """Measure one shot; what goes wrong is noted with it, and the rest of the day goes on.
+
+    A shot that was given to another camera, or whose camera was changed, while it was measured
+    waits: it is in the queue again.
+
+    Raises
+    ------
+    NoRoom
+        If the disc is full; the shot says so, and is to be measured when there is room.
+    """
     with factory.begin() as session:
         shot = session.get(Shot, shot_id)
         if shot is None or shot.progress == "ready":
             return
-        shot.progress = "measuring"
-        path, encoding = Path(shot.path), shot.camera.encoding
-        output, percentiles = shot.production.output, Percentiles(*shot.production.percentiles)
+        shot.progress, shot.fault = "measuring", ""
+        path, under = Path(shot.path), _measured_under(shot)
     try:
-        info = probe(path)
-        digest = checksum(path)
-        proxy = data / "proxies" / f"{digest}.mov"
-        if needs_proxy(info) and not proxy.exists():
-            write_proxy(path, info, proxy)
-        readings, clipped, drift = _measure(path, info, encoding, output, percentiles, data, shot_id)
+        found = _measured(path, under, data, shot_id)
     except (MediaFault, ValueError) as fault:
-        with factory.begin() as session:
-            shot = session.get_one(Shot, shot_id)
-            shot.progress, shot.fault = "faulty", str(fault)[:1000]
+        give_up(factory, shot_id, str(fault))
+        return
+    except DBAPIError:
+        raise
+    except Exception as error:
+        if says_no_room(error):
+            full = NoRoom(path)
+            give_up(factory, shot_id, f"waiting: {full}", progress="waiting")
+            raise full from error
+        traceback.print_exc()
+        give_up(factory, shot_id, f"{path.name}: measuring it failed ({type(error).__name__}: {error})")
         return
     with factory.begin() as session:
         shot = session.get_one(Shot, shot_id)
-        shot.clip, shot.checksum = clip_record(info), digest
-        shot.proxy = str(proxy) if needs_proxy(info) else ""
-        shot.measured = {"readings": readings, "clipped": clipped}
-        shot.drift = drift
+        if _measured_under(shot) != under:
+            shot.progress = "waiting"
+            return
+        for name, value in found.items():
+            setattr(shot, name, value)
         shot.progress, shot.fault = "ready", ""
 
 
-def _measure(
-    path: Path, info: ClipInfo, encoding: str, output: str, percentiles: Percentiles, data: Path, shot_id: int
-) -> tuple[list[float], float, list]:
+def give_up(factory: sessionmaker[Session], shot_id: int, why: str, progress: str = "faulty") -> None:
+    """Note with a shot why it is not measured."""
+    with factory.begin() as session:
+        shot = session.get_one(Shot, shot_id)
+        shot.progress, shot.fault = progress, storable(why, 1000)
+
+
+@dataclass(frozen=True)
+class _Under:
+    """What a measurement goes by besides the file."""
+
+    encoding: str
+    output: str
+    percentiles: Percentiles
+
+
+def _measured_under(shot: Shot) -> _Under:
+    return _Under(shot.camera.encoding, shot.production.output, Percentiles(*shot.production.percentiles))
+
+
+def _measured(path: Path, under: _Under, data: Path, shot_id: int) -> dict:
+    """A shot's columns as measuring its file finds them."""
+    info = probe(path)
+    digest = checksum(path)
+    proxy = data / "proxies" / f"{digest}.mov"
+    if needs_proxy(info) and not proxy.exists():
+        write_proxy(path, info, proxy)
+    readings, clipped, drift = _measure(path, info, under, data, shot_id)
+    return {
+        "clip": clip_record(info),
+        "checksum": digest,
+        "proxy": str(proxy) if needs_proxy(info) else "",
+        "measured": {"readings": readings, "clipped": clipped},
+        "drift": drift,
+    }
+
+
+def _measure(path: Path, info: ClipInfo, under: _Under, data: Path, shot_id: int) -> tuple[list[float], float, list]:
+    encoding, output, percentiles = under.encoding, under.output, under.percentiles
     table = tables.output_table(output)
     chosen = sorted(set(np.linspace(0, info.frames - 1, min(DRIFT_POINTS, info.frames)).astype(int).tolist()))
     middle = chosen[len(chosen) // 2]

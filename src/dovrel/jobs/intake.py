@@ -4,17 +4,20 @@ from __future__ import annotations
 
 import os
 import re
+from collections.abc import Sequence
 from pathlib import Path
 
-import av
-import av.error
 from sqlalchemy import select
+from sqlalchemy.exc import DataError
 from sqlalchemy.orm import Session
 
 from dovrel.media.limits import MAX_FOLDER_FILES, VIDEO_SUFFIXES
+from dovrel.media.video import read_tags
 from dovrel.store.models import Camera, Family, Production, Shot
+from dovrel.store.texts import storable
 
 UNSORTED = "Not sorted yet"
+LONGEST_PATH = 2000
 
 
 def clips_below(folder: Path) -> tuple[list[Path], int]:
@@ -44,14 +47,6 @@ def clips_below(folder: Path) -> tuple[list[Path], int]:
     return clips, ignored
 
 
-def _tags(path: Path) -> dict[str, str]:
-    try:
-        with av.open(str(path), metadata_errors="replace") as container:
-            return {k.lower(): v[:200] for k, v in container.metadata.items()}
-    except (av.error.FFmpegError, OSError, ValueError):
-        return {}
-
-
 def guess_camera(path: Path, tags: dict[str, str]) -> str:
     """The camera letter, by tag, or by the first lone letter A to F in the file's name."""
     letter = tags.get("camera", "").strip().upper()[:4]
@@ -61,17 +56,39 @@ def guess_camera(path: Path, tags: dict[str, str]) -> str:
     return found.group(1) if found else "A"
 
 
-def list_clip(session: Session, production: Production, path: Path) -> Shot:
+def stored_path(path: Path) -> str:
+    """A path as the day's list keeps it."""
+    return storable(str(path), LONGEST_PATH)
+
+
+def list_clips(session: Session, production: Production, paths: Sequence[Path]) -> list[Shot]:
+    """Add clips to the day's list; one that cannot be listed as it is stands there as faulty, and the rest goes on."""
+    return [_listed(session, production, path) for path in paths]
+
+
+def _listed(session: Session, production: Production, path: Path) -> Shot:
+    fault = ""
+    if stored_path(path) != str(path):
+        fault = "its name or the way to it is too long, or no UTF-8 text; rename it and take it in again"
+    try:
+        tags = {} if fault else {k: storable(v, 200).strip() for k, v in read_tags(path).items()}
+        with session.begin_nested():
+            return list_clip(session, production, path, tags, fault)
+    except (DataError, ValueError, OSError) as error:
+        with session.begin_nested():
+            return list_clip(session, production, path, {}, f"it cannot be listed ({type(error).__name__})")
+
+
+def list_clip(session: Session, production: Production, path: Path, tags: dict[str, str], fault: str = "") -> Shot:
     """Add a clip to the day's list, with a guess of its camera, family and name."""
-    tags = _tags(path)
     letter = guess_camera(path, tags)
     camera = session.scalars(
         select(Camera).where(Camera.production_id == production.id, Camera.letter == letter)
     ).first()
     if camera is None:
-        camera = Camera(production_id=production.id, letter=letter, name=tags.get("make", ""))
+        camera = Camera(production_id=production.id, letter=letter, name=storable(tags.get("make", ""), 100))
         session.add(camera)
-    family_name = tags.get("place") or (f"Scene {tags['scene']}" if tags.get("scene") else UNSORTED)
+    family_name = storable(tags.get("place") or (f"Scene {tags['scene']}" if tags.get("scene") else UNSORTED), 200)
     family = session.scalars(
         select(Family).where(Family.production_id == production.id, Family.name == family_name)
     ).first()
@@ -85,9 +102,11 @@ def list_clip(session: Session, production: Production, path: Path) -> Shot:
         production_id=production.id,
         family_id=family.id,
         camera_id=camera.id,
-        name=tags.get("slate") or path.stem,
-        path=str(path),
+        name=storable(tags.get("slate") or path.stem, 200),
+        path=stored_path(path),
         clip={},
+        fault=storable(f"{path.name}: {fault}", 1000) if fault else "",
+        progress="faulty" if fault else "waiting",
     )
     session.add(shot)
     session.flush()

@@ -1,16 +1,36 @@
-"""The queue: procrastinate in the production's own PostgreSQL."""
+"""The queue: procrastinate in the production's own PostgreSQL; tasks are queued in the transaction that needs them."""
 
 from __future__ import annotations
 
+import json
+from collections.abc import Iterable
+
 import procrastinate
 from procrastinate.exceptions import ConnectorException
-from procrastinate.types import JSONDict, JSONValue
+from sqlalchemy import text
+from sqlalchemy.orm import Session
 
 QUEUE = "measure"
+SETTLING = 1.0
+"""Seconds that a measurement waits for further changes of what it is measured under."""
 
 app = procrastinate.App(
     connector=procrastinate.PsycopgConnector(),
     import_paths=["dovrel.jobs.tasks"],
+)
+
+_ONE_AT_A_TIME = text("SELECT pg_advisory_xact_lock(hashtext('dovrel queue'))")
+_DEFER = text(
+    """
+    SELECT procrastinate_defer_jobs_v1(array_agg(
+        ROW(:queue, :task, 0, job->>'lock', job->>'once', job->'orders',
+            CASE WHEN :after > 0 THEN now() + make_interval(secs => :after) END)::procrastinate_job_to_defer_v1
+        ORDER BY place))
+    FROM jsonb_array_elements(CAST(:jobs AS jsonb)) WITH ORDINALITY AS listed (job, place)
+    WHERE NOT EXISTS (
+        SELECT FROM procrastinate_jobs WHERE queueing_lock = job->>'once' AND status = 'todo')
+    HAVING count(*) > 0
+    """
 )
 
 
@@ -28,27 +48,30 @@ def prepare(url: str) -> None:
                 raise
 
 
-async def defer_measures(url: str, shot_ids: list[int]) -> None:
-    """Queue the first measurement of shots."""
-    with app.replace_connector(connector(url)):
-        async with app.open_async():
-            for shot_id in shot_ids:
-                await app.configure_task("first-measure", queue=QUEUE).defer_async(shot_id=shot_id)
+def _defer(session: Session, task: str, jobs: list[dict], after: float = 0.0) -> None:
+    """Queue jobs with the session's transaction: they are there if, and only if, it is committed.
+
+    Of jobs with the same ``once`` only one waits at a time; of those with the same ``lock``
+    only one is done at a time.
+    """
+    if jobs:
+        session.execute(_ONE_AT_A_TIME)
+        session.execute(_DEFER, {"queue": QUEUE, "task": task, "jobs": json.dumps(jobs), "after": after})
 
 
-async def defer_batch(operation_id: int, shot_ids: list[int]) -> None:
-    """Queue a batch's steps, one a shot, so that any worker takes the next; the queue is open already."""
-    task = app.configure_task("batch-step", queue=QUEUE)
-    steps: list[JSONDict] = [{"operation_id": operation_id, "shot_id": shot_id} for shot_id in shot_ids]
-    await task.batch_defer_async(*steps)
+def defer_measures(session: Session, shot_ids: Iterable[int], after: float = 0.0) -> None:
+    """Queue the first measurement of shots, once each however often it is asked for."""
+    jobs = [{"lock": f"shot {i}", "once": f"measure {i}", "orders": {"shot_id": i}} for i in dict.fromkeys(shot_ids)]
+    _defer(session, "first-measure", jobs, after)
 
 
-AT_A_TIME = 8
+def defer_batch(session: Session, operation_id: int, shot_ids: Iterable[int]) -> None:
+    """Queue a batch's steps, one a shot, so that any worker takes the next."""
+    jobs = [{"lock": f"shot {i}", "orders": {"operation_id": operation_id, "shot_id": i}} for i in shot_ids]
+    _defer(session, "batch-step", jobs)
 
 
-async def defer_measure_again(shot_ids: list[int]) -> None:
-    """Queue the readings of shots to be taken again; the queue is open already."""
-    task = app.configure_task("measure-again", queue=QUEUE)
-    for first in range(0, len(shot_ids), AT_A_TIME):
-        some: list[JSONValue] = list(shot_ids[first : first + AT_A_TIME])
-        await task.defer_async(shot_ids=some)
+def defer_measure_again(session: Session, shot_ids: Iterable[int]) -> None:
+    """Queue the readings of shots to be taken again."""
+    jobs = [{"lock": f"shot {i}", "once": f"again {i}", "orders": {"shot_id": i}} for i in dict.fromkeys(shot_ids)]
+    _defer(session, "measure-again", jobs)

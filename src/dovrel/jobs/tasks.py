@@ -1,21 +1,33 @@
-"""Tasks: each takes the number of a row, so that a killed worker's task can simply run again."""
+"""Tasks: each takes the number of a row, so that a killed worker's task can simply run again.
+
+What goes wrong with a shot is noted with it, in a sentence, and the task is done. Only a full
+disc and a database that is away make a task wait and run again.
+"""
 
 from __future__ import annotations
 
 import os
 from functools import lru_cache
 from pathlib import Path
+from typing import cast
 
+from procrastinate import RetryStrategy
+from procrastinate.jobs import Job
+from sqlalchemy.exc import InterfaceError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.jobs import automatic, batch
-from dovrel.jobs.first_measure import measure_shot
+from dovrel.jobs.first_measure import give_up, measure_shot
 from dovrel.jobs.queue import QUEUE, app
+from dovrel.machine.files import NoRoom
 from dovrel.media.frames import FrameStore
 from dovrel.store.database import engine_for, sessions
 from dovrel.store.models import Shot
 
 KEPT_FRAME_BYTES = 60 * 1024 * 1024
+_LATER = RetryStrategy(wait=10, retry_exceptions=(NoRoom, OperationalError, InterfaceError))
+MOST_ATTEMPTS = 3
+"""How often a task may end its worker before it is given up."""
 
 
 @lru_cache(maxsize=1)
@@ -28,23 +40,32 @@ def _frames() -> FrameStore:
     return FrameStore(KEPT_FRAME_BYTES, reads_ahead=False)
 
 
-@app.task(queue=QUEUE, name="first-measure", retry=2)
+@app.task(queue=QUEUE, name="first-measure", retry=_LATER)
 def first_measure(shot_id: int) -> None:
     """Probe, check and measure one shot of the day's list."""
     measure_shot(_sessions(), shot_id, Path(os.environ["DOVREL_DATA"]))
 
 
-@app.task(queue=QUEUE, name="batch-step", retry=2)
+@app.task(queue=QUEUE, name="batch-step", retry=_LATER)
 def batch_step(operation_id: int, shot_id: int) -> None:
     """One shot's part of a batch."""
     batch.step(_sessions(), _frames(), operation_id, shot_id, Path(os.environ["DOVREL_DATA"]))
 
 
-@app.task(queue=QUEUE, name="measure-again", retry=2)
-def measure_again(shot_ids: list[int]) -> None:
-    """The readings of shots whose camera's trim, look or finish was changed."""
-    for shot_id in shot_ids:
-        with _sessions().begin() as session:
-            shot = session.get(Shot, shot_id)
-            if shot is not None and shot.progress == "ready":
-                automatic.measure_again(session, _frames(), shot)
+@app.task(queue=QUEUE, name="measure-again", retry=_LATER)
+def measure_again(shot_id: int) -> None:
+    """The readings of a shot whose camera's trim, look or finish was changed."""
+    with _sessions().begin() as session:
+        shot = session.get(Shot, shot_id)
+        if shot is not None and shot.progress == "ready":
+            automatic.measure_again(session, _frames(), shot)
+
+
+def abandon(job: Job) -> None:
+    """Note with its shot that a task ended its worker again and again, and is not tried any more."""
+    why = f"the work on it ended the worker {MOST_ATTEMPTS} times; the file may be damaged"
+    rows = {name: cast(int, number) for name, number in job.task_kwargs.items()}
+    if job.task_name == "first-measure":
+        give_up(_sessions(), rows["shot_id"], why)
+    elif job.task_name == "batch-step":
+        batch.give_up(_sessions(), rows["operation_id"], rows["shot_id"], why)

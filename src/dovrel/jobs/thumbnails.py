@@ -11,6 +11,7 @@ import simplejpeg
 
 from dovrel.core.colour.chain import Chain
 from dovrel.core.correct.levels import combined
+from dovrel.machine.files import written_aside
 
 THUMBNAIL_WIDTH = 256
 
@@ -27,6 +28,5 @@ def write_thumbnail(picture: np.ndarray, path: Path) -> None:
     path.parent.mkdir(parents=True, exist_ok=True)
     height = max(2, round(picture.shape[0] * THUMBNAIL_WIDTH / picture.shape[1]))
     small = cv2.resize(picture, (THUMBNAIL_WIDTH, height), interpolation=cv2.INTER_AREA)
-    partial = path.with_suffix(".partial")
-    partial.write_bytes(simplejpeg.encode_jpeg(np.ascontiguousarray(small), 88, colorsubsampling="444"))
-    partial.replace(path)
+    with written_aside(path) as aside:
+        aside.write_bytes(simplejpeg.encode_jpeg(np.ascontiguousarray(small), 88, colorsubsampling="444"))

@@ -6,13 +6,20 @@ import asyncio
 import contextlib
 
 import cv2
+from procrastinate.exceptions import ConnectorException
+from procrastinate.jobs import Status
 
 from dovrel.jobs.queue import QUEUE, app, connector
+from dovrel.jobs.tasks import MOST_ATTEMPTS, abandon
 from dovrel.media.video import use_threads
 
 HEARTBEAT = 2.0
 STALLED_AFTER = 10.0
 """Seconds without a sign of life after which a worker's task goes back into the queue."""
+POLL = 1.0
+"""Seconds between two looks for tasks whose time has come."""
+GRACE = 5.0
+"""Seconds that a task under way is given when the worker is told to stop; another worker does it again."""
 
 
 async def _work(url: str) -> None:
@@ -24,6 +31,8 @@ async def _work(url: str) -> None:
                     queues=[QUEUE],
                     concurrency=1,
                     delete_jobs="successful",
+                    fetch_job_polling_interval=POLL,
+                    shutdown_graceful_timeout=GRACE,
                     update_heartbeat_interval=HEARTBEAT,
                     stalled_worker_timeout=STALLED_AFTER,
                 )
@@ -36,8 +45,14 @@ async def _work(url: str) -> None:
 async def _watch() -> None:
     """Put tasks of workers that were killed back into the queue, also while this one works."""
     while True:
-        for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER):
-            await app.job_manager.retry_job(job)
+        # While the database is away there is nothing to put back.
+        with contextlib.suppress(ConnectorException):
+            for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER):
+                if job.attempts >= MOST_ATTEMPTS:
+                    await asyncio.to_thread(abandon, job)
+                    await app.job_manager.finish_job(job, status=Status.FAILED, delete_job=True)
+                else:
+                    await app.job_manager.retry_job(job)
         await asyncio.sleep(HEARTBEAT)
 
 

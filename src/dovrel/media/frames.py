@@ -7,7 +7,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import cast
 
@@ -22,6 +22,8 @@ from dovrel.media.video import ClipInfo, probe, read_frames, size_within
 MAX_BYTES = 160 * 1024 * 1024
 READ_AHEAD = 4
 READ_OVER = 8
+MOST_REELS = 6
+"""Clips kept open: each holds a decoder's memory."""
 PLAYED_AHEAD = 12
 READY_SHARE = 0.75
 """How much of the store is given to frames made ready to be played."""
@@ -62,6 +64,14 @@ class _Reel:
         return (self.path, self.width) == (path, width) and 0 <= frame - self.frame <= READ_OVER
 
 
+@dataclass
+class _Slot:
+    """A clip at a width: who reads it holds the lock, and leaves the reel open for the next."""
+
+    lock: threading.Lock = field(default_factory=threading.Lock)
+    reel: _Reel | None = None
+
+
 class FrameStore:
     """A bounded store of frames, oldest use out first. Safe to use from several threads."""
 
@@ -71,11 +81,10 @@ class FrameStore:
         self._bytes = 0
         self._max = max_bytes
         self._lock = threading.Lock()
-        self._decoding = threading.Lock()
+        self._slots: OrderedDict[tuple[Path, int], _Slot] = OrderedDict()
         self._decoders = ThreadPoolExecutor(1, thread_name_prefix="ahead")
         self._ahead: Future[None] | None = None
         self._held = threading.Event()
-        self._reel: _Reel | None = None
 
     def preview(self, source: Source, frame: int) -> Picture:
         """One frame at preview size.
@@ -137,10 +146,11 @@ class FrameStore:
         key = self._key(source, frame, width)
         if (found := self._find(key)) is not None:
             return found
-        with self._decoding:
+        slot = self._slot(source.path, width)
+        with slot.lock:
             if (found := self._find(key)) is not None:
                 return found
-            reel, self._reel = self._reel, None
+            reel, slot.reel = slot.reel, None
             path, info = source.path, source.info
             if source.proxy and width < info.width:
                 path, info = source.proxy, probe(source.proxy)
@@ -153,8 +163,17 @@ class FrameStore:
                 kept = picture.seen if PLAYING_WIDTH == width < source.info.width else picture
                 self._keep(self._key(source, number, width), kept)
             reel.frame = frame + 1
-            self._reel = reel
+            slot.reel = reel
             return kept
+
+    def _slot(self, path: Path, width: int) -> _Slot:
+        """Where a clip is read at a width: one reader at a time there, others elsewhere meanwhile."""
+        with self._lock:
+            slot = self._slots.setdefault((path, width), _Slot())
+            self._slots.move_to_end((path, width))
+            while len(self._slots) > MOST_REELS:
+                self._slots.popitem(last=False)
+            return slot
 
     @staticmethod
     def _key(source: Source, frame: int, width: int) -> tuple:

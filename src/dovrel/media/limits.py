@@ -1,7 +1,9 @@
 """Bounds on what is accepted, so that a bad file cannot take the machine down."""
 
 MAX_SIDE = 16384
-MAX_PIXELS = 80_000_000
+MAX_PIXELS = 40_000_000
+MAX_DECODED = 1 << 30
+"""Bytes that decoding a still may take, all its channels counted, four bytes each."""
 MIN_SIDE = 2
 MAX_FOLDER_FILES = 5000
 

@@ -19,6 +19,8 @@ from dovrel.media.video import ClipInfo, probe, read_frame
 
 PREVIEW_WIDTH = 960
 PLAYING_WIDTH = 640
+STRIP_PIXELS = 4_000_000
+"""Of a large picture that are brought into the working space at once, to bound the memory that takes."""
 SEEN_BYTES = 7
 """Of a pixel in :class:`Seen`."""
 
@@ -90,7 +92,17 @@ def to_picture(recorded: np.ndarray, encoding: str, output: str = DEFAULT_OUTPUT
     ValueError
         If the encoding or output is unknown.
     """
-    recorded = np.ascontiguousarray(recorded, np.float32)
+    rows = max(1, STRIP_PIXELS // max(recorded.shape[1], 1))
+    if len(recorded) <= rows:
+        return _to_picture(np.ascontiguousarray(recorded, np.float32), encoding, output)
+    code, packed = (np.empty(recorded.shape, np.uint16) for _ in range(2))
+    for first in range(0, len(recorded), rows):
+        strip = _to_picture(np.ascontiguousarray(recorded[first : first + rows], np.float32), encoding, output)
+        code[first : first + rows], packed[first : first + rows] = strip.code, strip.packed
+    return Picture(code, packed)
+
+
+def _to_picture(recorded: np.ndarray, encoding: str, output: str) -> Picture:
     code = (np.clip(np.nan_to_num(recorded), 0, 1) * 65535 + 0.5).astype(np.uint16)
     if encodings.is_display_referred(encoding):
         display = encodings.to_output_code(recorded, encoding, output)

@@ -8,6 +8,7 @@ import av
 import numpy as np
 from av.video.reformatter import ColorRange, Colorspace
 
+from dovrel.machine.files import written_aside
 from dovrel.media.picture import PREVIEW_WIDTH, shrink
 from dovrel.media.video import ClipInfo, read_frames
 
@@ -26,12 +27,13 @@ def write_proxy(source: Path, info: ClipInfo, target: Path) -> None:
     ------
     MediaFault
         If the source cannot be decoded to its end.
+    NoRoom
+        If the disc is full.
     """
     target.parent.mkdir(parents=True, exist_ok=True)
-    partial = target.with_suffix(".partial.mov")
     width = min(info.width, PREVIEW_WIDTH) // 2 * 2
     height = max(2, round(info.height * width / info.width) // 2 * 2)
-    with av.open(str(partial), "w") as container:
+    with written_aside(target) as aside, av.open(str(aside), "w") as container:
         stream = container.add_stream("prores_ks", rate=info.rate)
         stream.width, stream.height, stream.pix_fmt = width, height, "yuv422p10le"
         stream.options = {"profile": "2"}
@@ -48,4 +50,3 @@ def write_proxy(source: Path, info: ClipInfo, target: Path) -> None:
             frame.colorspace, frame.color_range = Colorspace.ITU709, ColorRange.MPEG
             container.mux(stream.encode(frame))
         container.mux(stream.encode(None))
-    partial.replace(target)

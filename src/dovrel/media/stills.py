@@ -7,8 +7,10 @@ from pathlib import Path
 import numpy as np
 import OpenImageIO as oiio
 
+from dovrel.machine.files import written_aside
 from dovrel.media import limits
 from dovrel.media.faults import MediaFault
+from dovrel.media.opening import opened
 
 
 def check_size(path: Path, width: int, height: int) -> None:
@@ -16,7 +18,11 @@ def check_size(path: Path, width: int, height: int) -> None:
     if width < limits.MIN_SIDE or height < limits.MIN_SIDE:
         raise MediaFault(path, f"{width}×{height} pixels is too small a picture")
     if width > limits.MAX_SIDE or height > limits.MAX_SIDE or width * height > limits.MAX_PIXELS:
-        raise MediaFault(path, f"{width}×{height} pixels is larger than Dovrel handles")
+        most = limits.MAX_PIXELS // 1_000_000
+        raise MediaFault(
+            path,
+            f"{width}×{height} pixels is larger than Dovrel handles: {limits.MAX_SIDE} a side, {most} million in all",
+        )
 
 
 def read_still(path: Path) -> np.ndarray:
@@ -30,10 +36,11 @@ def read_still(path: Path) -> np.ndarray:
         If the file is missing, empty, damaged, too large, or holds values that are not numbers.
     """
     path = Path(path)
-    if not path.is_file():
-        raise MediaFault(path, "there is no such file")
-    if path.stat().st_size == 0:
-        raise MediaFault(path, "the file is empty")
+    with opened(path):
+        return _read(path)
+
+
+def _read(path: Path) -> np.ndarray:
     hints = oiio.ImageSpec()
     hints["oiio:UnassociatedAlpha"] = 1
     source = oiio.ImageInput.open(str(path), hints)
@@ -42,15 +49,23 @@ def read_still(path: Path) -> np.ndarray:
     try:
         spec = source.spec()
         check_size(path, spec.width, spec.height)
-        pixels = source.read_image(0, 0, 0, spec.nchannels, oiio.FLOAT)
+        decoded = 4 * spec.width * spec.height * spec.nchannels
+        if decoded > limits.MAX_DECODED:
+            raise MediaFault(
+                path,
+                f"its {spec.nchannels} channels take {decoded / 1e9:.1f} GB to decode; "
+                f"Dovrel takes {limits.MAX_DECODED / 1e9:.1f} GB at most",
+            )
+        colours = spec.nchannels if spec.alpha_channel < 0 else spec.alpha_channel
+        channels = 3 if colours >= 3 else 1
+        pixels = source.read_image(0, 0, 0, channels, oiio.FLOAT)
         complaint = source.geterror()
     finally:
         source.close()
     if pixels is None or complaint:
         raise MediaFault(path, f"the picture is damaged ({_first_line(complaint)})")
-    colours = spec.nchannels if spec.alpha_channel < 0 else spec.alpha_channel
-    pixels = np.asarray(pixels, np.float32).reshape(spec.height, spec.width, spec.nchannels)
-    picture = pixels[..., :3] if colours >= 3 else np.repeat(pixels[..., :1], 3, axis=2)
+    pixels = np.asarray(pixels, np.float32).reshape(spec.height, spec.width, channels)
+    picture = pixels if channels == 3 else np.repeat(pixels, 3, axis=2)
     if not np.isfinite(picture).all():
         raise MediaFault(path, "the picture holds values that are not numbers")
     return np.ascontiguousarray(picture)
@@ -75,10 +90,10 @@ def write_still(path: Path, picture: np.ndarray) -> None:
     if jpeg:
         spec["compression"] = "jpeg:96"
         spec["jpeg:subsampling"] = "4:4:4"
-    target = oiio.ImageOutput.create(str(path))
-    if target is None or not target.open(str(path), spec):
-        raise MediaFault(path, "cannot be written there")
-    written = target.write_image(np.clip(picture, 0, 1).astype(np.float32))
-    target.close()
-    if not written:
-        raise MediaFault(path, "could not be written whole")
+    with written_aside(path) as aside:
+        target = oiio.ImageOutput.create(str(aside))
+        if target is None or not target.open(str(aside), spec):
+            raise MediaFault(path, "cannot be written there")
+        written = target.write_image(np.clip(picture, 0, 1).astype(np.float32))
+        if not (target.close() and written):
+            raise MediaFault(path, "could not be written whole; is there room on the disc?")

@@ -17,6 +17,7 @@ from av.video.reformatter import ColorRange
 
 from dovrel.media import ycbcr
 from dovrel.media.faults import MediaFault
+from dovrel.media.opening import opened
 from dovrel.media.stills import check_size
 
 _MATRIX_NAMES = {1: "BT.709", 5: "BT.601", 6: "BT.601", 9: "BT.2020"}
@@ -49,20 +50,27 @@ class ClipInfo:
     warnings: tuple[str, ...]
 
 
+_CONTAINERS = "mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,mxf,avi,mpegts"
+"""Those of pictures and sound; none that names other files."""
+
+
 @contextmanager
 def _opened(path: Path) -> Iterator[av.container.InputContainer]:
-    if not path.is_file():
-        raise MediaFault(path, "there is no such file")
-    if path.stat().st_size == 0:
-        raise MediaFault(path, "the file is empty")
-    try:
-        container = av.open(str(path), metadata_errors="replace")
-    except (av.error.FFmpegError, ValueError, OSError) as error:
-        raise MediaFault(path, f"not a readable clip ({_reason(error)})") from error
-    with container:
-        if not container.streams.video:
-            raise MediaFault(path, "the file holds no picture")
-        yield container
+    with opened(path) as here:
+        try:
+            container = av.open(
+                str(here),
+                metadata_errors="replace",
+                options={"format_whitelist": _CONTAINERS, "protocol_whitelist": "file"},
+            )
+        except (av.error.FFmpegError, ValueError, OSError) as error:
+            raise MediaFault(path, f"not a readable clip ({_reason(error)})") from error
+        with container:
+            if not container.streams.video:
+                raise MediaFault(path, "the file holds no picture")
+            if container.streams.video[0].codec_context is None:
+                raise MediaFault(path, "the picture is in a codec that Dovrel does not know")
+            yield container
 
 
 def _reason(error: BaseException) -> str:
@@ -115,6 +123,15 @@ def probe(path: Path) -> ClipInfo:
             tags=tags,
             warnings=tuple(warnings),
         )
+
+
+def read_tags(path: Path) -> dict[str, str]:
+    """What the container says of the clip, lower-case keys; nothing where it cannot be read."""
+    try:
+        with _opened(path) as container:
+            return {k.lower(): v for k, v in container.metadata.items()}
+    except MediaFault:
+        return {}
 
 
 def _first_frame(path: Path, container: av.container.InputContainer) -> av.VideoFrame:
@@ -271,9 +288,15 @@ def read_frame(path: Path, index: int, info: ClipInfo) -> np.ndarray:
 
 
 def checksum(path: Path) -> str:
-    """SHA-256 of a file, hexadecimal."""
+    """SHA-256 of a file, hexadecimal.
+
+    Raises
+    ------
+    MediaFault
+        If the file cannot be opened.
+    """
     digest = hashlib.sha256()
-    with Path(path).open("rb") as file:
+    with opened(path) as here, here.open("rb") as file:
         while block := file.read(CHECKSUM_BLOCK):
             digest.update(block)
     return digest.hexdigest()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-import os
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 
@@ -14,14 +13,15 @@ from fastapi.staticfiles import StaticFiles
 
 from dovrel.core.colour import tables
 from dovrel.core.measure.frame import warm_up
-from dovrel.jobs.queue import app as queue
-from dovrel.jobs.queue import connector
-from dovrel.service import live
+from dovrel.machine.secret import Secret
+from dovrel.media import opening
+from dovrel.service import live, news
 from dovrel.service.context import Context, the_production
-from dovrel.service.guard import LocalOnly
+from dovrel.service.faults import STATUSES, said_of
+from dovrel.service.guard import Guard
+from dovrel.service.news import News
 from dovrel.service.routes import corrections, day, families, handover, levels, lineup, operations, references
 from dovrel.service.settings import Settings
-from dovrel.store.corrections import Overtaken
 from dovrel.store.database import engine_for, sessions
 
 
@@ -37,19 +37,26 @@ def create_app(settings: Settings) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        os.environ["DOVREL_DATABASE"], os.environ["DOVREL_DATA"] = settings.database, str(settings.data)
+        opening.read_only_below(settings.folders, settings.data)
         engine = engine_for(settings.database)
         app.state.context = Context(settings, sessions(engine))
+        app.state.news = News()
         tables.keep_in(settings.data / "tables")
         await asyncio.to_thread(_warm, app.state.context)
-        with queue.replace_connector(connector(settings.database)):
-            async with queue.open_async():
-                yield
+        told = [
+            asyncio.create_task(app.state.news.listen(settings.database)),
+            asyncio.create_task(app.state.news.watch_parts(settings.data)),
+        ]
+        yield
+        for task in told:
+            task.cancel()
+        await asyncio.gather(*told, return_exceptions=True)
+        app.state.context.pools.close()
         engine.dispose()
 
-    app = FastAPI(title="Dovrel", lifespan=lifespan)
-    app.add_middleware(LocalOnly)
-    for routes in (day, operations, families, levels, lineup, corrections, references, handover, live):
+    app = FastAPI(title="Dovrel", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
+    app.add_middleware(Guard, secret=Secret(settings.data), port=settings.port)
+    for routes in (day, operations, families, levels, lineup, corrections, references, handover, live, news):
         app.include_router(routes.router)
     _add_faults(app)
     if settings.page:
@@ -60,19 +67,18 @@ def create_app(settings: Settings) -> FastAPI:
 def _add_faults(app: FastAPI) -> None:
     def sentence(status: int):
         async def respond(_: Request, error: Exception) -> JSONResponse:
-            return JSONResponse({"detail": str(error.args[0]) if error.args else str(error)}, status)
+            return JSONResponse({"detail": said_of(error)}, status)
 
         return respond
 
     async def not_understood(_: Request, error: Exception) -> JSONResponse:
         assert isinstance(error, RequestValidationError)
         first = error.errors()[0]
-        where = ".".join(str(part) for part in first["loc"][1:])
+        where = ".".join(str(part)[:60] for part in first["loc"][1:])
         return JSONResponse({"detail": f"{where or 'the request'}: {first['msg']}"}, 422)
 
-    app.add_exception_handler(LookupError, sentence(404))
-    app.add_exception_handler(ValueError, sentence(400))
-    app.add_exception_handler(Overtaken, sentence(409))
+    for fault, status in STATUSES.items():
+        app.add_exception_handler(fault, sentence(status))
     app.add_exception_handler(RequestValidationError, not_understood)
 
 

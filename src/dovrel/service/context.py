@@ -19,6 +19,7 @@ from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.jobs import automatic
 from dovrel.jobs.automatic import Subject
 from dovrel.media.frames import FrameStore
+from dovrel.service.pools import Pools
 from dovrel.service.settings import Settings
 from dovrel.store.models import KeptFrame, Production, Shot
 
@@ -33,6 +34,7 @@ class Context:
         self.settings = settings
         self.sessions = factory
         self.frames = FrameStore()
+        self.pools = Pools()
         self._evidence: OrderedDict[tuple, tuple[Evidence, tuple]] = OrderedDict()
         self._gathering = threading.Lock()
 

@@ -33,7 +33,7 @@ from dovrel.media.frames import Source
 from dovrel.media.picture import Picture, Seen
 from dovrel.service.context import Context, the_shot
 from dovrel.service.packing import pack, pack_scopes
-from dovrel.service.schemas import LevelsIn, MeterIn, Numbers, Part, Ties
+from dovrel.service.schemas import Finite, Frame, Id, LevelsIn, MeterIn, Numbers, Part, Ties
 from dovrel.store.models import KeptFrame
 
 JPEG_QUALITY = 88
@@ -43,10 +43,16 @@ KEPT_READINGS = 32
 KEPT_MASKS = 4
 _LOOKS, _NEAR_ENOUGH = 2, 0.1
 """How often a solution found on a sample is looked at on the frame, and how near it then is enough, percent."""
-_encoders = ThreadPoolExecutor(1, thread_name_prefix="jpeg")
+_encoders = ThreadPoolExecutor(2, thread_name_prefix="jpeg")
+_full_encoders = ThreadPoolExecutor(2, thread_name_prefix="full jpeg")
 
+RequestNumber = Annotated[int, Field(ge=0, le=2**53)]
 Percent = Annotated[float, Field(ge=-70, le=170)]
 Mark = Literal["none", "clipping", "legality", "false colour", "skin", "foliage", "sky", "neutrals"]
+
+
+class Overtaken(Exception):
+    """Something newer is wanted in the place of an answer under way."""
 
 
 class Aim(BaseModel):
@@ -61,7 +67,7 @@ class Turn(BaseModel):
     """One control set to a value; the ten numbers follow."""
 
     control: Literal["exposure", "warmth", "tint", "contrast", "saturation"]
-    value: Annotated[float, Field(ge=-1e6, le=1e6)]
+    value: Finite
 
 
 class LevelRange(BaseModel):
@@ -102,9 +108,9 @@ class Show(BaseModel):
     """What the page wants to see: `numbers` at `level`, with `levels` in force at the others."""
 
     kind: Literal["show"] = "show"
-    number: int
-    shot: int
-    frame: Annotated[int, Field(ge=0)]
+    number: RequestNumber
+    shot: Id
+    frame: Frame
     level: Level = "shot"
     numbers: Numbers
     levels: LevelsIn = LevelsIn()
@@ -118,7 +124,7 @@ class Show(BaseModel):
     before: bool = False
     full: bool = False
     playing: bool = False
-    reference: int | None = None
+    reference: Id | None = None
     reference_meter: MeterIn | None = None
     ties: Ties = []
 
@@ -127,9 +133,9 @@ class Point(BaseModel):
     """A point of the picture to be named, in parts of its width and height."""
 
     kind: Literal["point"]
-    number: int
-    shot: int
-    frame: Annotated[int, Field(ge=0)]
+    number: RequestNumber
+    shot: Id
+    frame: Frame
     level: Level = "shot"
     numbers: Numbers
     levels: LevelsIn = LevelsIn()
@@ -179,9 +185,16 @@ class Desk:
     def forget(self) -> None:
         self._source = None
 
-    def show(self, request: Show) -> bytes:
-        """Solve or turn as asked, develop, measure, mark and pack; aims are searched for quickly first."""
-        return self._answer(request, _Search("drag" if request.aim and request.aim.dragged else "quick"))
+    def show(self, request: Show, overtaken: Callable[[], bool] = lambda: False) -> bytes:
+        """Solve or turn as asked, develop, measure, mark and pack; aims are searched for quickly first.
+
+        Raises
+        ------
+        Overtaken
+            If `overtaken` says on the way to a full frame that something newer is wanted.
+        """
+        effort = "drag" if request.aim and request.aim.dragged else "quick"
+        return self._answer(request, _Search(effort), overtaken if request.full and not request.aim else None)
 
     @property
     def searching(self) -> bool:
@@ -199,13 +212,18 @@ class Desk:
         answer = self._answer(request, _Search("thorough", overtaken))
         return None if overtaken() else answer
 
-    def _answer(self, request: Show, search: _Search) -> bytes:
+    def _answer(self, request: Show, search: _Search, given_up: Callable[[], bool] | None = None) -> bytes:
+        def go_on() -> None:
+            if given_up and given_up():
+                raise Overtaken
+
         source = self.source(request.shot)
         frames = self.context.frames
         read = frames.playing if request.playing else frames.full if request.full else frames.preview
         if not request.playing:
             frames.hold()
         picture = read(source, request.frame)
+        go_on()
         table = tables.output_table(source.output)
         mask = self._mask(request, picture, table)
         numbers = TenNumbers.from_array(request.numbers)
@@ -223,6 +241,7 @@ class Desk:
                 self._unmet, missed = request, []
         shown = _untouched(others, request.level) if request.before else others.replaced(request.level, numbers)
         display = develop(picture.packed, shown.in_order, table, self._locate(request, picture))
+        go_on()
         brushes = [one.brush() for one in request.brushes]
         inside = brushed(display, brushes, mask) if brushes else None
         jpeg = self._encoded(request, picture, display, shown, inside)
@@ -300,7 +319,9 @@ class Desk:
             shown = marking.only(shown, familiar.find(display, request.mark))
         if inside is not None:
             shown = marking.only(shown, inside)
-        return _encoders.submit(
+        # A full frame's is made where no other desk's waits behind it.
+        encoders = _full_encoders if request.full else _encoders
+        return encoders.submit(
             simplejpeg.encode_jpeg, np.ascontiguousarray(shown), JPEG_QUALITY, colorsubsampling="444", fastdct=True
         )
 

@@ -4,73 +4,136 @@ from __future__ import annotations
 
 import asyncio
 import json
+import traceback
+from collections.abc import Callable
+from concurrent.futures import Executor
+from typing import TypeVar
 
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
+from starlette.types import Message
 
 from dovrel.media.faults import MediaFault
-from dovrel.service.desk import Desk, Point, Show
+from dovrel.service.desk import Desk, Overtaken, Point, Show
+from dovrel.service.faults import is_for_now, said_of
+from dovrel.service.pools import Pools
 
 router = APIRouter()
 MAX_MESSAGE = 32 * 1024
+Answer = TypeVar("Answer")
+_EXPECTED = (ValueError, LookupError, MediaFault)
 
 
-def _parse(text: str) -> Show | Point:
+def _parse(message: Message) -> Show | Point:
+    """A request as it came.
+
+    Raises
+    ------
+    ValueError
+        If it is none; the message says what is wrong.
+    """
+    text = message.get("text")
+    if text is None:
+        raise ValueError("it is no text")
     if len(text) > MAX_MESSAGE:
-        raise ValueError("the request is too large")
-    raw = json.loads(text)
-    kind = raw.get("kind") if isinstance(raw, dict) else None
-    return Point.model_validate(raw) if kind == "point" else Show.model_validate(raw)
+        raise ValueError(f"it is longer than {MAX_MESSAGE} characters")
+    try:
+        raw = json.loads(text)
+        kind = raw.get("kind") if isinstance(raw, dict) else None
+        return Point.model_validate(raw) if kind == "point" else Show.model_validate(raw)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = ".".join(str(part)[:60] for part in first["loc"])
+        raise ValueError(f"{where or 'it'}: {first['msg']}") from error
+    except RecursionError:
+        raise ValueError("it is nested too deep") from None
+
+
+class _Line:
+    """One desk's requests and answers."""
+
+    def __init__(self, socket: WebSocket, desk: Desk, pools: Pools) -> None:
+        self.socket, self.desk, self.pools = socket, desk, pools
+        self.newest: dict[str, Show | Point] = {}
+        self.arrived = asyncio.Event()
+
+    async def listen(self) -> None:
+        while True:
+            message = await self.socket.receive()
+            if message["type"] == "websocket.disconnect":
+                raise WebSocketDisconnect(message.get("code", 1000))
+            try:
+                request = _parse(message)
+            except ValueError as error:
+                await self._fault(None, f"request not understood: {error}"[:400], again=False)
+                continue
+            self.newest[request.kind] = request
+            self.arrived.set()
+
+    async def answer(self) -> None:
+        while True:
+            await self.arrived.wait()
+            self.arrived.clear()
+            for kind in ("show", "point"):
+                request = self.newest.pop(kind, None)
+                if request is not None:
+                    await self._answered(request)
+
+    async def _answered(self, request: Show | Point) -> None:
+        try:
+            if isinstance(request, Point):
+                loop = asyncio.get_running_loop()
+                named = await loop.run_in_executor(self.pools.hand, self.desk.point, request)
+                await self.socket.send_text(named)
+                return
+            pool = self.pools.rest if request.full and request.aim is None else self.pools.hand
+            await self._send(await self._run(pool, lambda: self.desk.show(request, self._is_overtaken)))
+            if self.desk.searching:
+                await self._send(await self._run(self.pools.rest, lambda: self.desk.search_on(self._is_overtaken)))
+        except (WebSocketDisconnect, asyncio.CancelledError):
+            raise
+        except Overtaken:
+            return
+        except Exception as error:
+            # Whatever it is: the desk is told, and its channel goes on.
+            if not isinstance(error, _EXPECTED):
+                traceback.print_exc()
+            self.desk.forget()
+            await self._fault(request.number, said_of(error), again=is_for_now(error))
+
+    def _is_overtaken(self) -> bool:
+        return "show" in self.newest
+
+    async def _run(self, pool: Executor, work: Callable[[], Answer]) -> Answer:
+        """Do work on a pool; what has not begun when something newer comes is not begun at all."""
+        job = asyncio.get_running_loop().run_in_executor(pool, self._unless_overtaken, work)
+        return await job
+
+    def _unless_overtaken(self, work: Callable[[], Answer]) -> Answer:
+        if self._is_overtaken():
+            raise Overtaken
+        return work()
+
+    async def _send(self, answer: bytes | None) -> None:
+        if answer is not None:
+            await self.socket.send_bytes(answer)
+
+    async def _fault(self, number: int | None, detail: str, *, again: bool) -> None:
+        told = {"kind": "fault", "detail": detail, "again": again} | ({} if number is None else {"number": number})
+        await self.socket.send_text(json.dumps(told))
 
 
 @router.websocket("/api/live")
 async def live(socket: WebSocket) -> None:
     """Answer the newest request; a fault is answered with a sentence, and the channel goes on."""
     await socket.accept()
-    desk = Desk(socket.app.state.context)
-    newest: dict[str, Show | Point] = {}
-    arrived = asyncio.Event()
-
-    async def listen() -> None:
-        while True:
-            text = await socket.receive_text()
-            try:
-                request = _parse(text)
-            except (ValueError, ValidationError) as error:
-                await socket.send_text(
-                    json.dumps({"kind": "fault", "detail": f"request not understood: {error}"[:400]})
-                )
-                continue
-            newest[request.kind] = request
-            arrived.set()
-
-    async def answer() -> None:
-        while True:
-            await arrived.wait()
-            arrived.clear()
-            for kind in ("show", "point"):
-                request = newest.pop(kind, None)
-                if request is None:
-                    continue
-                try:
-                    if isinstance(request, Show):
-                        await socket.send_bytes(await asyncio.to_thread(desk.show, request))
-                        if desk.searching:
-                            further = await asyncio.to_thread(desk.search_on, lambda: "show" in newest)
-                            if further is not None:
-                                await socket.send_bytes(further)
-                    else:
-                        await socket.send_text(await asyncio.to_thread(desk.point, request))
-                except (ValueError, LookupError, MediaFault) as error:
-                    desk.forget()
-                    fault = {"kind": "fault", "number": request.number, "detail": str(error)}
-                    await socket.send_text(json.dumps(fault))
-
-    both = [asyncio.create_task(listen()), asyncio.create_task(answer())]
+    context = socket.app.state.context
+    line = _Line(socket, Desk(context), context.pools)
+    both = [asyncio.create_task(line.listen()), asyncio.create_task(line.answer())]
     try:
         done, _ = await asyncio.wait(both, return_when=asyncio.FIRST_COMPLETED)
         for task in done:
-            if (error := task.exception()) and not isinstance(error, WebSocketDisconnect):
+            if (error := task.exception()) and not isinstance(error, WebSocketDisconnect | RuntimeError):
                 raise error
     finally:
         for task in both:

@@ -1,17 +1,43 @@
-"""The application as uvicorn finds it, set up from the environment."""
+"""The server as a process of its own, set up from the environment."""
 
 import os
 from pathlib import Path
 
+import uvicorn
+
 from dovrel.service.app import create_app
 from dovrel.service.settings import Settings
 
-_page = Path(os.environ.get("DOVREL_PAGE", ""))
-app = create_app(
-    Settings(
+GRACE = 5
+"""Seconds that requests under way are given when the server is told to end."""
+MAX_FRAME = 1 << 20
+"""Bytes of a live message that are read at all; what is longer than a request may be is answered, not cut off."""
+
+
+def settings() -> Settings:
+    page = Path(os.environ.get("DOVREL_PAGE", ""))
+    return Settings(
         database=os.environ["DOVREL_DATABASE"],
         data=Path(os.environ["DOVREL_DATA"]),
         folders=tuple(Path(p) for p in os.environ.get("DOVREL_MEDIA", "").split(os.pathsep) if p),
-        page=_page if (_page / "index.html").is_file() else None,
+        page=page if (page / "index.html").is_file() else None,
+        port=int(os.environ["DOVREL_PORT"]),
     )
-)
+
+
+def main() -> None:
+    with_what = settings()
+    uvicorn.run(
+        create_app(with_what),
+        host="127.0.0.1",
+        port=with_what.port,
+        log_level="warning",
+        ws_max_size=MAX_FRAME,
+        ws_per_message_deflate=False,
+        server_header=False,
+        timeout_graceful_shutdown=GRACE,
+    )
+
+
+if __name__ == "__main__":
+    main()

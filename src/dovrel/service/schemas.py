@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, field_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator, model_validator
 
 from dovrel.core.balance.propose import DEFAULT_KEPT_CAST
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
@@ -17,12 +17,32 @@ from dovrel.core.match.parts import Part as LookPart
 from dovrel.core.match.ties import Tie
 from dovrel.core.measure.meter import Meter
 
-Numbers = Annotated[list[float], Field(min_length=10, max_length=10)]
-ExtendedNumbers = Annotated[list[float], Field(min_length=24, max_length=24)]
+Id = Annotated[int, Field(ge=0, le=2**31 - 1)]
+"""The number of a row."""
+Frame = Annotated[int, Field(ge=0, le=10**8)]
+Finite = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
+Numbers = Annotated[list[Finite], Field(min_length=10, max_length=10)]
+ExtendedNumbers = Annotated[list[Finite], Field(min_length=24, max_length=24)]
 """A matrix row by row and three curves: see :class:`dovrel.core.colour.extended.Extended`."""
 Part = Annotated[float, Field(ge=0, le=1)]
 """A place in parts of the picture's width or height."""
 State = Literal["new", "balanced", "matched", "checked"]
+
+
+def _printable(text: str) -> str:
+    if any(ord(c) < 32 and c != "\n" for c in text) or any(0xD800 <= ord(c) <= 0xDFFF for c in text):
+        raise ValueError("holds characters that cannot be kept")
+    return text
+
+
+Text = Annotated[str, AfterValidator(_printable)]
+"""What a user wrote."""
+Name = Annotated[Text, Field(min_length=1, max_length=200)]
+Note = Annotated[Text, Field(max_length=2000)]
+Change = Annotated[Text, Field(max_length=200)]
+
+
+_NOTHING = IDENTITY.as_array().tolist()
 
 
 class LevelsIn(BaseModel):
@@ -122,8 +142,8 @@ class ShotOut(Row):
 class Use(BaseModel):
     """A shot's place in the line-up; `span` are the first and last frame used, null for all."""
 
-    shot: int
-    span: tuple[Annotated[int, Field(ge=0)], Annotated[int, Field(ge=0)]] | None = None
+    shot: Id
+    span: tuple[Frame, Frame] | None = None
 
     @field_validator("span")
     @classmethod
@@ -141,6 +161,8 @@ class ProductionOut(Row):
     percentiles: list[float]
     numbers: Numbers
     line_up: list[Use]
+    line_up_stamp: str
+    """Changes with the line-up; empty while there is none."""
 
 
 class ItemOut(Row):
@@ -191,19 +213,29 @@ class VersionOut(Row):
 
 
 class CameraOfShot(BaseModel):
-    camera_id: int
+    camera_id: Id
 
 
-Shots = Annotated[list[int], Field(min_length=1, max_length=4000)]
+Shots = Annotated[list[Id], Field(min_length=1, max_length=4000)]
 
 
 class ShotsChange(BaseModel):
-    """What is changed of shots, as one operation."""
+    """What is changed of shots, as one operation.
+
+    `notes_before` are the notes that a new one takes the place of, shot by shot; none if left out.
+    """
 
     shots: Shots
-    family_id: int | None = None
+    family_id: Id | None = None
     state: State | None = None
-    note: Annotated[str, Field(max_length=2000)] | None = None
+    note: Note | None = None
+    notes_before: Annotated[list[Note], Field(max_length=4000)] = []
+
+    @model_validator(mode="after")
+    def one_for_each(self) -> ShotsChange:
+        if self.notes_before and len(self.notes_before) != len(self.shots):
+            raise ValueError("notes_before needs one note for each shot")
+        return self
 
 
 class BatchIn(BaseModel):
@@ -214,7 +246,7 @@ class BatchIn(BaseModel):
 
     kind: Literal["balance", "match", "copy"]
     shots: Shots
-    source: int | None = None
+    source: Id | None = None
     steps: list[Step] = list(STEPS)
     strength: Part = 1.0
     extended: bool = False
@@ -227,16 +259,22 @@ class TurnedOut(BaseModel):
     left: list[str]
 
 
+class TurnIn(BaseModel):
+    """`last` is the operation that is meant; whichever is the newest, if left out."""
+
+    last: Id | None = None
+
+
 class FamilyIn(BaseModel):
-    name: Annotated[str, Field(min_length=1, max_length=200)]
-    shots: list[int] = []
+    name: Name
+    shots: Annotated[list[Id], Field(max_length=4000)] = []
 
 
 class FamilyChange(BaseModel):
     """A new name, or the family to merge into."""
 
-    name: Annotated[str, Field(min_length=1, max_length=200)] | None = None
-    into: int | None = None
+    name: Name | None = None
+    into: Id | None = None
 
 
 class ProposedFamily(BaseModel):
@@ -251,10 +289,11 @@ class ArrangeIn(BaseModel):
 
 
 class LevelChange(BaseModel):
-    """The numbers of a camera's trim, a family's look or the show's finish."""
+    """The numbers of a camera's trim, a family's look or the show's finish, and those they were made from."""
 
     numbers: Numbers
-    change: Annotated[str, Field(max_length=200)] = ""
+    base: Numbers = _NOTHING
+    change: Change = ""
 
 
 class TrimOut(BaseModel):
@@ -269,8 +308,12 @@ class TrimOut(BaseModel):
 
 
 class LineUpIn(BaseModel):
-    """The uses of shots in story order, or an edit list's text and what kind it is."""
+    """The uses of shots in story order, or an edit list's text and what kind it is.
 
+    `base` is the stamp of the line-up that it takes the place of.
+    """
+
+    base: Annotated[str, Field(max_length=64)] = ""
     uses: Annotated[list[Use], Field(max_length=20_000)] = []
     edit_list: Annotated[str, Field(max_length=8_000_000)] | None = None
     format: Literal["otio", "edl"] = "edl"
@@ -283,7 +326,7 @@ class LineUpOut(BaseModel):
 
 
 class CameraChange(BaseModel):
-    encoding: str = Field(max_length=1000)
+    encoding: Text = Field(max_length=1000)
 
 
 class Correction(BaseModel):
@@ -291,8 +334,8 @@ class Correction(BaseModel):
 
     numbers: Numbers
     extended_on: bool | None = None
-    change: str = Field(default="", max_length=200)
-    base: int | None = None
+    change: Change = ""
+    base: Id | None = None
 
     @field_validator("numbers")
     @classmethod
@@ -301,8 +344,14 @@ class Correction(BaseModel):
         return value
 
 
+class WalkIn(BaseModel):
+    """`base` is the version that is gone back or on from; whichever is current, if left out."""
+
+    base: Id | None = None
+
+
 class IntakeIn(BaseModel):
-    folder: str = Field(min_length=1, max_length=2000)
+    folder: Text = Field(min_length=1, max_length=2000)
 
 
 class IntakeOut(BaseModel):
@@ -339,9 +388,9 @@ Ties = Annotated[list[TieIn], Field(max_length=12)]
 class BalanceIn(BaseModel):
     """`apply` to save the best candidate, or the one named; without, they are only proposed."""
 
-    frame: int = Field(ge=0)
+    frame: Frame
     apply: bool = True
-    base: int | None = None
+    base: Id | None = None
     candidate: str | None = None
     meter: MeterIn | None = None
     kept_cast: float = Field(default=DEFAULT_KEPT_CAST, ge=0, le=1)
@@ -369,8 +418,8 @@ class BalanceOut(BaseModel):
 
 
 class MatchIn(BaseModel):
-    frame: int = Field(ge=0)
-    base: int | None = None
+    frame: Frame
+    base: Id | None = None
     strength: float = Field(default=1.0, ge=0, le=1)
     meter: MeterIn | None = None
     reference_meter: MeterIn | None = None
@@ -382,7 +431,7 @@ class MatchIn(BaseModel):
 
 
 class KeepIn(BaseModel):
-    frame: int = Field(ge=0)
+    frame: Frame
     as_reference: bool = True
 
 
@@ -391,7 +440,7 @@ class KeptScopesIn(BaseModel):
 
 
 class HandoverIn(BaseModel):
-    shots: Annotated[list[int], Field(min_length=1, max_length=2000)]
+    shots: Annotated[list[Id], Field(min_length=1, max_length=2000)]
     formats: Annotated[list[Literal["cdl", "cc", "ccc", "cube"]], Field(min_length=1)]
 
 

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 from pathlib import Path
 from typing import cast
 
 from dovrel.core.colour.cdl import IDENTITY
-from dovrel.service.schemas import ItemOut, OperationOut, ReportOut, ShotOut, State, VersionOut
-from dovrel.store.models import Operation, Shot, Version
+from dovrel.service.schemas import ItemOut, OperationOut, ProductionOut, ReportOut, ShotOut, State, VersionOut
+from dovrel.store.models import Operation, Production, Shot, Version
 
 
 def shot_out(shot: Shot) -> ShotOut:
@@ -34,6 +36,26 @@ def shot_out(shot: Shot) -> ShotOut:
         extended=shot.version.extended if shot.version else None,
         extended_on=shot.version.extended_on if shot.version else True,
         report=ReportOut.model_validate(shot.version.report) if shot.version and shot.version.report else None,
+    )
+
+
+def line_up_stamp(production: Production) -> str:
+    """Names the line-up as it is; empty while there is none."""
+    if not production.line_up:
+        return ""
+    return hashlib.sha256(json.dumps(production.line_up).encode()).hexdigest()[:16]
+
+
+def production_out(production: Production) -> ProductionOut:
+    return ProductionOut(
+        id=production.id,
+        name=production.name,
+        day=production.day,
+        output=production.output,
+        percentiles=production.percentiles,
+        numbers=production.numbers,
+        line_up=production.line_up,
+        line_up_stamp=line_up_stamp(production),
     )
 
 

@@ -79,8 +79,7 @@ def save(
     Overtaken
         If the shot's current version is not `base`, the one the edit was made from.
     """
-    if shot.version_id != base:
-        raise Overtaken(f"{shot.name} was changed in another window; reload it to go on")
+    refuse_overtaken(shot, base)
     version = Version(
         shot_id=shot.id,
         parent_id=shot.version_id,
@@ -96,6 +95,12 @@ def save(
     session.flush()
     make_current(shot, version)
     return version
+
+
+def refuse_overtaken(shot: Shot, base: int | None) -> None:
+    """Raise :class:`Overtaken` if the shot's current version is not `base`."""
+    if shot.version_id != base:
+        raise Overtaken(f"{shot.name} was changed in another window; look at it and do this again")
 
 
 def make_current(shot: Shot, version: Version | None) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import exists, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -126,3 +126,19 @@ def shots_under(session: Session, row: Row) -> list[Shot]:
     """The shots that a camera's trim, a family's look or the show's finish is in force on."""
     column = {Camera: Shot.camera_id, Family: Shot.family_id, Production: Shot.production_id, Shot: Shot.id}[type(row)]
     return list(session.scalars(select(Shot).where(column == row.id, Shot.progress == "ready")))
+
+
+def changed_by_hand(session: Session, shot: Shot, since: int | None) -> bool:
+    """Whether a shot's version is another than `since`, and not by batches alone."""
+    version = shot.version
+    while (version.id if version else None) != since:
+        if version is None or not _is_of_a_batch(session, version):
+            return True
+        version = session.get(Version, version.parent_id) if version.parent_id else None
+    return False
+
+
+def _is_of_a_batch(session: Session, version: Version) -> bool:
+    made = OperationItem.after["version_id"].as_integer() == version.id
+    of = OperationItem.target == "shot", OperationItem.target_id == version.shot_id
+    return bool(session.scalar(select(exists().where(made, *of))))

@@ -22,6 +22,8 @@ import PyOpenColorIO as ocio
 from dovrel.core.colour import outputs
 
 MAX_FILE_BYTES = 64 * 1024 * 1024
+LARGEST_VALUE = 1e6
+"""In a table: far beyond what any light comes to."""
 
 
 @dataclass(frozen=True)
@@ -96,6 +98,7 @@ def _file_processor(path: str) -> ocio.CPUProcessor:
 @lru_cache(maxsize=32)
 def _compiled_file(path: str, _stamp: int) -> ocio.CPUProcessor:
     source = Path(path)
+    _check_values(source)
     steps = ocio.GroupTransform()
     steps.appendTransform(ocio.FileTransform(src=path, interpolation=ocio.INTERP_BEST))
     if source.suffix.lower() == ".clf":
@@ -103,7 +106,31 @@ def _compiled_file(path: str, _stamp: int) -> ocio.CPUProcessor:
     try:
         return outputs.config().getProcessor(steps).getDefaultCPUProcessor()
     except ocio.Exception as error:
-        raise ValueError(f"{source.name}: not a readable encoding file ({error})") from error
+        # What the library says may quote the file, which need not be a table at all.
+        raise ValueError(f"{source.name}: not a readable encoding file") from error
+
+
+def _check_values(source: Path) -> None:
+    """Refuse a table that holds what is no number, or none that light could have.
+
+    Raises
+    ------
+    ValueError
+    """
+    text = source.read_text(errors="replace")
+    if source.suffix.lower() == ".clf":
+        parts = re.findall(r"<Array\b[^>]*>([^<]*)</", text)
+    else:
+        parts = [line for line in text.splitlines() if re.match(r"\s*[-+.\dni]", line, re.IGNORECASE)]
+    for part in parts:
+        try:
+            values = np.array(part.split(), np.float64)
+        except ValueError:
+            continue  # The library says that it is no table.
+        if not np.isfinite(values).all():
+            raise ValueError(f"{source.name}: the encoding file holds values that are not numbers")
+        if values.size and np.abs(values).max() > LARGEST_VALUE:
+            raise ValueError(f"{source.name}: the encoding file holds values beyond {LARGEST_VALUE:.0f}")
 
 
 @lru_cache(maxsize=32)

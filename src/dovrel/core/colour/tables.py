@@ -7,8 +7,8 @@ seconds, so tables are kept on disk where :func:`keep_in` says.
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
-import tempfile
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
@@ -18,6 +18,7 @@ import numpy as np
 import PyOpenColorIO as ocio
 
 from dovrel.core.colour import outputs
+from dovrel.machine.files import written_aside
 
 OUTPUT_SIZE = 97
 WORKING_DOMAIN = (0.045, 0.905)
@@ -92,8 +93,7 @@ def _kept(recipe: str, bake: Callable[[], np.ndarray]) -> np.ndarray:
         return np.load(path)
     except (OSError, ValueError, EOFError):
         nodes = np.ascontiguousarray(bake(), np.float32)
-    # Written aside and moved into place, so that a reader never meets half a table.
-    with tempfile.NamedTemporaryFile(dir=_kept_in, suffix=".part", delete=False) as aside:
+    # A table that finds no room on the disc is baked again next time.
+    with contextlib.suppress(OSError), written_aside(path) as aside:
         np.save(aside, nodes)
-    Path(aside.name).replace(path)
     return nodes

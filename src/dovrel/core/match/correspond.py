@@ -11,6 +11,8 @@ import cv2
 import numpy as np
 
 SEARCH_WIDTH = 960
+MOST_SEARCHED = 1920
+"""Rows in which features are sought: a picture that is taller than wide is not blown up beyond."""
 FEATURES = 5000
 RATIO = 0.8
 MIN_INLIERS = 12
@@ -70,14 +72,14 @@ def find_features(display: np.ndarray) -> Features:
     """
     height, width = display.shape[:2]
     grey = np.clip(display, 0, 1).astype(np.float32) @ np.array([0.2126, 0.7152, 0.0722], np.float32)
-    scale = SEARCH_WIDTH / width
-    size = (SEARCH_WIDTH, max(2, round(height * scale)))
+    scale = min(SEARCH_WIDTH / width, MOST_SEARCHED / height)
+    size = max(2, round(width * scale)), max(2, round(height * scale))
     grey = cv2.resize(grey, size, interpolation=cv2.INTER_AREA if scale < 1 else cv2.INTER_CUBIC)
     grey8 = cv2.createCLAHE(3.0, (8, 8)).apply((np.clip(grey, 0, 1) * 255).astype(np.uint8))
     points, descriptors = cv2.SIFT_create(FEATURES, contrastThreshold=0.02).detectAndCompute(grey8, None)
     if descriptors is None:
         return Features(NONE.reference, NONE.larger, np.empty((0, 128), np.float32), width / height)
-    sizes = np.array([p.size for p in points], np.float32) / SEARCH_WIDTH
+    sizes = np.array([p.size for p in points], np.float32) / size[0]
     located = np.array([p.pt for p in points], np.float32) / np.array(size, np.float32)
     # Square roots of normalised descriptors (Arandjelovic and Zisserman 2012) compare better.
     rooted = np.sqrt(descriptors / np.maximum(descriptors.sum(axis=1, keepdims=True), 1e-6))

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
 from fastapi import APIRouter
+from sqlalchemy.orm import Session
 
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.correct.levels import ShotBalance
@@ -17,19 +19,22 @@ from dovrel.service.schemas import (
     BalanceOut,
     CandidateOut,
     Correction,
+    Id,
     MatchIn,
     ShotOut,
     VersionOut,
+    WalkIn,
 )
 from dovrel.service.views import shot_out, version_out
 from dovrel.store import corrections
 from dovrel.store.models import Shot
 
 router = APIRouter(prefix="/api/shots/{shot_id}", tags=["correction"])
+_WHICHEVER = WalkIn()
 
 
 @router.put("/correction")
-def save_correction(shot_id: int, correction: Correction, context: ContextDep) -> ShotOut:
+def save_correction(shot_id: Id, correction: Correction, context: ContextDep) -> ShotOut:
     """Save a new version, made from version `base`."""
     with context.session() as session:
         shot = the_shot(session, shot_id)
@@ -68,32 +73,35 @@ def _judged_before(context: Context, shot: Shot) -> Evidence | None:
 
 
 @router.post("/undo")
-def undo(shot_id: int, context: ContextDep) -> ShotOut:
+def undo(shot_id: Id, context: ContextDep, order: WalkIn = _WHICHEVER) -> ShotOut:
     """Go back one version."""
-    with context.session() as session:
-        shot = corrections.locked(session, shot_id)
-        corrections.undo(session, shot)
-        return shot_out(shot)
+    return _walk(shot_id, order, context, corrections.undo)
 
 
 @router.post("/redo")
-def redo(shot_id: int, context: ContextDep) -> ShotOut:
+def redo(shot_id: Id, context: ContextDep, order: WalkIn = _WHICHEVER) -> ShotOut:
     """Go on one version."""
+    return _walk(shot_id, order, context, corrections.redo)
+
+
+def _walk(shot_id: int, order: WalkIn, context: Context, way: Callable[[Session, Shot], bool]) -> ShotOut:
     with context.session() as session:
         shot = corrections.locked(session, shot_id)
-        corrections.redo(session, shot)
+        if "base" in order.model_fields_set:
+            corrections.refuse_overtaken(shot, order.base)
+        way(session, shot)
         return shot_out(shot)
 
 
 @router.get("/versions")
-def read_versions(shot_id: int, context: ContextDep) -> list[VersionOut]:
+def read_versions(shot_id: Id, context: ContextDep) -> list[VersionOut]:
     """The shot's versions, newest first."""
     with context.session() as session:
         return [version_out(v) for v in corrections.versions(session, the_shot(session, shot_id))]
 
 
 @router.post("/balance")
-def balance(shot_id: int, order: BalanceIn, context: ContextDep) -> BalanceOut:
+def balance(shot_id: Id, order: BalanceIn, context: ContextDep) -> BalanceOut:
     """Propose balances of a frame and apply the best, or the one asked for."""
     with context.session() as session:
         subject = automatic.subject_of(the_shot(session, shot_id))
@@ -116,7 +124,7 @@ def balance(shot_id: int, order: BalanceIn, context: ContextDep) -> BalanceOut:
 
 
 @router.post("/match")
-def match_to_reference(shot_id: int, order: MatchIn, context: ContextDep) -> ShotOut:
+def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> ShotOut:
     """Match a frame to the family's reference and save the answer as ordinary numbers."""
     with context.session() as session:
         shot = the_shot(session, shot_id)

@@ -10,14 +10,14 @@ import simplejpeg
 from fastapi import APIRouter, Query, Response
 from fastapi.responses import FileResponse
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from dovrel.core.colour import encodings, tables
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.correct.levels import ShotBalance
 from dovrel.core.measure.frame import develop, picture_of, render
-from dovrel.jobs import automatic
-from dovrel.jobs.intake import clips_below, list_clip
-from dovrel.jobs.tasks import first_measure
+from dovrel.jobs import automatic, queue
+from dovrel.jobs.intake import clips_below, list_clips, stored_path
 from dovrel.jobs.thumbnails import thumbnail_path
 from dovrel.service.context import ContextDep, the_production, the_shot
 from dovrel.service.schemas import (
@@ -27,13 +27,14 @@ from dovrel.service.schemas import (
     DayOut,
     EncodingOut,
     FamilyOut,
+    Frame,
+    Id,
     IntakeIn,
     IntakeOut,
-    ProductionOut,
     ShotOut,
 )
-from dovrel.service.views import operation_out, shot_out
-from dovrel.store import operations
+from dovrel.service.views import operation_out, production_out, shot_out
+from dovrel.store import corrections, operations
 from dovrel.store.models import Camera, Shot, Version
 
 router = APIRouter(prefix="/api", tags=["day"])
@@ -51,7 +52,7 @@ def read_day(context: ContextDep) -> DayOut:
         # All at once, so that no shot asks for its own.
         _versions = session.scalars(select(Version).join(Shot, Shot.version_id == Version.id)).all()
         return DayOut(
-            production=ProductionOut.model_validate(production),
+            production=production_out(production),
             cameras=[CameraOut.model_validate(c) for c in production.cameras],
             families=[FamilyOut.model_validate(f) for f in production.families if not f.retired],
             shots=[shot_out(s) for s in production.shots],
@@ -77,77 +78,70 @@ def read_encodings(context: ContextDep) -> list[EncodingOut]:
 
 
 @router.post("/intake")
-async def take_in(order: IntakeIn, context: ContextDep) -> IntakeOut:
+def take_in(order: IntakeIn, context: ContextDep) -> IntakeOut:
     """List the clips below a folder and measure them in the background."""
     folder = context.settings.allowed(Path(order.folder))
     if not folder.is_dir():
         raise ValueError(f"{order.folder}: there is no such folder")
     paths, ignored = clips_below(folder)
-    added: list[int] = []
     with context.session() as session:
         production = the_production(session)
+        # One at a time, so that a card that two windows take in at once is listed once.
+        session.refresh(production, with_for_update=True)
         known = set(session.scalars(select(Shot.path)))
-        for path in paths:
-            if str(path) not in known:
-                added.append(list_clip(session, production, path).id)
-    for shot_id in added:
-        await first_measure.configure(queueing_lock=f"measure-{shot_id}").defer_async(shot_id=shot_id)
-    return IntakeOut(added=len(added), already=len(paths) - len(added), ignored=ignored)
-
-
-async def _measure_again(shot_ids: list[int]) -> None:
-    for shot_id in shot_ids:
-        await first_measure.defer_async(shot_id=shot_id)
+        added = list_clips(session, production, [path for path in paths if stored_path(path) not in known])
+        queue.defer_measures(session, [shot.id for shot in added if shot.progress == "waiting"])
+        return IntakeOut(added=len(added), already=len(paths) - len(added), ignored=ignored)
 
 
 @router.patch("/shots/{shot_id}")
-async def change_shot(shot_id: int, change: CameraOfShot, context: ContextDep) -> ShotOut:
+def change_shot(shot_id: Id, change: CameraOfShot, context: ContextDep) -> ShotOut:
     """Say which camera a shot is of; it is measured again."""
     with context.session() as session:
-        shot = the_shot(session, shot_id)
+        shot = corrections.locked(session, shot_id)
         if session.get(Camera, change.camera_id) is None:
             raise LookupError(f"there is no camera {change.camera_id}")
-        shot.camera_id, shot.progress = change.camera_id, "waiting"
+        shot.camera_id = change.camera_id
+        _measure_again(session, [shot])
         session.flush()
         session.refresh(shot)
-        result = shot_out(shot)
-    await _measure_again([shot_id])
-    return result
+        return shot_out(shot)
+
+
+def _measure_again(session: Session, shots: list[Shot]) -> None:
+    """Measure shots anew, once, when no more changes come."""
+    for shot in shots:
+        shot.progress, shot.fault = "waiting", ""
+    queue.defer_measures(session, [shot.id for shot in shots], after=queue.SETTLING)
 
 
 @router.patch("/cameras/{camera_id}")
-async def change_camera(camera_id: int, change: CameraChange, context: ContextDep) -> CameraOut:
+def change_camera(camera_id: Id, change: CameraChange, context: ContextDep) -> CameraOut:
     """Give a camera its encoding; its shots are measured again."""
     if change.encoding.startswith("file:"):
         context.settings.allowed(Path(change.encoding[5:]))
     encodings.describe(change.encoding)
     with context.session() as session:
-        camera = session.get(Camera, camera_id)
+        camera = session.get(Camera, camera_id, with_for_update=True)
         if camera is None:
             raise LookupError(f"there is no camera {camera_id}")
-        camera.encoding = change.encoding
-        shots = session.scalars(select(Shot).where(Shot.camera_id == camera_id)).all()
-        for shot in shots:
-            shot.progress = "waiting"
-        again = [shot.id for shot in shots]
-        result = CameraOut.model_validate(camera)
-    await _measure_again(again)
-    return result
+        if camera.encoding != change.encoding:
+            camera.encoding = change.encoding
+            _measure_again(session, list(session.scalars(select(Shot).where(Shot.camera_id == camera_id))))
+        return CameraOut.model_validate(camera)
 
 
 @router.post("/shots/{shot_id}/measure")
-async def measure_again(shot_id: int, context: ContextDep) -> ShotOut:
+def measure_again(shot_id: Id, context: ContextDep) -> ShotOut:
     """Try a faulty or outdated shot again."""
     with context.session() as session:
-        shot = the_shot(session, shot_id)
-        shot.progress, shot.fault = "waiting", ""
-        result = shot_out(shot)
-    await _measure_again([shot_id])
-    return result
+        shot = corrections.locked(session, shot_id)
+        _measure_again(session, [shot])
+        return shot_out(shot)
 
 
 @router.get("/shots/{shot_id}/thumbnail.jpg", response_class=FileResponse)
-def read_thumbnail(shot_id: int, context: ContextDep) -> FileResponse:
+def read_thumbnail(shot_id: Id, context: ContextDep) -> FileResponse:
     """The shot's middle frame with its current correction, made when first asked for."""
     with context.session() as session:
         subject = automatic.subject_of(the_shot(session, shot_id))
@@ -159,7 +153,7 @@ def read_thumbnail(shot_id: int, context: ContextDep) -> FileResponse:
 
 @router.get("/shots/{shot_id}/frames/{frame}.jpg")
 def read_frame(
-    shot_id: int, frame: int, context: ContextDep, numbers: Annotated[str, Query(max_length=400)] = ""
+    shot_id: Id, frame: Frame, context: ContextDep, numbers: Annotated[str, Query(max_length=400)] = ""
 ) -> Response:
     """A frame as corrected, small: what a cut is judged by; under another balance if ten numbers are given."""
     with context.session() as session:
@@ -174,7 +168,7 @@ def read_frame(
 
 
 @router.get("/shots/{shot_id}/frames/{frame}/readings")
-def read_frame_readings(shot_id: int, frame: int, context: ContextDep) -> list[float]:
+def read_frame_readings(shot_id: Id, frame: Frame, context: ContextDep) -> list[float]:
     """The ten readings of a frame as corrected, percent."""
     with context.session() as session:
         subject = automatic.subject_of(the_shot(session, shot_id))

@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 
 from dovrel.core import sorting
 from dovrel.service.context import ContextDep, the_production, the_shot
-from dovrel.service.schemas import ArrangeIn, FamilyChange, FamilyIn, FamilyOut, ProposedFamily
+from dovrel.service.schemas import ArrangeIn, FamilyChange, FamilyIn, FamilyOut, Id, ProposedFamily
 from dovrel.store import operations
 from dovrel.store.models import Family, Production, Shot
 
@@ -26,7 +26,7 @@ def _add(session: Session, production: Production, name: str) -> Family:
     return found
 
 
-def _the_family(session: Session, family_id: int) -> Family:
+def _the_family(session: Session, family_id: Id) -> Family:
     family = session.get(Family, family_id)
     if family is None or family.retired:
         raise LookupError(f"there is no family {family_id}")
@@ -48,7 +48,7 @@ def make_family(order: FamilyIn, context: ContextDep) -> FamilyOut:
 
 
 @router.patch("/{family_id}")
-def change_family(family_id: int, change: FamilyChange, context: ContextDep) -> FamilyOut:
+def change_family(family_id: Id, change: FamilyChange, context: ContextDep) -> FamilyOut:
     """Give a family another name, or merge it into another."""
     with context.session() as session:
         production, family = the_production(session), _the_family(session, family_id)

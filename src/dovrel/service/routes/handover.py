@@ -17,9 +17,10 @@ from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.correct.levels import combined
 from dovrel.formats import asc_cdl, cube
 from dovrel.jobs.sources import source_of
+from dovrel.machine.files import folder_aside
 from dovrel.media.frames import FrameStore
 from dovrel.service.context import ContextDep, the_production, the_shot
-from dovrel.service.schemas import HandedFile, HandoverIn, HandoverOut
+from dovrel.service.schemas import HandedFile, HandoverIn, HandoverOut, Id
 from dovrel.store import corrections
 from dovrel.store.models import Handover, Shot
 
@@ -28,7 +29,7 @@ router = APIRouter(prefix="/api/handovers", tags=["handover"])
 
 def safe_name(name: str) -> str:
     """A file name from a shot's or family's: letters, digits, dot, dash and underscore only."""
-    return re.sub(r"[^\w.-]+", "_", name, flags=re.ASCII).strip("._") or "shot"
+    return re.sub(r"[^\w.-]+", "_", name, flags=re.ASCII).strip("._")[:150] or "shot"
 
 
 COLOURS_A_FRAME = 6000
@@ -86,7 +87,7 @@ def _write_shot(
 
 @router.post("")
 def hand_over(order: HandoverIn, context: ContextDep) -> HandoverOut:
-    """Write the asked formats of the asked shots into a new folder."""
+    """Write the asked formats of the asked shots into a new folder, which is there whole or not at all."""
     stamp = datetime.now().strftime("%Y-%m-%d_%H%M%S_%f")[:-3]
     folder = context.settings.data / "handover" / stamp
     with context.session() as session:
@@ -95,33 +96,33 @@ def hand_over(order: HandoverIn, context: ContextDep) -> HandoverOut:
         for shot in shots:
             if shot.progress != "ready":
                 raise ValueError(f"{shot.name} cannot be handed over: {shot.fault or 'it is not measured yet'}")
-        folder.mkdir(parents=True)
-        files: list[HandedFile] = []
-        used: set[str] = set()
-        for shot in shots:
-            stem = safe_name(shot.name)
-            stem = stem if stem not in used else f"{stem}_{shot.id}"
-            used.add(stem)
-            files += _write_shot(
-                folder,
-                shot,
-                stem,
-                list(order.formats),
-                production.output,
-                lambda shot: recorded_colours(shot, context.frames),
-            )
-        if "ccc" in order.formats:
-            by_family: dict[str, list[Shot]] = {}
-            for shot in shots:
-                by_family.setdefault(shot.family.name if shot.family else "unsorted", []).append(shot)
-            for family, members in by_family.items():
-                path = folder / f"{safe_name(family)}.ccc"
-                asc_cdl.write_ccc(path, [one for shot in members for one in _corrections(shot)])
-                files.append(HandedFile(name=path.name, format="ccc", shot=family, version_id=None))
+        with folder_aside(folder) as aside:
+            files = _write_all(aside, shots, list(order.formats), production.output, context.frames)
         row = Handover(production_id=production.id, folder=str(folder), files=[file.model_dump() for file in files])
         session.add(row)
         session.flush()
         return HandoverOut.model_validate(row)
+
+
+def _write_all(
+    folder: Path, shots: list[Shot], formats: list[str], output: str, frames: FrameStore
+) -> list[HandedFile]:
+    files: list[HandedFile] = []
+    used: set[str] = set()
+    for shot in shots:
+        stem = safe_name(shot.name)
+        stem = stem if stem not in used else f"{stem}_{shot.id}"
+        used.add(stem)
+        files += _write_shot(folder, shot, stem, formats, output, lambda shot: recorded_colours(shot, frames))
+    if "ccc" in formats:
+        by_family: dict[str, list[Shot]] = {}
+        for shot in shots:
+            by_family.setdefault(shot.family.name if shot.family else "unsorted", []).append(shot)
+        for family, members in by_family.items():
+            path = folder / f"{safe_name(family)}.ccc"
+            asc_cdl.write_ccc(path, [one for shot in members for one in _corrections(shot)])
+            files.append(HandedFile(name=path.name, format="ccc", shot=family, version_id=None))
+    return files
 
 
 @router.get("")
@@ -133,7 +134,7 @@ def read_handovers(context: ContextDep) -> list[HandoverOut]:
 
 
 @router.get("/{handover_id}/{name}", response_class=FileResponse)
-def read_file(handover_id: int, name: str, context: ContextDep) -> FileResponse:
+def read_file(handover_id: Id, name: str, context: ContextDep) -> FileResponse:
     """One handed-over file."""
     with context.session() as session:
         row = session.get(Handover, handover_id)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 from collections.abc import Iterator
 from itertools import islice
 from typing import Literal
@@ -16,8 +15,9 @@ from dovrel.core.correct.levels import ShotBalance
 from dovrel.core.match.trim import colours_of, describe, solve_trim
 from dovrel.jobs import automatic, queue
 from dovrel.service.context import Context, ContextDep, the_production
-from dovrel.service.schemas import LevelChange, TrimOut
+from dovrel.service.schemas import Id, LevelChange, TrimOut
 from dovrel.store import operations
+from dovrel.store.corrections import Overtaken
 from dovrel.store.models import Camera, Family, Production, Shot
 
 router = APIRouter(prefix="/api", tags=["levels"])
@@ -27,30 +27,27 @@ _NAMES = {"camera": "camera trim", "family": "family look", "show": "show finish
 
 
 @router.put("/levels/{level}/{row_id}")
-async def save_level(
-    level: Literal["camera", "family", "show"], row_id: int, change: LevelChange, context: ContextDep
+def save_level(
+    level: Literal["camera", "family", "show"], row_id: Id, change: LevelChange, context: ContextDep
 ) -> list[int]:
-    """Save a level's numbers; gives the shots that it is in force on. They are measured again."""
-    touched = await asyncio.to_thread(_save, level, row_id, change, context)
-    await queue.defer_measure_again(touched)
-    return touched
-
-
-def _save(level: str, row_id: int, change: LevelChange, context: Context) -> list[int]:
+    """Save a level's numbers, made from `base`; gives the shots that it is in force on. They are measured again."""
     numbers = TenNumbers.from_array(change.numbers).as_array().tolist()
     with context.session() as session:
         row = session.get(_MODELS[level], row_id, with_for_update=True)
         if row is None:
             raise LookupError(f"there is no {level} {row_id}")
-        name = row.letter if isinstance(row, Camera) else row.name
-        what = f"{_NAMES[level]} of {name}: {change.change or 'changed'}"
-        operation = operations.begin(session, the_production(session), "level", what)
+        name = f"{_NAMES[level]} of {row.letter if isinstance(row, Camera) else row.name}"
+        if row.numbers not in (change.base, numbers):
+            raise Overtaken(f"the {name} was changed in another window; look at it and do it again")
+        operation = operations.begin(session, the_production(session), "level", f"{name}: {change.change or 'changed'}")
         operations.change(session, operation, row, numbers=numbers)
-        return [shot.id for shot in operations.shots_under(session, row)]
+        touched = [shot.id for shot in operations.shots_under(session, row)]
+        queue.defer_measure_again(session, touched)
+        return touched
 
 
 @router.post("/cameras/{camera_id}/trim")
-def propose_trim(camera_id: int, against: int, context: ContextDep) -> TrimOut:
+def propose_trim(camera_id: Id, against: Id, context: ContextDep) -> TrimOut:
     """Solve a camera's trim from shots of families that it shares with another camera."""
     with context.session() as session:
         camera, other = session.get(Camera, camera_id), session.get(Camera, against)

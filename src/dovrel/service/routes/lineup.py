@@ -9,7 +9,9 @@ from fastapi import APIRouter
 from dovrel.formats import edit_list
 from dovrel.service.context import ContextDep, the_production
 from dovrel.service.schemas import LineUpIn, LineUpOut, Use
+from dovrel.service.views import line_up_stamp
 from dovrel.store import operations
+from dovrel.store.corrections import Overtaken
 from dovrel.store.models import Shot
 
 router = APIRouter(prefix="/api/line-up", tags=["line-up"])
@@ -20,6 +22,7 @@ def arrange(order: LineUpIn, context: ContextDep) -> LineUpOut:
     """Put shots in story order: by hand, or by an edit list, where a shot may be used more than once."""
     with context.session() as session:
         production = the_production(session)
+        session.refresh(production, with_for_update=True)
         shots = {shot.id: shot for shot in production.shots}
         unknown: list[str] = []
         if order.edit_list is not None:
@@ -30,6 +33,8 @@ def arrange(order: LineUpIn, context: ContextDep) -> LineUpOut:
             what = "line-up by hand"
         if not uses:
             raise ValueError("the edit list names none of the day's shots; it goes by their names or files")
+        if line_up_stamp(production) != order.base:
+            raise Overtaken("the line-up was changed in another window; look at it and do this again")
         operation = operations.begin(session, production, "line-up", what)
         operations.change(session, operation, production, line_up=[use.model_dump(mode="json") for use in uses])
         used = {use.shot for use in uses}

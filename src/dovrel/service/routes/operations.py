@@ -2,69 +2,71 @@
 
 from __future__ import annotations
 
-import asyncio
-
 from fastapi import APIRouter
+from sqlalchemy.orm import Session
 
 from dovrel.jobs import queue
 from dovrel.service.context import Context, ContextDep, the_production, the_shot
-from dovrel.service.schemas import BatchIn, OperationOut, ShotOut, ShotsChange, TurnedOut
+from dovrel.service.schemas import BatchIn, Id, OperationOut, ShotOut, ShotsChange, TurnedOut, TurnIn
 from dovrel.service.views import operation_out, shot_out
-from dovrel.store import operations
-from dovrel.store.models import Family, Operation
+from dovrel.store import corrections, operations
+from dovrel.store.corrections import Overtaken
+from dovrel.store.models import Family, Operation, Shot
 
 router = APIRouter(prefix="/api", tags=["operations"])
+_WHICHEVER = TurnIn()
 _WORDS = {"balance": "balance", "match": "match", "copy": "copy to"}
 
 
 @router.post("/batches")
-async def start_batch(order: BatchIn, context: ContextDep) -> OperationOut:
+def start_batch(order: BatchIn, context: ContextDep) -> OperationOut:
     """Balance or match shots, or copy a correction to them, in the background.
 
     References are not matched to themselves, and a shot is not copied onto itself.
     """
-    operation_id, chosen = await asyncio.to_thread(_begin, order, context)
-    await queue.defer_batch(operation_id, chosen)
-    return await asyncio.to_thread(_read, context, operation_id)
-
-
-def _begin(order: BatchIn, context: Context) -> tuple[int, list[int]]:
     with context.session() as session:
-        production = the_production(session)
-        shots = [the_shot(session, shot_id) for shot_id in dict.fromkeys(order.shots)]
-        if order.kind == "match":
-            shots = [s for s in shots if not (s.family and s.family.reference and s.family.reference.shot_id == s.id)]
-        if order.kind == "copy":
-            if order.source is None:
-                raise ValueError("choose the shot to copy from")
-            the_shot(session, order.source)
-            shots = [s for s in shots if s.id != order.source]
-        shots = [s for s in shots if s.progress == "ready"]
-        if not shots:
-            raise ValueError(f"nothing to {order.kind}: choose shots that are measured and are not the reference")
-        count = f"{len(shots)} shot{'s' if len(shots) > 1 else ''}"
-        operation = operations.begin(
-            session,
-            production,
-            order.kind,
-            f"{_WORDS[order.kind]} {count}",
-            total=len(shots),
-            source=order.source,
-            steps=order.steps,
-            strength=order.strength,
-            extended=order.extended,
-        )
-        return operation.id, [shot.id for shot in shots]
+        operation, chosen = _begin(order, session)
+        queue.defer_batch(session, operation.id, chosen)
+        return operation_out(operation)
+
+
+def _begin(order: BatchIn, session: Session) -> tuple[Operation, list[int]]:
+    production = the_production(session)
+    shots = [the_shot(session, shot_id) for shot_id in dict.fromkeys(order.shots)]
+    if order.kind == "match":
+        shots = [s for s in shots if not (s.family and s.family.reference and s.family.reference.shot_id == s.id)]
+    if order.kind == "copy":
+        if order.source is None:
+            raise ValueError("choose the shot to copy from")
+        the_shot(session, order.source)
+        shots = [s for s in shots if s.id != order.source]
+    shots = [s for s in shots if s.progress == "ready"]
+    if not shots:
+        raise ValueError(f"nothing to {order.kind}: choose shots that are measured and are not the reference")
+    count = f"{len(shots)} shot{'s' if len(shots) > 1 else ''}"
+    operation = operations.begin(
+        session,
+        production,
+        order.kind,
+        f"{_WORDS[order.kind]} {count}",
+        total=len(shots),
+        source=order.source,
+        steps=order.steps,
+        strength=order.strength,
+        extended=order.extended,
+        versions={str(shot.id): shot.version_id for shot in shots},
+    )
+    return operation, [shot.id for shot in shots]
 
 
 @router.get("/operations/{operation_id}")
-def read_operation(operation_id: int, context: ContextDep) -> OperationOut:
+def read_operation(operation_id: Id, context: ContextDep) -> OperationOut:
     """One operation and how far it is."""
     return _read(context, operation_id)
 
 
 @router.post("/operations/{operation_id}/cancel")
-def cancel(operation_id: int, context: ContextDep) -> OperationOut:
+def cancel(operation_id: Id, context: ContextDep) -> OperationOut:
     """Stop a batch: what is done stays, the rest is not begun."""
     with context.session() as session:
         operation = session.get(Operation, operation_id, with_for_update=True)
@@ -75,44 +77,44 @@ def cancel(operation_id: int, context: ContextDep) -> OperationOut:
 
 
 @router.post("/operations/undo")
-async def undo(context: ContextDep) -> TurnedOut:
+def undo(context: ContextDep, order: TurnIn = _WHICHEVER) -> TurnedOut:
     """Take the newest operation back as one."""
-    return await _turn(context, back=True)
+    return _turn(context, order, back=True)
 
 
 @router.post("/operations/redo")
-async def redo(context: ContextDep) -> TurnedOut:
+def redo(context: ContextDep, order: TurnIn = _WHICHEVER) -> TurnedOut:
     """Do the operation that was undone last once more."""
-    return await _turn(context, back=False)
+    return _turn(context, order, back=False)
 
 
-async def _turn(context: Context, *, back: bool) -> TurnedOut:
-    result, stale = await asyncio.to_thread(_turned, context, back)
-    await queue.defer_measure_again(stale)
-    return result
-
-
-def _turned(context: Context, back: bool) -> tuple[TurnedOut, list[int]]:
+def _turn(context: Context, order: TurnIn, *, back: bool) -> TurnedOut:
     with context.session() as session:
         # One after another, so that two quick presses take back two operations.
         session.refresh(the_production(session), with_for_update=True)
         operation = operations.newest(session, undone=not back)
         if operation is None:
             raise ValueError("there is nothing to undo" if back else "there is nothing to do again")
+        if order.last is not None and order.last != operation.id:
+            raise Overtaken(f"another window did something since: {operation.what}; look at it and do this again")
         left = operations.turn(session, operation, back=back)
-        stale = [shot.id for item in operation.items for shot in operations.touched(session, item)]
-        return TurnedOut(what=operation.what, left=left), stale
+        queue.defer_measure_again(
+            session, [shot.id for item in operation.items for shot in operations.touched(session, item)]
+        )
+        return TurnedOut(what=operation.what, left=left)
 
 
 @router.patch("/shots")
 def change_shots(change: ShotsChange, context: ContextDep) -> list[ShotOut]:
     """Move shots to a family, mark their state, or note something, as one operation."""
-    after = change.model_dump(exclude={"shots"}, exclude_none=True)
+    after = change.model_dump(exclude={"shots", "notes_before"}, exclude_none=True)
     if not after:
         raise ValueError("say what is to be changed: family, state or note")
     with context.session() as session:
         production = the_production(session)
-        shots = [the_shot(session, shot_id) for shot_id in change.shots]
+        shots = [corrections.locked(session, shot_id) for shot_id in change.shots]
+        if change.note is not None:
+            _refuse_overtaken(shots, change.notes_before or [""] * len(shots), change.note)
         what = f"{', '.join(name.removesuffix('_id') for name in after)} of {len(shots)} shots"
         if change.family_id is not None:
             family = session.get(Family, change.family_id)
@@ -128,7 +130,13 @@ def change_shots(change: ShotsChange, context: ContextDep) -> list[ShotOut]:
         return [shot_out(shot) for shot in shots]
 
 
-def _read(context: Context, operation_id: int) -> OperationOut:
+def _refuse_overtaken(shots: list[Shot], before: list[str], note: str) -> None:
+    other = [s.name for s, was in zip(shots, before, strict=True) if s.note not in (was, note)]
+    if other:
+        raise Overtaken(f"the note of {', '.join(other[:5])} was changed in another window; read it and note anew")
+
+
+def _read(context: Context, operation_id: Id) -> OperationOut:
     with context.session() as session:
         operation = session.get(Operation, operation_id)
         if operation is None:

@@ -15,7 +15,7 @@ from dovrel.jobs import automatic
 from dovrel.jobs.automatic import Subject
 from dovrel.service.context import Context, ContextDep, the_production, the_shot
 from dovrel.service.packing import pack, pack_scopes
-from dovrel.service.schemas import KeepIn, KeptOut, KeptScopesIn
+from dovrel.service.schemas import Id, KeepIn, KeptOut, KeptScopesIn
 from dovrel.store import corrections, operations
 from dovrel.store.models import KeptFrame
 
@@ -23,7 +23,7 @@ router = APIRouter(prefix="/api", tags=["references"])
 
 
 @router.post("/shots/{shot_id}/keep")
-def keep(shot_id: int, order: KeepIn, context: ContextDep) -> KeptOut:
+def keep(shot_id: Id, order: KeepIn, context: ContextDep) -> KeptOut:
     """Keep a frame with its correction; as the family's reference if asked."""
     with context.session() as session:
         shot = the_shot(session, shot_id)
@@ -55,7 +55,7 @@ def _rendered(context: Context, subject: Subject, frame: int, meter: Meter) -> M
     return render(picture.packed, subject.levels.in_order, table, mask, subject.percentiles)
 
 
-def _measured(context: Context, kept_id: int, meter: Meter) -> Measured:
+def _measured(context: Context, kept_id: Id, meter: Meter) -> Measured:
     with context.session() as session:
         kept = session.get(KeptFrame, kept_id)
         if kept is None:
@@ -65,14 +65,14 @@ def _measured(context: Context, kept_id: int, meter: Meter) -> Measured:
 
 
 @router.get("/kept/{kept_id}/picture.jpg")
-def read_picture(kept_id: int, context: ContextDep) -> Response:
+def read_picture(kept_id: Id, context: ContextDep) -> Response:
     """The kept frame, corrected."""
     picture = _measured(context, kept_id, WHOLE).picture
     return Response(simplejpeg.encode_jpeg(picture, 90, colorsubsampling="444"), media_type="image/jpeg")
 
 
 @router.post("/kept/{kept_id}/scopes")
-def read_scopes(kept_id: int, context: ContextDep, order: KeptScopesIn) -> Response:
+def read_scopes(kept_id: Id, context: ContextDep, order: KeptScopesIn) -> Response:
     """Densities and readings of a kept frame, packed as on the live channel, within its meter."""
     measured = _measured(context, kept_id, order.meter.meter() if order.meter else WHOLE)
     header = {"readings": measured.readings.tolist(), "pixels": measured.scopes.pixels}

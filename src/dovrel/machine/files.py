@@ -1,0 +1,110 @@
+"""Files that are there whole or not at all, for their owner only, and what a full disc is called."""
+
+from __future__ import annotations
+
+import contextlib
+import errno
+import os
+import secrets
+import shutil
+from collections.abc import Iterator
+from pathlib import Path
+
+PARTIAL = ".partial"
+"""In the name of everything that is not finished; swept away when nobody can be writing it."""
+_NO_ROOM = (errno.ENOSPC, errno.EDQUOT)
+
+
+class NoRoom(OSError):
+    """The disc is full; the message names the file that found no room."""
+
+    def __init__(self, path: Path | str) -> None:
+        super().__init__(errno.ENOSPC, f"{Path(path).name}: there is no room left on the disc; make room and try again")
+
+    def __str__(self) -> str:
+        return str(self.strerror)
+
+
+def says_no_room(error: BaseException) -> bool:
+    """Whether a fault, or what caused it, is a full disc."""
+    seen: BaseException | None = error
+    while seen is not None:
+        if getattr(seen, "errno", None) in _NO_ROOM or getattr(seen, "sqlstate", None) == "53100":
+            return True
+        seen = seen.__cause__ or seen.__context__
+    return False
+
+
+@contextlib.contextmanager
+def room_told(path: Path | str) -> Iterator[None]:
+    """A full disc, however it is said within, is told as :class:`NoRoom`."""
+    try:
+        yield
+    except NoRoom:
+        raise
+    except Exception as error:
+        if says_no_room(error):
+            raise NoRoom(path) from error
+        raise
+
+
+@contextlib.contextmanager
+def written_aside(target: Path) -> Iterator[Path]:
+    """A path to write to, which becomes `target` if all goes well and is gone if not.
+
+    The path has `target`'s suffix and lies beside it. What was at `target` stays until the new file is whole.
+
+    Raises
+    ------
+    NoRoom
+        If the disc is full.
+    """
+    target = Path(target)
+    aside = target.with_name(f".{secrets.token_hex(8)}{PARTIAL}{target.suffix}")
+    try:
+        with room_told(target):
+            yield aside
+            with aside.open("rb+") as file:
+                os.fsync(file.fileno())
+            aside.replace(target)
+    finally:
+        aside.unlink(missing_ok=True)
+
+
+@contextlib.contextmanager
+def folder_aside(target: Path) -> Iterator[Path]:
+    """A folder to fill, which becomes `target` if all goes well and is gone if not.
+
+    Raises
+    ------
+    NoRoom
+        If the disc is full.
+    """
+    target = Path(target)
+    aside = target.with_name(f".{secrets.token_hex(8)}{PARTIAL}")
+    try:
+        with room_told(target):
+            aside.mkdir(parents=True)
+            yield aside
+            aside.replace(target)
+    finally:
+        shutil.rmtree(aside, ignore_errors=True)
+
+
+def write_private(target: Path, text: str) -> None:
+    """Write a text that only its owner may read, whole or not at all."""
+    with written_aside(target) as aside:
+        aside.touch(mode=0o600)
+        aside.write_text(text)
+
+
+def sweep(folder: Path) -> int:
+    """Take away what writers that were killed left below `folder`; how many things that were."""
+    left = [path for path in Path(folder).rglob(f"*{PARTIAL}*") if PARTIAL in path.suffixes]
+    for path in left:
+        if path.is_dir() and not path.is_symlink():
+            shutil.rmtree(path, ignore_errors=True)
+        else:
+            with contextlib.suppress(OSError):
+                path.unlink(missing_ok=True)
+    return len(left)
