@@ -523,7 +523,7 @@ def test_a_cut_connection_is_said_and_resumes_with_nothing_lost(page: Page, runn
     settled(page)
     before, start = picture_mean(page), reading(page, 4)
     routes[-1].close(code=1011, reason="cut")
-    expect(page.get_by_test_id("status")).to_contain_text("connection lost")
+    expect(page.get_by_test_id("status")).to_contain_text("the server is away")
     exposure = page.get_by_role("spinbutton", name="Exposure")
     exposure.focus()
     page.keyboard.press("ArrowUp")
@@ -593,7 +593,7 @@ def test_balances_are_proposed_with_pictures_and_reasons(desk, shot_named):
     expect(sheet.locator(".candidate")).not_to_have_count(0)
     assert sheet.locator(".candidate").count() >= 2
     expect(sheet.locator(".candidate").last).to_contain_text("sure")
-    page.wait_for_function("[...document.querySelectorAll('.candidate img')].every((i) => i.naturalWidth > 0)")
+    page.wait_for_function("() => [...document.querySelectorAll('.candidate img')].every((i) => i.naturalWidth > 0)")
     name = sheet.locator(".candidate b").last.inner_text()
     sheet.locator(".candidate").last.click()
     expect(sheet).to_have_count(0)
