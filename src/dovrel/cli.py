@@ -256,6 +256,24 @@ def bench_desks(
         several.print_table(console, results)
 
 
+@bench.command("faults")
+def bench_faults(
+    files: Annotated[int, typer.Option(min=1, max=100_000, help="Damaged files.")] = 200,
+    kills: Annotated[int, typer.Option(min=0, max=10_000, help="Kills of parts while edits go on.")] = 20,
+    seed: Annotated[int, typer.Option(help="Which files and moments are drawn.")] = 1,
+    as_json: JsonOption = False,
+) -> None:
+    """Damaged files and killed parts: what held. Exit code 1 if anything did not."""
+    from dovrel.bench import faults
+
+    found = faults.run(files, kills, seed)
+    if as_json:
+        print(json.dumps(faults.summary(found), indent=1))
+    else:
+        faults.print_table(console, found)
+    raise typer.Exit(1 if found.broken else 0)
+
+
 @app.command()
 def openapi() -> None:
     """Print the service's OpenAPI description."""

@@ -125,8 +125,10 @@ def _events(text: str, kind: str, rate: float) -> list[tuple[str, int, int]]:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder, f"list.{kind}")
         path.write_text(text)
-        options = {"rate": rate} if kind == "edl" else {}
-        found = otio.adapters.read_from_file(str(path), **options)
+        if kind == "edl":
+            found = otio.adapters.read_from_file(str(path), rate=rate)
+        else:
+            found = otio.adapters.read_from_file(str(path))
     clips = found.find_clips() if hasattr(found, "find_clips") else []
     return [event for clip in clips if (event := _event(clip))]
 

@@ -22,6 +22,7 @@ from dovrel.media.video import ClipInfo, probe, read_frames, size_within
 MAX_BYTES = 160 * 1024 * 1024
 READ_AHEAD = 4
 READ_OVER = 8
+MOST_LOOKED_AT = 64
 MOST_REELS = 6
 """Clips kept open: each holds a decoder's memory."""
 PLAYED_AHEAD = 12
@@ -81,6 +82,7 @@ class FrameStore:
         self._bytes = 0
         self._max = max_bytes
         self._lock = threading.Lock()
+        self._looked_at: OrderedDict[Path, int] = OrderedDict()
         self._slots: OrderedDict[tuple[Path, int], _Slot] = OrderedDict()
         self._decoders = ThreadPoolExecutor(1, thread_name_prefix="ahead")
         self._ahead: Future[None] | None = None
@@ -95,7 +97,14 @@ class FrameStore:
             If the frame is not there or cannot be decoded.
         """
         found = self._get(source, frame, PREVIEW_WIDTH)
-        self._go_ahead(source, frame, PREVIEW_WIDTH, READ_AHEAD)
+        with self._lock:
+            before = self._looked_at.pop(source.path, None)
+            self._looked_at[source.path] = frame
+            while len(self._looked_at) > MOST_LOOKED_AT:
+                self._looked_at.popitem(last=False)
+        # A hand that works on one frame needs no other; one that steps on needs the next.
+        if before == frame - 1:
+            self._go_ahead(source, frame, PREVIEW_WIDTH, READ_AHEAD)
         return cast(Picture, found)
 
     def playing(self, source: Source, frame: int) -> Picture | Seen:

@@ -113,20 +113,20 @@ class Show(BaseModel):
     frame: Frame
     level: Level = "shot"
     numbers: Numbers
-    levels: LevelsIn = LevelsIn()
+    levels: LevelsIn = Field(default_factory=LevelsIn)
     pivot: Annotated[float, Field(ge=0.05, le=0.9)] = 0.4135884
     aim: Aim | None = None
     turn: Turn | None = None
     meter: MeterIn | None = None
-    brushes: Annotated[list[LevelRange | PlaneRange], Field(max_length=6)] = []
+    brushes: Annotated[list[LevelRange | PlaneRange], Field(max_length=6)] = Field(default_factory=list)
     mark: Mark = "none"
-    extra: Extra = Extra()
+    extra: Extra = Field(default_factory=Extra)
     before: bool = False
     full: bool = False
     playing: bool = False
     reference: Id | None = None
     reference_meter: MeterIn | None = None
-    ties: Ties = []
+    ties: Ties = Field(default_factory=list)
 
 
 class Point(BaseModel):
@@ -138,7 +138,7 @@ class Point(BaseModel):
     frame: Frame
     level: Level = "shot"
     numbers: Numbers
-    levels: LevelsIn = LevelsIn()
+    levels: LevelsIn = Field(default_factory=LevelsIn)
     x: Part
     y: Part
 

@@ -229,7 +229,7 @@ class ShotsChange(BaseModel):
     family_id: Id | None = None
     state: State | None = None
     note: Note | None = None
-    notes_before: Annotated[list[Note], Field(max_length=4000)] = []
+    notes_before: Annotated[list[Note], Field(max_length=4000)] = Field(default_factory=list)
 
     @model_validator(mode="after")
     def one_for_each(self) -> ShotsChange:
@@ -267,7 +267,7 @@ class TurnIn(BaseModel):
 
 class FamilyIn(BaseModel):
     name: Name
-    shots: Annotated[list[Id], Field(max_length=4000)] = []
+    shots: Annotated[list[Id], Field(max_length=4000)] = Field(default_factory=list)
 
 
 class FamilyChange(BaseModel):
@@ -314,7 +314,7 @@ class LineUpIn(BaseModel):
     """
 
     base: Annotated[str, Field(max_length=64)] = ""
-    uses: Annotated[list[Use], Field(max_length=20_000)] = []
+    uses: Annotated[list[Use], Field(max_length=20_000)] = Field(default_factory=list)
     edit_list: Annotated[str, Field(max_length=8_000_000)] | None = None
     format: Literal["otio", "edl"] = "edl"
 
@@ -364,7 +364,7 @@ class MeterIn(BaseModel):
     """What is measured: see :class:`dovrel.core.measure.meter.Meter`."""
 
     kind: Literal["box", "outline", "skin", "neutrals"]
-    points: Annotated[list[tuple[Part, Part]], Field(max_length=400)] = []
+    points: Annotated[list[tuple[Part, Part]], Field(max_length=400)] = Field(default_factory=list)
     numbers: Numbers | None = None
 
     def meter(self) -> Meter:
@@ -424,7 +424,7 @@ class MatchIn(BaseModel):
     meter: MeterIn | None = None
     reference_meter: MeterIn | None = None
     what: list[LookPart] = list(PARTS)
-    ties: Ties = []
+    ties: Ties = Field(default_factory=list)
     ties_alone: bool = False
     extended: bool | None = None
     """Whether to go on with the extended part; as the shot has one or not, if not said."""

@@ -8,8 +8,10 @@ towards magenta.
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
-from scipy.optimize import least_squares
+from scipy.optimize import brentq, least_squares
 
 from dovrel.core.colour.working import AP1_LUMA, STOP
 
@@ -26,6 +28,7 @@ XYZ_TO_AP1 = np.array(
     ]
 )
 """CIE XYZ (ACES white) → linear AP1 (ACES S-2014-004)."""
+AP1_TO_XYZ = np.linalg.inv(XYZ_TO_AP1)
 
 MIRED_LIMITS = (40.0, 500.0)
 TINT_LIMITS = (-60.0, 60.0)
@@ -39,24 +42,46 @@ def _uv_from_xy(xy: tuple[float, float]) -> np.ndarray:
 ACES_WHITE_UV = _uv_from_xy(ACES_WHITE_XY)
 
 
-def planckian_uv(cct: float) -> np.ndarray:
-    """CIE 1960 uv of the Planckian radiator at `cct` kelvin (Krystek 1985), 1000..25000 K."""
+def _planckian(cct: float) -> tuple[float, float]:
     t = cct
     u = (0.860117757 + 1.54118254e-4 * t + 1.28641212e-7 * t * t) / (1 + 8.42420235e-4 * t + 7.08145163e-7 * t * t)
     v = (0.317398726 + 4.22806245e-5 * t + 4.20481691e-8 * t * t) / (1 - 2.89741816e-5 * t + 1.61456053e-7 * t * t)
-    return np.array([u, v])
+    return u, v
+
+
+def planckian_uv(cct: float) -> np.ndarray:
+    """CIE 1960 uv of the Planckian radiator at `cct` kelvin (Krystek 1985), 1000..25000 K."""
+    return np.array(_planckian(cct))
+
+
+_NEUTRAL = _planckian(NEUTRAL_CCT)
+_STEPS = [*np.linspace(*MIRED_LIMITS, 24).tolist()]
+"""Mireds between which a white is looked for."""
+
+
+def _white_on_locus(mired: float) -> tuple[float, float]:
+    """uv of the ACES white moved along the locus to a temperature."""
+    u, v = _planckian(1e6 / mired)
+    return float(ACES_WHITE_UV[0]) + u - _NEUTRAL[0], float(ACES_WHITE_UV[1]) + v - _NEUTRAL[1]
+
+
+def _direction(mired: float) -> tuple[float, float]:
+    """Along the locus, towards lower temperatures, of length one in uv."""
+    (u, v), (behind_u, behind_v) = _planckian(1e6 / (mired + 1.0)), _planckian(1e6 / (mired - 1.0))
+    length = math.hypot(u - behind_u, v - behind_v)
+    return (u - behind_u) / length, (v - behind_v) / length
+
+
+def _across(mired: float) -> tuple[float, float]:
+    """Across the locus towards green, where a positive tint takes its light to be."""
+    u, v = _direction(mired)
+    return (v, -u) if u < 0 else (-v, u)
 
 
 def scene_white_uv(cct: float, tint: float) -> np.ndarray:
     """CIE 1960 uv of the scene white: the ACES white moved along and across the locus."""
     mired = 1e6 / cct
-    ahead, behind = planckian_uv(1e6 / (mired + 1.0)), planckian_uv(1e6 / (mired - 1.0))
-    tangent = (ahead - behind) / np.linalg.norm(ahead - behind)
-    across = np.array([tangent[1], -tangent[0]])
-    if across[1] < 0:  # point towards green, where a positive tint takes its light to be
-        across = -across
-    moved = planckian_uv(cct) - planckian_uv(NEUTRAL_CCT)
-    return ACES_WHITE_UV + moved + across * tint * 1e-3
+    return np.array(_white_on_locus(mired)) + np.array(_across(mired)) * tint * 1e-3
 
 
 def gains_for_white(uv: np.ndarray) -> np.ndarray:
@@ -91,6 +116,38 @@ def white_of(offset: np.ndarray) -> tuple[float, float]:
     """
     target = np.asarray(offset, np.float64) / STOP
     target = target - target.mean()
+    return _white_at(target) or _nearest_white(target)
+
+
+def _white_at(target: np.ndarray) -> tuple[float, float] | None:
+    """The (cct, tint) of gains in stops (3,); None if it lies beyond the limits.
+
+    Gains say the light's chromaticity; the points of the locus whose normals go through it are
+    the roots of the distance along the locus, and that nearest to neutral is meant.
+    """
+    x, y, z = AP1_TO_XYZ @ np.exp2(-target)
+    if not min(x, y, z) > 0:
+        return None
+    u, v = (float(part / (x + 15 * y + 3 * z)) for part in (4 * x, 6 * y))
+
+    def along(mired: float) -> float:
+        (here_u, here_v), (along_u, along_v) = _white_on_locus(mired), _direction(mired)
+        return (u - here_u) * along_u + (v - here_v) * along_v
+
+    signs = [along(mired) > 0 for mired in _STEPS]
+    crossed = [i for i in range(len(signs) - 1) if signs[i] != signs[i + 1]]
+    if not crossed:
+        return None
+    nearest = min(crossed, key=lambda i: abs(_STEPS[i] + _STEPS[i + 1] - 2e6 / NEUTRAL_CCT))
+    mired = float(brentq(along, _STEPS[nearest], _STEPS[nearest + 1], xtol=1e-9))  # type: ignore[arg-type]
+    here_u, here_v = _white_on_locus(mired)
+    across_u, across_v = _across(mired)
+    tint = 1e3 * ((u - here_u) * across_u + (v - here_v) * across_v)
+    return (1e6 / mired, tint) if TINT_LIMITS[0] <= tint <= TINT_LIMITS[1] else None
+
+
+def _nearest_white(target: np.ndarray) -> tuple[float, float]:
+    """The (cct, tint) inside the limits that comes nearest to gains in stops (3,)."""
 
     def residual(point: np.ndarray) -> np.ndarray:
         stops = np.log2(gains_for_white(scene_white_uv(1e6 / point[0], point[1])))
