@@ -1,5 +1,5 @@
 """Make the pictures of docs/screenshots from the demo: start `./dovrel demo --data NEW`, then run
-this with its address. The day is worked on as the README's tour says."""
+this with the address that it prints. The day is worked on as the README's tour says."""
 
 from __future__ import annotations
 
@@ -110,7 +110,7 @@ def work_the_day(page: Page, address: str) -> None:
 
 
 def tie(page: Page) -> None:
-    loaded = "document.querySelector('[data-testid=reference-picture] img')?.naturalWidth > 0"
+    loaded = "() => document.querySelector('[data-testid=reference-picture] img')?.naturalWidth > 0"
     page.wait_for_function(loaded)
     for name in ("reference-picture", "picture"):
         box = page.get_by_test_id(name).bounding_box()
@@ -124,7 +124,8 @@ def tie(page: Page) -> None:
     rested(page)
 
 
-def main(address: str) -> None:
+def main(entrance: str) -> None:
+    address = entrance.split("/enter/")[0]
     FOLDER.mkdir(exist_ok=True)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
@@ -133,6 +134,7 @@ def main(address: str) -> None:
         def keep(name: str) -> None:
             page.screenshot(path=FOLDER / f"{name}.png")
 
+        page.goto(entrance)
         page.goto(f"{address}/intake")
         page.get_by_text("12C-4").wait_for()
         page.wait_for_timeout(500)

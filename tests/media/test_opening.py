@@ -79,6 +79,7 @@ def test_pictures_are_bounded_by_what_decoding_takes(tmp_path):
         ("a.cube", "LUT_3D_SIZE 2\n" + "0 0 0\nnan 0 0\n" * 4, "values that are not numbers"),
         ("b.cube", "LUT_3D_SIZE 2\n" + "0 0 0\n1e30 0 0\n" * 4, "values beyond 1000000"),
         ("c.cube", "LUT_3D_SIZE 2\n" + "0 0 0\ninf 0 0\n" * 4, "values that are not numbers"),
+        ("f.cube", "LUT_3D_SIZE 2\n0 0 0\n\xa8\xff 1 0\n", "not a readable encoding file"),
         ("d.cube", "root:x:0:0:root:/root:/bin/bash\n", "not a readable encoding file"),
         ("e.clf", '<ProcessList id="x" compCLFversion="3"><LUT1D inBitDepth="32f" outBitDepth="32f">'
                   '<Array dim="2 1">0 nan</Array></LUT1D></ProcessList>', "values that are not numbers"),
@@ -86,7 +87,7 @@ def test_pictures_are_bounded_by_what_decoding_takes(tmp_path):
 )  # fmt: skip
 def test_tables_of_absurd_values_are_refused_without_quoting_them(tmp_path, name, text, said):
     path = tmp_path / name
-    path.write_text(text)
+    path.write_bytes(text.encode("latin1"))
     with pytest.raises(ValueError, match=said) as refused:
         encodings.describe(f"file:{path}")
     assert str(refused.value).startswith(f"{name}: ")

@@ -80,7 +80,9 @@ export function Status() {
       )}
       {day.data && <Faults day={day.data} />}
       {running && <Running operation={running} />}
-      <output data-testid="status">{text}</output>
+      <output data-testid="status" title={text}>
+        {text}
+      </output>
     </div>
   );
 }

@@ -9,7 +9,6 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from sqlalchemy import exists, select
-from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.core.correct.copying import copied
@@ -21,6 +20,7 @@ from dovrel.machine.files import says_no_room
 from dovrel.media.faults import MediaFault
 from dovrel.media.frames import FrameStore
 from dovrel.store import corrections, operations
+from dovrel.store.database import AWAY
 from dovrel.store.models import Operation, OperationItem, Shot
 from dovrel.store.texts import storable
 
@@ -42,7 +42,7 @@ def step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, 
     """
     try:
         _step(factory, frames, operation_id, shot_id, data)
-    except DBAPIError:
+    except AWAY:
         raise
     except (MediaFault, ValueError) as fault:
         give_up(factory, operation_id, shot_id, str(fault))

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.core.colour import tables
@@ -20,6 +19,7 @@ from dovrel.media.faults import MediaFault
 from dovrel.media.picture import to_picture
 from dovrel.media.proxy import needs_proxy, write_proxy
 from dovrel.media.video import ClipInfo, checksum, decode_frames, probe, size_within, to_rgb
+from dovrel.store.database import AWAY
 from dovrel.store.models import Shot
 from dovrel.store.texts import storable
 
@@ -63,11 +63,11 @@ def measure_shot(factory: sessionmaker[Session], shot_id: int, data: Path) -> No
         shot.progress, shot.fault = "measuring", ""
         path, under = Path(shot.path), _measured_under(shot)
     try:
-        found = _measured(path, under, data, shot_id)
+        _keep(factory, shot_id, under, _measured(path, under, data, shot_id))
     except (MediaFault, ValueError) as fault:
         give_up(factory, shot_id, str(fault))
         return
-    except DBAPIError:
+    except AWAY:
         raise
     except Exception as error:
         if says_no_room(error):
@@ -76,7 +76,10 @@ def measure_shot(factory: sessionmaker[Session], shot_id: int, data: Path) -> No
             raise full from error
         traceback.print_exc()
         give_up(factory, shot_id, f"{path.name}: measuring it failed ({type(error).__name__}: {error})")
-        return
+
+
+def _keep(factory: sessionmaker[Session], shot_id: int, under: _Under, found: dict) -> None:
+    """Keep what was found with the shot, unless it was found under what is no longer so."""
     with factory.begin() as session:
         shot = session.get_one(Shot, shot_id)
         if _measured_under(shot) != under:

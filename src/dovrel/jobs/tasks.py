@@ -13,7 +13,6 @@ from typing import cast
 
 from procrastinate import RetryStrategy
 from procrastinate.jobs import Job
-from sqlalchemy.exc import InterfaceError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.jobs import automatic, batch
@@ -21,11 +20,11 @@ from dovrel.jobs.first_measure import give_up, measure_shot
 from dovrel.jobs.queue import QUEUE, app
 from dovrel.machine.files import NoRoom
 from dovrel.media.frames import FrameStore
-from dovrel.store.database import engine_for, sessions
+from dovrel.store.database import AWAY, engine_for, sessions
 from dovrel.store.models import Shot
 
 KEPT_FRAME_BYTES = 60 * 1024 * 1024
-_LATER = RetryStrategy(wait=10, retry_exceptions=(NoRoom, OperationalError, InterfaceError))
+_LATER = RetryStrategy(wait=10, retry_exceptions=(NoRoom, *AWAY))
 MOST_ATTEMPTS = 3
 """How often a task may end its worker before it is given up."""
 

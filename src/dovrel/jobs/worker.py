@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import logging
 
 import cv2
 from procrastinate.exceptions import ConnectorException
@@ -58,6 +59,8 @@ async def _watch() -> None:
 
 def work(url: str, threads: int) -> None:
     """Run until a termination signal; pictures are read and compared on so many threads."""
+    # While the database is away the start command says so, once.
+    logging.getLogger("psycopg.pool").setLevel(logging.CRITICAL)
     use_threads(threads)
     cv2.setNumThreads(threads)
     asyncio.run(_work(url))

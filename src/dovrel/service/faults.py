@@ -7,8 +7,9 @@ from sqlalchemy.exc import DataError, DBAPIError, InterfaceError, OperationalErr
 from dovrel.machine.files import NoRoom, says_no_room
 from dovrel.media.faults import MediaFault
 from dovrel.store.corrections import Overtaken
+from dovrel.store.database import AWAY
 
-AWAY = "the database does not answer; Dovrel is starting it anew, and nothing that was saved is lost"
+DATABASE_AWAY = "the database does not answer; Dovrel is starting it anew, and nothing that was saved is lost"
 FULL = "there is no room left on the disc; make room, and what is not saved yet will be"
 
 STATUSES: dict[type[Exception], int] = {
@@ -27,7 +28,7 @@ STATUSES: dict[type[Exception], int] = {
 
 def is_for_now(error: BaseException) -> bool:
     """Whether the same may go well in a while: the database is away, or the disc is full."""
-    return says_no_room(error) or isinstance(error, InterfaceError | OperationalError | TimeoutError)
+    return says_no_room(error) or isinstance(error, (*AWAY, TimeoutError))
 
 
 def said_of(error: BaseException) -> str:
@@ -37,7 +38,7 @@ def said_of(error: BaseException) -> str:
     if isinstance(error, DataError):
         return "a number or a text of the request is beyond what can be kept"
     if isinstance(error, DBAPIError | TimeoutError):
-        return AWAY
+        return DATABASE_AWAY
     if isinstance(error, ValueError | LookupError | Overtaken) and error.args:
         return str(error.args[0])
     return f"this failed in a way that was not foreseen ({type(error).__name__}); the terminal says more"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 import json
 from http.cookies import CookieError, SimpleCookie
 from urllib.parse import unquote, urlsplit
@@ -37,9 +38,13 @@ HEADERS = {
     "cross-origin-opener-policy": "same-origin",
     "cross-origin-resource-policy": "same-origin",
 }
+_PAGE = """<!doctype html><html lang="en"><title>Dovrel</title>
+<body style="background:#4b4b4b;color:#f4f4f4;font:16px/1.5 sans-serif;max-width:60ch;margin:20vh auto;padding:0 16px">
+<h1 style="font-size:20px">Dovrel</h1><p>{sentence}</p></body></html>
+"""
 NOT_LET_IN = (
-    "Dovrel does not know this browser. Open the address that Dovrel printed when it started; "
-    "`./dovrel address` prints it again."
+    "Dovrel does not know this browser. Open the address that Dovrel printed when it started. "
+    "The command ./dovrel address prints it again."
 )
 
 
@@ -165,7 +170,7 @@ def _with_headers(send: Send) -> Send:
 async def _refuse(send: Send, status: int, sentence: str, *, as_page: bool = False) -> None:
     kind, body = "application/json", json.dumps({"detail": sentence})
     if as_page:
-        kind, body = "text/plain; charset=utf-8", sentence + "\n"
+        kind, body = "text/html; charset=utf-8", _PAGE.format(sentence=html.escape(sentence))
     start = {"type": "http.response.start", "status": status, "headers": [(b"content-type", kind.encode())]}
     await send(start)
     await send({"type": "http.response.body", "body": body.encode()})

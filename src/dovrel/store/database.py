@@ -7,10 +7,13 @@ from pathlib import Path
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import Engine, create_engine, event, text
+from sqlalchemy.exc import InterfaceError, OperationalError
 from sqlalchemy.orm import ORMExecuteState, Session, sessionmaker
 
 CHANGES = "dovrel_changes"
 """The channel on which the database tells all listeners that something of the day was changed."""
+AWAY = (OperationalError, InterfaceError)
+"""Faults of a database that is away, or has no room: the same may go well later."""
 _CONNECT = {"connect_timeout": 5}
 
 

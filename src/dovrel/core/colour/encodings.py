@@ -105,8 +105,8 @@ def _compiled_file(path: str, _stamp: int) -> ocio.CPUProcessor:
         steps.appendTransform(ocio.ColorSpaceTransform(src="ACES2065-1", dst="ACEScct"))
     try:
         return outputs.config().getProcessor(steps).getDefaultCPUProcessor()
-    except ocio.Exception as error:
-        # What the library says may quote the file, which need not be a table at all.
+    except (ocio.Exception, UnicodeDecodeError) as error:
+        # What the library says may quote the file, which need not be a table, nor text, at all.
         raise ValueError(f"{source.name}: not a readable encoding file") from error
 
 
