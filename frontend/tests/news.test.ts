@@ -43,15 +43,15 @@ it("opens a broken line again, and not one that is closed", async () => {
 });
 
 it("asks once more for what changed while it was asking, however much that was", async () => {
-  let answer: () => void = () => undefined;
-  const refetch = vi.fn(() => new Promise<void>((resolve) => (answer = resolve)));
+  const answers: (() => void)[] = [];
+  const refetch = vi.fn(() => new Promise<void>((resolve) => answers.push(resolve)));
   const asking = new Asking({ refetchQueries: refetch } as unknown as QueryClient);
   void asking.again();
   const each = refetch.mock.calls.length;
   for (let i = 0; i < 5; i++) void asking.again();
   expect(refetch).toHaveBeenCalledTimes(each);
   refetch.mockImplementation(() => Promise.resolve());
-  answer();
+  for (const answer of answers) answer();
   await vi.advanceTimersByTimeAsync(5000);
   expect(refetch).toHaveBeenCalledTimes(2 * each);
 });

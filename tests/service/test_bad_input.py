@@ -74,6 +74,24 @@ def test_a_clip_that_was_replaced_by_a_link_is_not_followed(api, running, tmp_pa
     assert "lies outside" in next(s for s in api.get("/day").json()["shots"] if s["id"] == shot["id"])["fault"]
 
 
+def test_an_encoding_file_that_was_replaced_by_a_link_is_not_followed(api, running, tmp_path):
+    shutil.copy(cards.ENCODINGS / "corvane-12.clf", running.media / "camera.clf")
+    day = api.get("/day").json()
+    camera = next(c for c in day["cameras"] if c["letter"] == "C")
+    shot = next(s for s in day["shots"] if s["camera_id"] == camera["id"] and s["progress"] == "ready")
+    chosen = f"file:{running.media / 'camera.clf'}"
+    assert api.patch(f"/cameras/{camera['id']}", json={"encoding": chosen}).status_code == 200
+    running.wait_measured()
+    (tmp_path / "private.clf").write_text("secret words")
+    (running.media / "camera.clf").unlink()
+    (running.media / "camera.clf").symlink_to(tmp_path / "private.clf")
+    refused = api.get(f"/shots/{shot['id']}/frames/3/readings")
+    assert refused.status_code == 400
+    assert refused.json()["detail"].startswith("camera.clf: lies outside")
+    assert api.patch(f"/cameras/{camera['id']}", json={"encoding": camera["encoding"]}).status_code == 200
+    running.wait_measured()
+
+
 ABSURD = [
     ("GET", f"/shots/{BEYOND}/versions", None),
     ("GET", "/shots/-1/versions", None),

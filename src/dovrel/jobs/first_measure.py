@@ -13,6 +13,7 @@ from dovrel.core.colour import tables
 from dovrel.core.measure.frame import render
 from dovrel.core.measure.limits import RECORDED_HIGH
 from dovrel.core.measure.readings import Percentiles
+from dovrel.jobs.sources import check_encoding
 from dovrel.jobs.thumbnails import thumbnail_path, write_thumbnail
 from dovrel.machine.files import NoRoom, says_no_room
 from dovrel.media.faults import MediaFault
@@ -112,6 +113,7 @@ def _measured_under(shot: Shot) -> _Under:
 
 def _measured(path: Path, under: _Under, data: Path, shot_id: int) -> dict:
     """A shot's columns as measuring its file finds them."""
+    check_encoding(under.encoding)
     info = probe(path)
     digest = checksum(path)
     proxy = data / "proxies" / f"{digest}.mov"

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from dovrel.core.measure.readings import Percentiles
 from dovrel.media.frames import Source
+from dovrel.media.opening import allowed
 from dovrel.media.video import ClipInfo
 from dovrel.store.models import Production, Shot
 
@@ -32,7 +33,19 @@ def source_of(shot: Shot) -> Source:
         warnings=tuple(clip["warnings"]),
     )
     proxy = Path(shot.proxy) if shot.proxy and Path(shot.proxy).is_file() else None
+    check_encoding(shot.camera.encoding)
     return Source(shot.id, Path(shot.path), info, shot.camera.encoding, shot.production.output, proxy)
+
+
+def check_encoding(encoding: str) -> None:
+    """Refuse an encoding's file that does not lie, or not any more, where this process may read.
+
+    Raises
+    ------
+    MediaFault
+    """
+    if encoding.startswith("file:"):
+        allowed(Path(encoding[5:]))
 
 
 def percentiles_of(production: Production) -> Percentiles:

@@ -184,13 +184,15 @@ def to_rgb(frame: av.VideoFrame, size: tuple[int, int] | None = None) -> np.ndar
             return small.to_ndarray().astype(np.uint16) * np.uint16(257)
         wide = frame.reformat(width, height, "rgb48le", interpolation=interpolation, threads=_threads)
         return wide.to_ndarray()
-    # One range for both sides, so that samples are only shifted up and chroma spread out.
+    # One range for both sides, so that samples are only shifted up and chroma spread out. What the
+    # decoder calls yuvj is full range to the library whatever it is told.
+    one_range = ColorRange.JPEG if frame.format.name.startswith("yuvj") else ColorRange.MPEG
     planes = frame.reformat(
         width,
         height,
         "yuv444p16le",
-        src_color_range=ColorRange.MPEG,
-        dst_color_range=ColorRange.MPEG,
+        src_color_range=one_range,
+        dst_color_range=one_range,
         interpolation=interpolation,
         threads=_threads,
     ).to_ndarray()

@@ -1,0 +1,84 @@
+"""What is decoded, held to code values that were never converted: every sampling, depth, range and matrix.
+
+Planes of flat patches are made from code values, stored losslessly, read back, and compared with
+ITU-T H.273's equations for those very codes.
+"""
+
+import subprocess
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from dovrel.media.video import probe, read_frame
+
+WIDTH, HEIGHT, PATCH = 256, 64, 32
+COLOURS = [(0, 0, 0), (1, 0, 0), (0.5, 0, 0), (0.2, -0.1, 0.2), (0.7, -0.2, -0.05), (0.35, 0.1, 0.1), (0.9, -0.05, 0.02),
+           (0.1, 0.02, 0)]  # fmt: skip
+"""E′Y, E′PB and E′PR of each patch."""
+WEIGHTS = {"bt709": (0.2126, 0.0722), "smpte170m": (0.299, 0.114), "bt2020nc": (0.2627, 0.0593)}
+NAMES = {"bt709": "BT.709", "smpte170m": "BT.601", "bt2020nc": "BT.2020"}
+
+
+def codes_of(bits: int, full: bool) -> np.ndarray:
+    """Integer code values (8, 3) of the patches (H.273, 8.3)."""
+    unit, top = 1 << (bits - 8), (1 << bits) - 1
+    y, *chroma = np.array(COLOURS).T
+    if full:
+        return np.round([y * top, *(c * top + (1 << (bits - 1)) for c in chroma)]).astype(int).T
+    return np.round([(219 * y + 16) * unit, *((224 * c + 128) * unit for c in chroma)]).astype(int).T
+
+
+def meant_by(codes: np.ndarray, bits: int, full: bool, matrix: str) -> np.ndarray:
+    """R′G′B′ (8, 3) of code values, within 0..1."""
+    kr, kb = WEIGHTS[matrix]
+    unit, top = 1 << (bits - 8), (1 << bits) - 1
+    y, cb, cr = codes.T.astype(float)
+    if full:
+        y, cb, cr = y / top, (cb - (1 << (bits - 1))) / top, (cr - (1 << (bits - 1))) / top
+    else:
+        y, cb, cr = (y - 16 * unit) / (219 * unit), (cb - 128 * unit) / (224 * unit), (cr - 128 * unit) / (224 * unit)
+    red, blue = y + 2 * (1 - kr) * cr, y + 2 * (1 - kb) * cb
+    green = (y - kr * red - kb * blue) / (1 - kr - kb)
+    return np.clip(np.stack([red, green, blue], axis=1), 0, 1)
+
+
+def recorded(
+    path: Path, codes: np.ndarray, bits: int, sampling: str, full: bool, matrix: str, codec: list[str]
+) -> Path:
+    """A clip of two frames whose planes hold the codes, untouched."""
+    kind = f"yuv{sampling}p" + ("" if bits == 8 else f"{bits}le")
+    planes = []
+    for plane in np.repeat(codes.T[:, None, :], HEIGHT, axis=1).repeat(PATCH, axis=2):
+        whole = plane.astype(np.uint8 if bits == 8 else "<u2")
+        if planes and sampling != "444":
+            whole = whole[:: 2 if sampling == "420" else 1, ::2]
+        planes.append(whole.tobytes())
+    tags = ["-color_range", "pc" if full else "tv", "-colorspace", matrix]
+    command = ["ffmpeg", "-v", "error", "-y", "-f", "rawvideo", "-pix_fmt", kind, *tags, "-s", f"{WIDTH}x{HEIGHT}",
+               "-r", "24", "-i", "-", *codec, "-pix_fmt", kind, *tags, str(path)]  # fmt: skip
+    subprocess.run(command, input=b"".join(planes) * 2, check=True, stdout=subprocess.DEVNULL)
+    return path
+
+
+FFV1, H264 = ["-c:v", "ffv1"], ["-c:v", "libx264", "-qp", "0"]
+KINDS = [
+    *[(bits, sampling, FFV1, "mkv") for bits in (8, 10, 12, 16) for sampling in ("420", "422", "444")],
+    *[(8, sampling, H264, "mp4") for sampling in ("420", "422", "444")],
+    *[(10, sampling, H264, "mov") for sampling in ("420", "422")],
+]
+
+
+@pytest.mark.parametrize("matrix", WEIGHTS)
+@pytest.mark.parametrize("full", [False, True], ids=["narrow", "full"])
+@pytest.mark.parametrize(("bits", "sampling", "codec", "kind"), KINDS, ids=[f"{k[2][1]}-{k[1]}-{k[0]}" for k in KINDS])
+def test_patches_are_read_as_their_codes_mean(tmp_path, bits, sampling, codec, kind, full, matrix):
+    codes = codes_of(bits, full)
+    clip = recorded(tmp_path / f"clip.{kind}", codes, bits, sampling, full, matrix, codec)
+    info = probe(clip)
+    assert (info.bit_depth, info.full_range, info.matrix) == (bits, full, NAMES[matrix])
+    frame = read_frame(clip, 1, info) / 65535
+    meant = meant_by(codes, bits, full, matrix)
+    for number in range(len(COLOURS)):
+        middle = frame[20:44, number * PATCH + 12 : number * PATCH + 20].mean(axis=(0, 1))
+        assert np.abs(middle - meant[number]).max() < 1e-4
