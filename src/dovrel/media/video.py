@@ -184,10 +184,20 @@ def to_rgb(frame: av.VideoFrame, size: tuple[int, int] | None = None) -> np.ndar
             return small.to_ndarray().astype(np.uint16) * np.uint16(257)
         wide = frame.reformat(width, height, "rgb48le", interpolation=interpolation, threads=_threads)
         return wide.to_ndarray()
+    return ycbcr.to_rgb(
+        _whole_planes(frame, width, height, interpolation), bits, _matrix_name(frame), _is_full_range(frame)
+    )
+
+
+def _whole_planes(frame: av.VideoFrame, width: int, height: int, interpolation: str) -> np.ndarray:
+    """Y′, Cb and Cr of every pixel, uint16 (H, W, 3): the frame's own samples shifted up to 16 bits."""
+    if frame.format.name == "yuvj444p" and (width, height) == (frame.width, frame.height):
+        # Where there is nothing to spread out, the library would stretch the samples instead.
+        return np.ascontiguousarray(np.moveaxis(frame.to_ndarray(), 0, -1).astype(np.uint16) << 8)
     # One range for both sides, so that samples are only shifted up and chroma spread out. What the
     # decoder calls yuvj is full range to the library whatever it is told.
     one_range = ColorRange.JPEG if frame.format.name.startswith("yuvj") else ColorRange.MPEG
-    planes = frame.reformat(
+    return frame.reformat(
         width,
         height,
         "yuv444p16le",
@@ -196,7 +206,6 @@ def to_rgb(frame: av.VideoFrame, size: tuple[int, int] | None = None) -> np.ndar
         interpolation=interpolation,
         threads=_threads,
     ).to_ndarray()
-    return ycbcr.to_rgb(planes, bits, _matrix_name(frame), _is_full_range(frame))
 
 
 def size_within(info: ClipInfo, width: int | None) -> tuple[int, int] | None:
