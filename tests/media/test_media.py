@@ -118,7 +118,7 @@ def test_bad_clips_are_named_with_their_fault(tmp_path):
         "missing.mov": None,
         "empty.mov": b"",
         "text.mov": b"not a clip at all" * 50,
-        "head.mov": whole[: len(whole) // 3],
+        "head.mov": whole[: len(whole) // 200],
         "sound.mov": b"RIFF",
     }
     for name, data in cases.items():
@@ -134,9 +134,9 @@ def test_a_clip_cut_short_is_found(tmp_path):
     bars(path, "-c:v", "ffv1", frames="40", size="320x180")
     path.write_bytes(path.read_bytes()[: int(path.stat().st_size * 0.6)])
     info = probe(path)
-    assert info.frames == 40
-    with pytest.raises(MediaFault, match=r"short\.mkv"):
-        list(decode_frames(path, 0, info.frames, info))
+    assert info.frames == 24
+    assert info.warnings == ("the file says 38 frames, and 24 are there: it seems cut short",)
+    assert len(list(decode_frames(path, 0, info.frames, info))) == 24
 
 
 def test_sound_alone_is_not_a_clip(tmp_path):

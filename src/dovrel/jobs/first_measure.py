@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import traceback
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -43,6 +43,8 @@ def clip_record(info: ClipInfo) -> dict:
         "timecode": storable(info.timecode, 40),
         "tags": {storable(k, 60): storable(v, 200) for k, v in info.tags.items()},
         "warnings": list(info.warnings),
+        "start": info.start,
+        "times": list(info.times),
     }
 
 
@@ -119,7 +121,10 @@ def _measured(path: Path, under: _Under, data: Path, shot_id: int) -> dict:
     proxy = data / "proxies" / f"{digest}.mov"
     if needs_proxy(info) and not proxy.exists():
         write_proxy(path, info, proxy)
-    readings, clipped, drift = _measure(path, info, under, data, shot_id)
+    missing: list[int] = []
+    readings, clipped, drift = _measure(path, info, under, data, shot_id, missing)
+    if missing:
+        info = replace(info, warnings=(*info.warnings, _said_of(missing)))
     return {
         "clip": clip_record(info),
         "checksum": digest,
@@ -129,7 +134,17 @@ def _measured(path: Path, under: _Under, data: Path, shot_id: int) -> dict:
     }
 
 
-def _measure(path: Path, info: ClipInfo, under: _Under, data: Path, shot_id: int) -> tuple[list[float], float, list]:
+def _said_of(missing: list[int]) -> str:
+    """Which frames cannot be decoded."""
+    if len(missing) == 1:
+        return f"frame {missing[0]} cannot be decoded; its neighbour is shown in its place"
+    named = ", ".join(map(str, missing[:5])) + (" and more" if len(missing) > 5 else "")
+    return f"{len(missing)} frames cannot be decoded, their neighbours are shown: {named}"
+
+
+def _measure(
+    path: Path, info: ClipInfo, under: _Under, data: Path, shot_id: int, missing: list[int]
+) -> tuple[list[float], float, list]:
     encoding, output, percentiles = under.encoding, under.output, under.percentiles
     table = tables.output_table(output)
     chosen = sorted(set(np.linspace(0, info.frames - 1, min(DRIFT_POINTS, info.frames)).astype(int).tolist()))
@@ -139,7 +154,7 @@ def _measure(path: Path, info: ClipInfo, under: _Under, data: Path, shot_id: int
     clipped = 0.0
     last = chosen[-1]
     # Every frame is decoded, so that damage anywhere is found; those measured are turned to RGB.
-    for index, frame in enumerate(decode_frames(path, 0, last + 1, info)):
+    for index, frame in enumerate(decode_frames(path, 0, last + 1, info, missing)):
         if index not in chosen:
             continue
         small = to_rgb(frame, size_within(info, DRIFT_WIDTH)).astype(np.float32) / np.float32(65535)

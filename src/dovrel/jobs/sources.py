@@ -31,6 +31,8 @@ def source_of(shot: Shot) -> Source:
         timecode=clip["timecode"],
         tags=clip["tags"],
         warnings=tuple(clip["warnings"]),
+        start=clip.get("start"),
+        times=tuple(clip.get("times", ())),
     )
     proxy = Path(shot.proxy) if shot.proxy and Path(shot.proxy).is_file() else None
     check_encoding(shot.camera.encoding)

@@ -8,6 +8,7 @@ from collections import OrderedDict
 from collections.abc import Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
+from functools import lru_cache
 from pathlib import Path
 from typing import cast
 
@@ -63,6 +64,12 @@ class _Reel:
     def leads_to(self, path: Path, width: int, frame: int) -> bool:
         """Whether reading on is quicker than seeking."""
         return (self.path, self.width) == (path, width) and 0 <= frame - self.frame <= READ_OVER
+
+
+@lru_cache(maxsize=64)
+def _proxy_info(proxy: Path) -> ClipInfo:
+    """Proxies are named by what they hold: what one says of itself never changes."""
+    return probe(proxy)
 
 
 @dataclass
@@ -162,7 +169,7 @@ class FrameStore:
             reel, slot.reel = slot.reel, None
             path, info = source.path, source.info
             if source.proxy and width < info.width:
-                path, info = source.proxy, probe(source.proxy)
+                path, info = source.proxy, _proxy_info(source.proxy)
             if reel is None or not reel.leads_to(path, width, frame):
                 reel = _Reel(path, width, frame, read_frames(path, frame, info.frames - frame, info, width))
             kept: Picture | Seen

@@ -7,5 +7,5 @@ MAX_DECODED = 1 << 30
 MIN_SIDE = 2
 MAX_FOLDER_FILES = 5000
 
-VIDEO_SUFFIXES = frozenset({".mov", ".mp4", ".mxf", ".mkv", ".m4v", ".avi", ".mts"})
+VIDEO_SUFFIXES = frozenset({".mov", ".mp4", ".mxf", ".mkv", ".m4v", ".avi", ".mts", ".m2ts", ".ts", ".mpg", ".webm"})
 STILL_SUFFIXES = frozenset({".png", ".tif", ".tiff", ".jpg", ".jpeg", ".exr", ".dpx"})

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from bisect import bisect_right
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -19,6 +20,7 @@ from dovrel.media import ycbcr
 from dovrel.media.faults import MediaFault
 from dovrel.media.opening import opened
 from dovrel.media.stills import check_size
+from dovrel.media.timing import timing_of
 
 _MATRIX_NAMES = {1: "BT.709", 5: "BT.601", 6: "BT.601", 9: "BT.2020"}
 CHECKSUM_BLOCK = 1 << 20
@@ -34,6 +36,8 @@ class ClipInfo:
     full_range : True if code values span the whole range; matrix : name, by tag or by size
     tags : container and stream metadata, lower-case keys
     warnings : what is odd but does not stop the work
+    start : the first picture's time stamp, in the stream's time base; None if the file has none
+    times : every picture's, where they do not follow the rate
     """
 
     width: int
@@ -48,9 +52,11 @@ class ClipInfo:
     timecode: str
     tags: dict[str, str]
     warnings: tuple[str, ...]
+    start: int | None = None
+    times: tuple[int, ...] = ()
 
 
-_CONTAINERS = "mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,mxf,avi,mpegts"
+_CONTAINERS = "mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,mxf,avi,mpegts,mpeg"
 """Those of pictures and sound; none that names other files."""
 
 
@@ -78,12 +84,14 @@ def _reason(error: BaseException) -> str:
 
 
 def probe(path: Path) -> ClipInfo:
-    """Read a clip's properties and decode its first frame; whether the rest is there shows in reading it.
+    """Read a clip's properties and the times of its pictures, and decode its first frame.
+
+    Whether every picture can be decoded shows in reading them.
 
     Raises
     ------
     MediaFault
-        If the file is missing, empty, not a clip, of no length, of an odd size or damaged.
+        If the file is missing, empty, not a clip, of no length, of an odd size or shows nothing.
     """
     path = Path(path)
     with _opened(path) as container:
@@ -93,36 +101,51 @@ def probe(path: Path) -> ClipInfo:
         rate = stream.average_rate or stream.guessed_rate
         if not rate or rate <= 0:
             raise MediaFault(path, "the clip does not say its frame rate")
-        frames = stream.frames
-        if not frames and stream.duration and stream.time_base:
-            frames = round(float(stream.duration * stream.time_base) * float(rate))
-        elif not frames and container.duration:
-            frames = round(container.duration / av.time_base * float(rate))
-        if frames < 1:
-            raise MediaFault(path, "the clip has no length")
+        rate = Fraction(rate)
         tags = {k.lower(): v for k, v in {**container.metadata, **stream.metadata}.items()}
         timecode = tags.get("timecode", "")
         for other in container.streams.data:
             timecode = timecode or other.metadata.get("timecode", "")
-        warnings = []
         first = _first_frame(path, container)
-        if first.interlaced_frame:
-            warnings.append("the clip is interlaced; both fields are measured together")
-        pixel_format = first.format
-        return ClipInfo(
-            width=first.width,
-            height=first.height,
-            rate=Fraction(rate),
-            frames=frames,
-            bit_depth=pixel_format.components[0].bits,
-            full_range=_is_full_range(first),
-            matrix=_matrix_name(first),
-            codec=context.codec.name,
-            pixel_format=pixel_format.name,
-            timecode=timecode,
-            tags=tags,
-            warnings=tuple(warnings),
-        )
+        said = _frames_said(container, stream, rate)
+        # A length in seconds may be off by one picture or so.
+        at_least = stream.frames or said - 2
+    with _opened(path) as container:
+        timing = timing_of(container, container.streams.video[0], rate, at_least)
+    frames = timing.count if timing else said
+    if frames < 1:
+        raise MediaFault(path, "the clip has no length")
+    warnings = list(timing.warnings if timing else ())
+    if first.interlaced_frame:
+        warnings.append("the clip is interlaced; both fields are measured together")
+    pixel_format = first.format
+    return ClipInfo(
+        width=first.width,
+        height=first.height,
+        rate=rate,
+        frames=frames,
+        bit_depth=pixel_format.components[0].bits,
+        full_range=_is_full_range(first),
+        matrix=_matrix_name(first),
+        codec=context.codec.name,
+        pixel_format=pixel_format.name,
+        timecode=timecode,
+        tags=tags,
+        warnings=tuple(warnings),
+        start=timing.start if timing else None,
+        times=timing.times if timing else (),
+    )
+
+
+def _frames_said(container: av.container.InputContainer, stream: av.VideoStream, rate: Fraction) -> int:
+    """How many frames there are by what the file says of its length."""
+    if stream.frames:
+        return stream.frames
+    if stream.duration and stream.time_base:
+        return round(float(stream.duration * stream.time_base) * float(rate))
+    if not container.duration:
+        return 0
+    return round((container.duration - max(container.start_time or 0, 0)) / av.time_base * float(rate))
 
 
 def read_tags(path: Path) -> dict[str, str]:
@@ -230,28 +253,42 @@ def read_frames(path: Path, first: int, count: int, info: ClipInfo, width: int |
         yield to_rgb(frame, size)
 
 
-def decode_frames(path: Path, first: int, count: int, info: ClipInfo) -> Iterator[av.VideoFrame]:
+def decode_frames(
+    path: Path, first: int, count: int, info: ClipInfo, missing: list[int] | None = None
+) -> Iterator[av.VideoFrame]:
     """Decode `count` frames from frame `first` on, in the file's own kind of pixels (see :func:`to_rgb`).
+
+    In the place of one that cannot be decoded the nearest that can be is given, and its number
+    is added to `missing`.
 
     Raises
     ------
     MediaFault
-        If a frame cannot be decoded or the clip ends before it should.
+        If none of them can be decoded.
     """
     path = Path(path)
-    given = 0
-    with _opened(path) as container:
-        try:
-            for index, frame in _from(container, first, info):
-                if index != first + given:
-                    raise MediaFault(path, f"frame {first + given} is missing in the file")
-                yield frame
-                given += 1
-                if given == count:
-                    return
-        except av.error.FFmpegError as error:
-            raise MediaFault(path, f"frame {first + given} cannot be decoded ({_reason(error)})") from error
-    raise MediaFault(path, f"the clip ends at frame {first + given} of {info.frames}: it seems cut short")
+    last: av.VideoFrame | None = None
+    wanted = first
+    end = first + count
+    for index, frame in _from(path, first, info):
+        # Those in between were passed over by the decoder.
+        while wanted < min(index, end):
+            if missing is not None:
+                missing.append(wanted)
+            yield last or frame
+            wanted += 1
+        if index == wanted and wanted < end:
+            yield frame
+            wanted += 1
+        last = frame
+        if wanted >= end:
+            return
+    if last is None:
+        raise MediaFault(path, f"frame {first} cannot be decoded, nor any behind it")
+    for number in range(wanted, end):
+        if missing is not None:
+            missing.append(number)
+        yield last
 
 
 _LEAD_INS = (3, 48, 10**9)
@@ -259,30 +296,61 @@ _LEAD_INS = (3, 48, 10**9)
 behind a key picture refer to what came before it; starting a little earlier decodes them whole."""
 
 
-def _from(container: av.container.InputContainer, first: int, info: ClipInfo) -> Iterator[tuple[int, av.VideoFrame]]:
-    """Decoded frames with their numbers, from `first` on."""
-    stream = container.streams.video[0]
-    stream.thread_type = "AUTO"
-    stream.thread_count = _threads
-    start = stream.start_time or 0
-    step = Fraction(1) / info.rate / (stream.time_base or Fraction(1, 1000))
+def _from(path: Path, first: int, info: ClipInfo) -> Iterator[tuple[int, av.VideoFrame]]:
+    """Decoded frames with their numbers, from `first` on; the last before it too where `first` itself is not there."""
     for lead_in in _LEAD_INS:
         sought = max(first - lead_in, 0)
-        if first:
-            container.seek(int(start + sought * step), stream=stream, backward=True)
-        counted = -1
-        earliest: int | None = None
-        for frame in container.decode(stream):
-            counted += 1
-            index = counted if frame.pts is None else round(Fraction(frame.pts - start) / step)
-            if earliest is None:
-                earliest = index
-                if earliest > sought and sought:
-                    break  # the seek went past what was asked for; start further ahead
-            if index >= first:
+        with _opened(path) as container:
+            stream = container.streams.video[0]
+            stream.thread_type = "AUTO"
+            stream.thread_count = _threads
+            start = info.start if info.start is not None else stream.start_time or 0
+            step = Fraction(1) / info.rate / (stream.time_base or Fraction(1, 1000))
+            if sought:
+                at = info.times[sought] if info.times else int(start + sought * step)
+                container.seek(at, stream=stream, backward=True)
+            earliest: int | None = None
+            before: tuple[int, av.VideoFrame] | None = None
+            for counted, frame in enumerate(_decoded(container, stream)):
+                index = counted if frame.pts is None else _number(frame.pts, start, step, info.times)
+                if earliest is None:
+                    earliest = index
+                    if earliest > sought and sought:
+                        break  # the seek went past what was asked for; start further ahead
+                if index < first:
+                    before = index, frame
+                    continue
+                if before and index > first:
+                    yield before
+                before = None
                 yield index, frame
-        else:
+            else:
+                if before:
+                    yield before
+                if earliest is not None:
+                    return
+                # Nothing came at all: the seek went behind the last key picture.
+
+
+def _number(stamp: int, start: int, step: Fraction, times: tuple[int, ...]) -> int:
+    """The number of the frame that is shown at a time stamp."""
+    if times:
+        return bisect_right(times, stamp) - 1
+    return round(Fraction(stamp - start) / step)
+
+
+def _decoded(container: av.container.InputContainer, stream: av.VideoStream) -> Iterator[av.VideoFrame]:
+    """Every frame that can be decoded; packets that cannot are passed over."""
+    packets = container.demux(stream)
+    while True:
+        try:
+            packet = next(packets)
+        except (StopIteration, av.error.FFmpegError):
             return
+        try:
+            yield from packet.decode()
+        except av.error.FFmpegError:
+            continue
 
 
 def read_frame(path: Path, index: int, info: ClipInfo) -> np.ndarray:

@@ -11,6 +11,8 @@ from dovrel.core.colour.cdl import IDENTITY
 from dovrel.service.schemas import ItemOut, OperationOut, ProductionOut, ReportOut, ShotOut, State, VersionOut
 from dovrel.store.models import Operation, Production, Shot, Version
 
+_KEPT_FROM_THE_PAGE = ("tags", "start", "times")
+
 
 def shot_out(shot: Shot) -> ShotOut:
     tags = shot.clip.get("tags", {})
@@ -21,7 +23,7 @@ def shot_out(shot: Shot) -> ShotOut:
         name=shot.name,
         file=Path(shot.path).name,
         roll=tags.get("roll", ""),
-        clip={k: v for k, v in shot.clip.items() if k != "tags"},
+        clip={k: v for k, v in shot.clip.items() if k not in _KEPT_FROM_THE_PAGE},
         checksum=shot.checksum,
         fault=shot.fault,
         progress=shot.progress,
