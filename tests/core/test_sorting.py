@@ -1,6 +1,6 @@
 """Families proposed from what is known of the shots."""
 
-from dovrel.core.sorting import Taken, propose
+from dovrel.core.sorting import Taken, natural, propose
 
 
 def readings(level: float, warm: float = 0.0) -> tuple[float, ...]:
@@ -44,3 +44,12 @@ def test_shots_of_which_nothing_is_known_stay_together():
     found = propose([Taken(1, "", "", "A", None), Taken(2, "", "", "B", None)])
     assert names(found) == {"Not sorted yet": (1, 2)}
     assert propose([]) == []
+
+
+def test_names_stand_as_people_count():
+    names = ["12A-10", "12A-2", "2B-1", "12a-1", "Pick-up 3", "Pick-up 12", "", "٣A", "9999999999999999999A"]
+    ordered = sorted(names, key=natural)
+    assert ordered[0] == ""
+    assert [n for n in ordered if n.lower().startswith("12a")] == ["12a-1", "12A-2", "12A-10"]
+    assert ordered.index("2B-1") < ordered.index("12a-1")
+    assert ordered.index("Pick-up 3") < ordered.index("Pick-up 12")

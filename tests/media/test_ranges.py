@@ -82,3 +82,22 @@ def test_patches_are_read_as_their_codes_mean(tmp_path, bits, sampling, codec, k
     for number in range(len(COLOURS)):
         middle = frame[20:44, number * PATCH + 12 : number * PATCH + 20].mean(axis=(0, 1))
         assert np.abs(middle - meant[number]).max() < 1e-4
+
+
+@pytest.mark.parametrize(
+    ("tag", "primaries", "said"),
+    [
+        ("arib-std-b67", "bt2020", ("HLG", "BT.2020")),
+        ("smpte2084", "bt2020", ("PQ", "BT.2020")),
+        ("bt709", "bt709", ("BT.709", "BT.709")),
+        ("iec61966-2-1", "smpte432", ("sRGB", "P3-D65")),
+        ("unknown", "unknown", ("", "")),
+    ],
+)
+def test_transfer_and_primaries_are_read_from_the_file(tmp_path, tag, primaries, said):
+    clip = tmp_path / "clip.mp4"
+    command = ["ffmpeg", "-v", "error", "-y", "-f", "lavfi", "-i", "testsrc2=size=128x72:rate=24", "-frames:v", "3",
+               "-c:v", "libx264", "-pix_fmt", "yuv420p10le", "-color_trc", tag, "-color_primaries", primaries, str(clip)]  # fmt: skip
+    subprocess.run(command, check=True, stdin=subprocess.DEVNULL)
+    info = probe(clip)
+    assert (info.transfer, info.primaries) == said

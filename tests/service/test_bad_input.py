@@ -10,6 +10,13 @@ import pytest
 
 from dovrel.demo import cards
 
+
+@pytest.fixture(scope="module")
+def running(own):
+    """A demo of this module's own: odd clips are taken in here."""
+    return own
+
+
 NOTHING = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1]
 BEYOND = 2**31
 
@@ -191,3 +198,18 @@ def test_what_is_handed_over_is_whole(api, running, shot_named):
     folder = Path(record["folder"])
     assert sorted(p.name for p in folder.iterdir()) == ["12A-1.cdl", "12A-1.cube"]
     assert not list(running.data.rglob("*.partial*"))
+
+
+def test_a_new_camera_gets_the_encoding_that_its_clip_is_tagged_with(api, running):
+    folder = running.media / "tagged"
+    folder.mkdir()
+    command = ["ffmpeg", "-v", "error", "-y", "-f", "lavfi", "-i", "testsrc2=size=320x180:rate=24", "-frames:v", "12",
+               "-c:v", "libx264", "-pix_fmt", "yuv420p10le", "-color_trc", "arib-std-b67", "-colorspace", "bt2020nc",
+               "-color_primaries", "bt2020", str(folder / "E_hybrid.mp4")]  # fmt: skip
+    subprocess.run(command, check=True, stdin=subprocess.DEVNULL)
+    assert api.post("/intake", json={"folder": str(folder)}).json()["added"] == 1
+    running.wait_measured()
+    day = api.get("/day").json()
+    shot = next(s for s in day["shots"] if s["file"] == "E_hybrid.mp4")
+    assert next(c for c in day["cameras"] if c["id"] == shot["camera_id"])["encoding"] == "hlg"
+    assert (shot["clip"]["transfer"], shot["clip"]["matrix"]) == ("HLG", "BT.2020")

@@ -21,6 +21,7 @@ interface Clip {
   bit_depth?: number;
   full_range?: boolean;
   matrix?: string;
+  transfer?: string;
   codec?: string;
   timecode?: string;
   warnings?: string[];
@@ -63,7 +64,11 @@ function Row({
       <td className="mono num">{rateText(clip.rate)}</td>
       <td className="mono num">{clip.frames}</td>
       <td className="mono num">{clip.bit_depth}</td>
-      <td>{clip.matrix ? `${clip.matrix}, ${clip.full_range ? "full" : "narrow"}` : ""}</td>
+      <td>
+        {[clip.matrix, clip.transfer, clip.matrix && (clip.full_range ? "full" : "narrow")]
+          .filter((part, i, all) => part && all.indexOf(part) === i)
+          .join(", ")}
+      </td>
       <td className="mono" title={shot.checksum}>
         {shot.checksum.slice(0, 8)}
       </td>
@@ -178,7 +183,7 @@ export function Intake() {
                     {name}
                   </th>
                 ))}
-                {["matrix, range", "checksum", "state"].map((name) => (
+                {["matrix, transfer, range", "checksum", "state"].map((name) => (
                   <th key={name}>{name}</th>
                 ))}
               </tr>

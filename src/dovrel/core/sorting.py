@@ -1,7 +1,8 @@
-"""Which shots belong together: proposed from scene, place and the light that was measured."""
+"""In what order shots stand, and which belong together: by scene, place and the light that was measured."""
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,6 +10,12 @@ import numpy as np
 LEVEL_APART = 18.0
 CAST_APART = 14.0
 """Percent by which the mids of two shots of one light, as recorded, commonly differ at most."""
+
+
+def natural(name: str) -> tuple[tuple[int, str], ...]:
+    """A key that sorts names as people count: 2 before 10, whatever their case."""
+    parts = re.split(r"(\d+)", name.casefold())
+    return tuple((int(part), "") if part.isdecimal() else (-1, part) for part in parts if part)
 
 
 @dataclass(frozen=True)

@@ -42,6 +42,8 @@ def clip_record(info: ClipInfo) -> dict:
         "pixel_format": info.pixel_format,
         "timecode": storable(info.timecode, 40),
         "tags": {storable(k, 60): storable(v, 200) for k, v in info.tags.items()},
+        "transfer": info.transfer,
+        "primaries": info.primaries,
         "warnings": list(info.warnings),
         "start": info.start,
         "times": list(info.times),

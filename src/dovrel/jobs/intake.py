@@ -18,6 +18,9 @@ from dovrel.store.texts import storable
 
 UNSORTED = "Not sorted yet"
 LONGEST_PATH = 2000
+_ENCODINGS = {"HLG": "hlg", "PQ": "pq", "sRGB": "srgb"}
+"""Of a new camera, by the transfer that its first clip is tagged with."""
+ASSUMED_ENCODING = "rec709"
 
 
 def clips_below(folder: Path) -> tuple[list[Path], int]:
@@ -86,7 +89,12 @@ def list_clip(session: Session, production: Production, path: Path, tags: dict[s
         select(Camera).where(Camera.production_id == production.id, Camera.letter == letter)
     ).first()
     if camera is None:
-        camera = Camera(production_id=production.id, letter=letter, name=storable(tags.get("make", ""), 100))
+        camera = Camera(
+            production_id=production.id,
+            letter=letter,
+            name=storable(tags.get("make", ""), 100),
+            encoding=_ENCODINGS.get(tags.get("transfer", ""), ASSUMED_ENCODING),
+        )
         session.add(camera)
     family_name = storable(tags.get("place") or (f"Scene {tags['scene']}" if tags.get("scene") else UNSORTED), 200)
     family = session.scalars(

@@ -33,6 +33,8 @@ def source_of(shot: Shot) -> Source:
         warnings=tuple(clip["warnings"]),
         start=clip.get("start"),
         times=tuple(clip.get("times", ())),
+        transfer=clip.get("transfer", ""),
+        primaries=clip.get("primaries", ""),
     )
     proxy = Path(shot.proxy) if shot.proxy and Path(shot.proxy).is_file() else None
     check_encoding(shot.camera.encoding)

@@ -22,6 +22,9 @@ from dovrel.media.opening import opened
 from dovrel.media.stills import check_size
 from dovrel.media.timing import timing_of
 
+_TRANSFER_NAMES = {1: "BT.709", 6: "BT.709", 8: "linear", 13: "sRGB", 14: "BT.709", 15: "BT.709", 16: "PQ", 18: "HLG"}
+_PRIMARIES_NAMES = {1: "BT.709", 5: "BT.601", 6: "BT.601", 9: "BT.2020", 11: "P3", 12: "P3-D65"}
+"""By their numbers in ITU-T H.273; what is not here is not known."""
 _MATRIX_NAMES = {1: "BT.709", 5: "BT.601", 6: "BT.601", 9: "BT.2020"}
 CHECKSUM_BLOCK = 1 << 20
 
@@ -36,6 +39,7 @@ class ClipInfo:
     full_range : True if code values span the whole range; matrix : name, by tag or by size
     tags : container and stream metadata, lower-case keys
     warnings : what is odd but does not stop the work
+    transfer, primaries : how its values relate to light and what their colours are, by tag; empty where it does not say
     start : the first picture's time stamp, in the stream's time base; None if the file has none
     times : every picture's, where they do not follow the rate
     """
@@ -54,6 +58,8 @@ class ClipInfo:
     warnings: tuple[str, ...]
     start: int | None = None
     times: tuple[int, ...] = ()
+    transfer: str = ""
+    primaries: str = ""
 
 
 _CONTAINERS = "mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,mxf,avi,mpegts,mpeg"
@@ -134,6 +140,8 @@ def probe(path: Path) -> ClipInfo:
         warnings=tuple(warnings),
         start=timing.start if timing else None,
         times=timing.times if timing else (),
+        transfer=_TRANSFER_NAMES.get(int(first.color_trc), ""),
+        primaries=_PRIMARIES_NAMES.get(int(first.color_primaries), ""),
     )
 
 
@@ -149,10 +157,12 @@ def _frames_said(container: av.container.InputContainer, stream: av.VideoStream,
 
 
 def read_tags(path: Path) -> dict[str, str]:
-    """What the container says of the clip, lower-case keys; nothing where it cannot be read."""
+    """What the container says of the clip, lower-case keys, and its ``transfer`` by name; nothing if it cannot be read."""
     try:
         with _opened(path) as container:
-            return {k.lower(): v for k, v in container.metadata.items()}
+            tags = {k.lower(): v for k, v in container.metadata.items()}
+            transfer = _TRANSFER_NAMES.get(int(container.streams.video[0].codec_context.color_trc), "")
+            return {**tags, "transfer": transfer}
     except MediaFault:
         return {}
 

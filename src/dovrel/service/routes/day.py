@@ -16,6 +16,7 @@ from dovrel.core.colour import encodings, tables
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.correct.levels import ShotBalance
 from dovrel.core.measure.frame import develop, picture_of, render
+from dovrel.core.sorting import natural
 from dovrel.jobs import automatic, queue
 from dovrel.jobs.intake import clips_below, list_clips, stored_path
 from dovrel.jobs.thumbnails import thumbnail_path
@@ -55,7 +56,7 @@ def read_day(context: ContextDep) -> DayOut:
             production=production_out(production),
             cameras=[CameraOut.model_validate(c) for c in production.cameras],
             families=[FamilyOut.model_validate(f) for f in production.families if not f.retired],
-            shots=[shot_out(s) for s in production.shots],
+            shots=[shot_out(s) for s in sorted(production.shots, key=lambda s: natural(s.name))],
             operations=[operation_out(o) for o in operations.recent(session, production, RECENT)],
         )
 
