@@ -36,7 +36,15 @@ beforeEach(() => {
   Socket.all = [];
   versions = 100;
   window.localStorage.clear();
-  useDesk.setState({ level: "shot", shown: null, fault: null, saving: "saved", brushes: [], meter: null });
+  useDesk.setState({
+    level: "shot",
+    shown: null,
+    fault: null,
+    refused: null,
+    saving: "saved",
+    brushes: [],
+    meter: null,
+  });
 });
 
 afterEach(async () => {
@@ -381,6 +389,15 @@ describe("another window", () => {
     expect(state().refused).toContain("12A-1 was changed elsewhere");
     takeShot(shot(2, "12A-2", { version_id: 21, numbers: BRIGHTER }));
     expect(state().numbers).toEqual(WARMER);
+  });
+
+  it("is not this one, whose own order the server is working on", () => {
+    saving();
+    opened();
+    useDesk.setState({ acting: true });
+    takeShot(shot(1, "12A-1", { version_id: 11, numbers: WARMER }));
+    expect(state()).toMatchObject({ numbers: IDENTITY, base: 10, refused: null });
+    useDesk.setState({ acting: false });
   });
 
   it("changed the shot under the hand: nothing is taken over, and the save is refused", async () => {

@@ -331,11 +331,11 @@ def worker(
     from dovrel.media import opening
 
     with _inputs_checked():
-        if not media:
+        if not media and "DOVREL_MEDIA" not in os.environ:
             raise ValueError("name the folders that clips are read from with --media")
         address = _address_from(database_file) if database_file else os.environ.get("DOVREL_DATABASE")
         address = address or _address(data)
-        opening.read_only_below(media, data)
+        opening.read_only_below(media or [], data)
     os.umask(0o077)
     data.mkdir(parents=True, exist_ok=True)
     os.environ["DOVREL_DATABASE"], os.environ["DOVREL_DATA"] = address, str(data.resolve())

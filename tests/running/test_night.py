@@ -13,7 +13,7 @@ import httpx
 import psutil
 import pytest
 
-from dovrel.bench.demo_run import demo_run
+from dovrel.bench.demo_run import DemoRun, demo_run
 
 
 @pytest.fixture(scope="module")
@@ -133,6 +133,20 @@ def test_a_termination_signal_stops_all_that_was_started(measured):
         assert psutil.wait_procs(started, timeout=5)[1] == []
         assert not (run.data / "address").exists()
         run.process = None
+
+
+def test_a_start_without_any_footage_runs_with_all_its_parts(tmp_path):
+    run = DemoRun(tmp_path / "data", tmp_path, "serve", names_media=False)
+    try:
+        run.start()
+        workers = parts(run, "worker")
+        time.sleep(6)  # longer than a worker takes to find out that it cannot work
+        assert parts(run, "worker") == workers
+        assert run.day()["shots"] == []
+        with run.client() as client:
+            assert client.get("/folders").json() == []
+    finally:
+        run.stop()
 
 
 def test_only_the_owner_can_read_what_dovrel_writes(night):

@@ -154,13 +154,14 @@ export function Desk({ shotId }: { shotId: number }) {
   const act = async (name: string, action: (base: number | null) => Promise<void>) => {
     if (busy) return;
     setBusy(name);
-    useDesk.setState({ fault: null, refused: null });
+    useDesk.setState({ acting: true, fault: null, refused: null });
     try {
       await flush();
       await action(useDesk.getState().base);
     } catch (error) {
       useDesk.setState({ refused: error instanceof Refusal ? error.message : String(error) });
     } finally {
+      useDesk.setState({ acting: false });
       setBusy(null);
     }
   };

@@ -113,8 +113,9 @@ export function takeLevels(shot: Shot, day: Day) {
 
 /** Take over a version that another window, or a batch, made of the shot; never under the hand. */
 export function takeShot(shot: Shot) {
-  const { shot: here, base, saving } = state();
-  if (isUnsaved() || saving === "saving" || here?.id !== shot.id || shot.version_id === base) return;
+  const { shot: here, base, saving, acting } = state();
+  const ours = isUnsaved() || saving === "saving" || acting;
+  if (ours || here?.id !== shot.id || shot.version_id === base) return;
   const refused = state().refused;
   adopt(shot);
   set({ refused: refused ?? `${shot.name} was changed elsewhere; this is how it is now.` });

@@ -47,6 +47,8 @@ export interface DeskState {
   saving: "saved" | "saving" | "waiting" | "failed";
   connected: "open" | "lost";
   fault: string | null;
+  /** Whether the server is doing something to the shot that was asked for here. */
+  acting: boolean;
   /** What was refused, or what another window did: said until the next thing is done. */
   refused: string | null;
   savedShot: Shot | null;
@@ -94,6 +96,7 @@ export const useDesk = create<DeskState>(() => ({
   saving: "saved",
   connected: "open",
   fault: null,
+  acting: false,
   refused: null,
   savedShot: null,
   savedLevels: 0,

@@ -24,9 +24,10 @@ MEASURED_SECONDS = 480.0
 
 
 class DemoRun:
-    """`./dovrel demo` on `data`; clips may be taken in from `media` too."""
+    """`./dovrel demo`, or another command that starts all parts, on `data`; clips may be taken in from `media`."""
 
-    def __init__(self, data: Path, media: Path) -> None:
+    def __init__(self, data: Path, media: Path, command: str = "demo", *, names_media: bool = True) -> None:
+        self.command, self.names_media = command, names_media
         self.data, self.media, self.port = data, media, free_port()
         self.secret = Secret(data)
         self.process: subprocess.Popen[bytes] | None = None
@@ -55,8 +56,9 @@ class DemoRun:
 
     def start(self, **options) -> None:
         """Start, and wait until it answers; `options` are those of :class:`subprocess.Popen`."""
-        command = [sys.executable, "-m", "dovrel.cli", "demo", "--no-browser", "--port", str(self.port),
-                   "--data", str(self.data), "--media", str(self.media)]  # fmt: skip
+        media = ["--media", str(self.media)] if self.names_media else []
+        command = [sys.executable, "-m", "dovrel.cli", self.command, "--no-browser", "--port", str(self.port),
+                   "--data", str(self.data), *media]  # fmt: skip
         self.process = subprocess.Popen(command, start_new_session=True, **options)
         self.wait_until_answering()
 
