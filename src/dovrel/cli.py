@@ -58,7 +58,15 @@ def _inputs_checked() -> Iterator[None]:
 
 @contextlib.contextmanager
 def _files_checked() -> Iterator[None]:
-    """The same for files that libraries read: what these say themselves is dropped."""
+    """The same for files that libraries read: what these say themselves is dropped.
+
+    Tables baked for one command are kept for the next, where a start without --data keeps its own.
+    """
+    from dovrel.core.colour import tables
+
+    with contextlib.suppress(OSError):
+        DEFAULT_DATA.mkdir(mode=0o700, exist_ok=True)
+        tables.keep_in(DEFAULT_DATA / "tables")
     with _inputs_checked(), libraries_silenced():
         yield
 
@@ -72,14 +80,15 @@ def measure(
     as_json: JsonOption = False,
 ) -> None:
     """Measure a picture or a frame of a clip: the ten readings."""
-    from dovrel import headless
+    from dovrel.headless import measuring
+    from dovrel.headless.files import Input
 
     with _files_checked():
-        result = headless.measure(headless.Input(file, encoding, frame), output)
+        result = measuring.measure(Input(file, encoding, frame), output)
     if as_json:
         print(json.dumps(result, indent=1))
     else:
-        headless.print_measure(console, result)
+        measuring.print_measure(console, result)
 
 
 @app.command()
@@ -94,13 +103,14 @@ def balance(
     as_json: JsonOption = False,
 ) -> None:
     """Balance a picture: exposure and white."""
-    from dovrel import headless
+    from dovrel.headless import balancing
+    from dovrel.headless.files import Input, Targets, write_results
 
     with _files_checked():
-        source = headless.Input(file, encoding, frame)
-        result, numbers = headless.balance(source, output)
-        headless.write_results(source, [numbers], output, headless.Targets(cdl, cube, picture))
-    print(json.dumps(result, indent=1) if as_json else headless.describe_balance(result))
+        source = Input(file, encoding, frame)
+        result, numbers = balancing.balance(source, output)
+        write_results(source, [numbers], output, Targets(cdl, cube, picture))
+    print(json.dumps(result, indent=1) if as_json else balancing.describe_balance(result))
 
 
 @app.command()
@@ -120,14 +130,15 @@ def match(
     as_json: JsonOption = False,
 ) -> None:
     """Match SHOT to REF: ten numbers, the distance before and after, and what was left."""
-    from dovrel import headless
+    from dovrel.headless import matching
+    from dovrel.headless.files import Input, Targets, write_results
 
     with _files_checked():
-        source = headless.Input(shot, shot_encoding, shot_frame)
-        reference = headless.Input(ref, ref_encoding, ref_frame)
-        result, chain = headless.match_pair(reference, source, output_transform, strength, extended=extended)
-        headless.write_results(source, chain, output_transform, headless.Targets(cdl, cube, picture))
-    print(json.dumps(result, indent=1) if as_json else headless.describe_match(result))
+        source = Input(shot, shot_encoding, shot_frame)
+        reference = Input(ref, ref_encoding, ref_frame)
+        result, chain = matching.match_pair(reference, source, output_transform, strength, extended=extended)
+        write_results(source, chain, output_transform, Targets(cdl, cube, picture))
+    print(json.dumps(result, indent=1) if as_json else matching.describe_match(result))
 
 
 @app.command()
@@ -142,14 +153,14 @@ def export(
     picture: Annotated[Path | None, typer.Option(help="Write the corrected picture.")] = None,
 ) -> None:
     """Apply a CDL file to a picture and write the result."""
-    from dovrel import headless
+    from dovrel.headless.files import Input, Targets, read_correction, write_results
 
     with _files_checked():
         if cube is None and picture is None:
             raise ValueError("nothing to write: give --picture or --cube")
-        source = headless.Input(file, encoding, frame)
-        numbers = headless.read_correction(cdl, name)
-        headless.write_results(source, [numbers], output, headless.Targets(None, cube, picture))
+        source = Input(file, encoding, frame)
+        numbers = read_correction(cdl, name)
+        write_results(source, [numbers], output, Targets(None, cube, picture))
 
 
 bench = typer.Typer(help="Benchmarks.", no_args_is_help=True)

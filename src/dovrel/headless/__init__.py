@@ -1,0 +1,1 @@
+"""Measuring, balancing and matching files, without browser or database: a module each, so that none loads the others."""

@@ -1,0 +1,45 @@
+"""Balancing a file."""
+
+from __future__ import annotations
+
+from dovrel.core.balance import propose
+from dovrel.core.colour import tables
+from dovrel.core.colour.cdl import TenNumbers
+from dovrel.headless.files import Input
+from dovrel.media.picture import shrink, to_picture
+
+
+def balance(source: Input, output: str) -> tuple[dict, TenNumbers]:
+    """Candidates of a balance, best first, and the best one's numbers."""
+    picture = source.read(output)
+    small = shrink(picture.recorded)
+    small_picture = to_picture(small, source.encoding_id, output)
+    candidates = propose(small_picture.working, small, tables.output_table(output))
+    best = candidates[0]
+    return {
+        "file": source.file.name,
+        "numbers": best.numbers.as_array().tolist(),
+        "candidates": [
+            {
+                "id": c.id,
+                "name": c.name,
+                "numbers": c.numbers.as_array().tolist(),
+                "confidence": round(c.confidence, 3),
+                "exposure": round(c.exposure, 3),
+                "warmth": round(c.warmth),
+                "tint": round(c.tint, 1),
+                "reason": c.reason,
+            }
+            for c in candidates
+        ],
+    }, best.numbers
+
+
+def describe_balance(result: dict) -> str:
+    lines = [f"{result['file']}"]
+    for c in result["candidates"]:
+        lines.append(
+            f"  {c['name']}: {c['exposure']:+.2f} stops, {c['warmth']} K, tint {c['tint']:+.1f}, "
+            f"confidence {c['confidence']:.2f}; {c['reason']}"
+        )
+    return "\n".join(lines)

@@ -1,0 +1,44 @@
+"""Matching one file to another."""
+
+from __future__ import annotations
+
+from dovrel.core.colour import tables
+from dovrel.core.colour.chain import Correction
+from dovrel.core.match import Evidence, match
+from dovrel.headless.files import Input
+from dovrel.headless.measuring import readings_record
+
+COMPARED_WIDTH = 1920
+"""A match sees no more than this of a picture: its features are sought at half of it."""
+
+
+def match_pair(
+    reference: Input, shot: Input, output: str, strength: float, *, extended: bool = False
+) -> tuple[dict, list[Correction]]:
+    """Match one file to another: the report, and the ten numbers with the extended part after them if there is one."""
+    there, here = (one.read(output, COMPARED_WIDTH) for one in (reference, shot))
+    evidence = Evidence(there.working, here.working, here.recorded, tables.output_table(output))
+    result = match(evidence, strength=strength, extended=extended)
+    return {
+        "reference": reference.file.name,
+        "shot": shot.file.name,
+        "numbers": result.numbers.as_array().tolist(),
+        "extended": None if result.extended is None else result.extended.as_array().tolist(),
+        "distance_before": result.distance_before,
+        "distance_after": result.distance_after,
+        "left": readings_record(result.left),
+        "residuals": result.residuals.as_record(),
+        "sureness": result.sureness,
+        "basis": result.basis,
+        "correspondences": result.correspondences,
+        "notes": list(result.notes),
+    }, [result.numbers, *([result.extended] if result.extended else [])]
+
+
+def describe_match(result: dict) -> str:
+    lines = [
+        f"{result['shot']} to {result['reference']}: distance {result['distance_before']:.2f} → "
+        f"{result['distance_after']:.2f}, sureness {result['sureness']:.2f}",
+        *(f"  {note}" for note in result["notes"]),
+    ]
+    return "\n".join(lines)
