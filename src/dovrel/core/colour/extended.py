@@ -9,12 +9,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
 
 from dovrel.core.colour.cdl import Triple
 from dovrel.core.colour.working import MID_GREY, STOP, from_linear, to_linear
+
+if TYPE_CHECKING:
+    from scipy.interpolate import PchipInterpolator
 
 KNOT_STOPS = (-4.0, -2.0, 0.0, 2.0, 4.0)
 """Where the curves are given, in stops from mid grey."""
@@ -87,6 +90,9 @@ NOTHING = Extended()
 
 @lru_cache(64)
 def _offset(offsets: Offsets) -> PchipInterpolator:
+    # Loaded where there is an extended part: most commands have none, and it takes half a second.
+    from scipy.interpolate import PchipInterpolator
+
     # Where a curve turns or hardly moves, SciPy divides by its slopes before it leaves them out.
     with np.errstate(divide="ignore", over="ignore", invalid="ignore"):
         return PchipInterpolator(KNOTS, offsets)
