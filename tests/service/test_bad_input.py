@@ -205,11 +205,12 @@ def test_a_new_camera_gets_the_encoding_that_its_clip_is_tagged_with(api, runnin
     folder.mkdir()
     command = ["ffmpeg", "-v", "error", "-y", "-f", "lavfi", "-i", "testsrc2=size=320x180:rate=24", "-frames:v", "12",
                "-c:v", "libx264", "-pix_fmt", "yuv420p10le", "-color_trc", "arib-std-b67", "-colorspace", "bt2020nc",
-               "-color_primaries", "bt2020", str(folder / "E_hybrid.mp4")]  # fmt: skip
+               "-color_primaries", "bt2020", "-metadata", "camera=K", str(folder / "hybrid.mkv")]  # fmt: skip
     subprocess.run(command, check=True, stdin=subprocess.DEVNULL)
     assert api.post("/intake", json={"folder": str(folder)}).json()["added"] == 1
     running.wait_measured()
     day = api.get("/day").json()
-    shot = next(s for s in day["shots"] if s["file"] == "E_hybrid.mp4")
-    assert next(c for c in day["cameras"] if c["id"] == shot["camera_id"])["encoding"] == "hlg"
+    shot = next(s for s in day["shots"] if s["file"] == "hybrid.mkv")
+    camera = next(c for c in day["cameras"] if c["id"] == shot["camera_id"])
+    assert (camera["letter"], camera["encoding"]) == ("K", "hlg")
     assert (shot["clip"]["transfer"], shot["clip"]["matrix"]) == ("HLG", "BT.2020")
