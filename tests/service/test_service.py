@@ -375,7 +375,7 @@ def test_foreign_hosts_and_origins_are_refused(api, headers):
 def test_the_live_channel_refuses_foreign_origins(running, origin):
     with pytest.raises((InvalidStatus, ConnectionClosed)):
         address = f"ws://127.0.0.1:{running.port}/api/live"
-        with connect(address, origin=origin, additional_headers=running.headers) as socket:
+        with connect(address, origin=origin, additional_headers=running.secret.headers) as socket:
             socket.send("{}")
             socket.recv(timeout=5)
 

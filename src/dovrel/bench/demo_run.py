@@ -41,18 +41,14 @@ class DemoRun:
         """Where a browser comes in."""
         return self.secret.address(self.address)
 
-    @property
-    def headers(self) -> dict[str, str]:
-        return {"Authorization": f"Bearer {self.secret.value}"}
-
     def client(self, timeout: float = 60) -> httpx.Client:
         """A client of the service that is let in."""
-        return httpx.Client(base_url=f"{self.address}/api", headers=self.headers, timeout=timeout)
+        return httpx.Client(base_url=f"{self.address}/api", headers=self.secret.headers, timeout=timeout)
 
     def live(self, path: str = "/api/live") -> ClientConnection:
         """A desk's live channel."""
         address = f"ws://127.0.0.1:{self.port}{path}"
-        return connect(address, origin=self.address, additional_headers=self.headers, max_size=2**25)  # type: ignore[arg-type]
+        return connect(address, origin=self.address, additional_headers=self.secret.headers, max_size=2**25)  # type: ignore[arg-type]
 
     def start(self, **options) -> None:
         """Start, and wait until it answers; `options` are those of :class:`subprocess.Popen`."""

@@ -34,7 +34,6 @@ class DataFolder:
             If another Dovrel holds it.
         """
         self.path.mkdir(parents=True, exist_ok=True, mode=PRIVATE)
-        _close_to_others(self.path)
         file = os.fdopen(os.open(self.path / LOCK, os.O_RDWR | os.O_CREAT, 0o600), "r+")
         try:
             fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
@@ -45,6 +44,7 @@ class DataFolder:
                 f"Dovrel already runs on {self.path}" + (f", at {there}" if there else "") + "; stop it first, "
                 "or choose another folder with --data"
             ) from None
+        _close_to_others(self.path)
         before = _address(file)
         file.seek(0)
         file.truncate()

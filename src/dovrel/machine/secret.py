@@ -50,6 +50,11 @@ class Secret:
     def is_its_cookie(self, said: str) -> bool:
         return hmac.compare_digest(said.encode(), self.cookie.encode())
 
+    @property
+    def headers(self) -> dict[str, str]:
+        """What a script sends to be let in."""
+        return {"Authorization": f"Bearer {self.value}"}
+
     def address(self, server: str) -> str:
         """Where a browser comes in, `server` being the server's address without a path."""
         return f"{server}{ENTRANCE}{self.value}"

@@ -170,7 +170,7 @@ class Running:
         GaveUp
             If a part ends again and again.
         """
-        question = urllib.request.Request(f"{self.address}/api/folders", headers=authorised(self.secret))
+        question = urllib.request.Request(f"{self.address}/api/folders", headers=self.secret.headers)
         until = time.monotonic() + START_TIMEOUT
         while time.monotonic() < until:
             self._look()
@@ -214,11 +214,6 @@ class Running:
         with contextlib.suppress(OSError):
             (self.data / ADDRESS).unlink(missing_ok=True)
         self.folder.leave()
-
-
-def authorised(secret: Secret) -> dict[str, str]:
-    """Headers that let a script in."""
-    return {"Authorization": f"Bearer {secret.value}"}
 
 
 def _is_free(port: int) -> bool:
