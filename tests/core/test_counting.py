@@ -14,7 +14,7 @@ from dovrel.core.measure.signals import luma_codes
 
 def display(picture: np.ndarray) -> np.ndarray:
     """Display codes of a picture (H, W, 3) in 0..1."""
-    return np.ascontiguousarray(codes.encode_display(picture).transpose(2, 0, 1))
+    return np.ascontiguousarray(codes.encode_signal(picture).transpose(2, 0, 1))
 
 
 @pytest.fixture
@@ -57,7 +57,7 @@ def test_a_mask_counts_just_its_pixels(noise, rng):
     mask = (rng.random((97, 211)) > 0.7).astype(np.uint8)
     scopes, readings = measure(noise, mask)
     assert scopes.pixels == mask.sum() == scopes.vector.sum()
-    chosen = codes.decode_display(noise.transpose(1, 2, 0)[mask != 0])
+    chosen = codes.decode_signal(noise.transpose(1, 2, 0)[mask != 0])
     assert np.abs(readings - readings_of_display(chosen)).max() < 0.1
     assert (count_cast(noise, mask).sum(axis=(1, 2)) == mask.sum()).all()
     assert (count_chroma(noise, mask).sum(axis=(1, 2)) == mask.sum()).all()
@@ -89,7 +89,7 @@ def test_a_cast_in_the_highlights_bends_the_head_only():
 
 
 def test_the_vectorscope_can_be_limited_to_levels(noise):
-    luma = codes.decode_display(luma_codes(noise))
+    luma = codes.decode_signal(luma_codes(noise))
     limited = count_vector(noise, 20, 60)
     assert limited.sum() == pytest.approx(((luma >= 0.2) & (luma <= 0.6)).sum(), abs=6)
     assert count_vector(noise, -12, 112).sum() == count(noise).vector.sum()
@@ -97,9 +97,7 @@ def test_the_vectorscope_can_be_limited_to_levels(noise):
 
 def test_saturation_is_the_root_mean_square_chroma(noise):
     _, readings = measure(noise)
-    assert readings[9] == pytest.approx(
-        readings_of_display(codes.decode_display(noise.transpose(1, 2, 0)))[9], abs=0.01
-    )
+    assert readings[9] == pytest.approx(readings_of_display(codes.decode_signal(noise.transpose(1, 2, 0)))[9], abs=0.01)
 
 
 def _ffmpeg(filters: str, planes: np.ndarray, sent: str, wanted: str) -> np.ndarray:
@@ -114,7 +112,7 @@ def _ffmpeg(filters: str, planes: np.ndarray, sent: str, wanted: str) -> np.ndar
 def test_chroma_agrees_with_ffmpegs_vectorscope(demo_frame, table):
     """The same frame as 8-bit Y′CbCr: where FFmpeg's vectorscope lights a cell, our counts lie."""
     frame = develop(demo_frame("22A-1", width=320).packed, [], table)
-    shown = codes.decode_display(frame.transpose(1, 2, 0)).clip(0, 1)
+    shown = codes.decode_signal(frame.transpose(1, 2, 0)).clip(0, 1)
     luma = shown @ [0.2126, 0.7152, 0.0722]
     cb, cr = (shown[..., 2] - luma) / 1.8556, (shown[..., 0] - luma) / 1.5748
     planes = np.stack([16 + 219 * luma, 128 + 224 * cb, 128 + 224 * cr]).round().astype(np.uint8)
@@ -136,7 +134,7 @@ def test_chroma_agrees_with_ffmpegs_vectorscope(demo_frame, table):
 def test_fine_counts_agree_with_ffmpegs_histogram(demo_frame, table):
     """FFmpeg's histogram of the 8-bit picture against ours of the same, signal by signal."""
     frame = develop(demo_frame("12A-1", width=320).packed, [], table)
-    eight = (codes.decode_display(frame).clip(0, 1) * 255).round().astype(np.uint8)
+    eight = (codes.decode_signal(frame).clip(0, 1) * 255).round().astype(np.uint8)
     drawn = _ffmpeg(
         "histogram=display_mode=stack:level_height=200:scale_height=0:components=7", eight[[1, 2, 0]], "gbrp", "gbrp"
     )
@@ -145,7 +143,7 @@ def test_fine_counts_agree_with_ffmpegs_histogram(demo_frame, table):
     for channel in range(3):
         heights = (bars[channel] > 0).sum(axis=0)
         level = np.arange(256) / 255
-        bins = (codes.encode_display(level).astype(int) * 5) >> 6
+        bins = (codes.encode_signal(level).astype(int) * 5) >> 6
         counts = np.array([ours.fine[channel, max(b - 1, 0) : b + 2].sum() for b in bins])
         assert counts.sum() == frame.shape[1] * frame.shape[2]
         assert np.corrcoef(heights, counts)[0, 1] > 0.995
@@ -155,19 +153,20 @@ def test_recorded_flags_are_the_extremes_of_the_code_range(rng):
     code = rng.integers(0, 65536, (37, 53, 3)).astype(np.uint16)
     code[3, 4], code[5, 6] = (65535, 30000, 30000), (30000, 0, 30000)
     flags = limits.recorded_flags(code)
-    assert np.array_equal((flags & limits.RECORDED_HIGH) != 0, code.max(axis=2) >= round(0.99 * 65535))
-    assert np.array_equal((flags & limits.RECORDED_LOW) != 0, code.min(axis=2) <= round(0.004 * 65535))
+    clipped, crushed = codes.encode_signal(np.array([0.99, 0.004]))
+    assert np.array_equal((flags & limits.RECORDED_HIGH) != 0, code.max(axis=2) >= clipped)
+    assert np.array_equal((flags & limits.RECORDED_LOW) != 0, code.min(axis=2) <= crushed)
     assert flags[3, 4] & limits.RECORDED_HIGH
     assert flags[5, 6] & limits.RECORDED_LOW
 
 
 def test_integer_luma_and_chroma_are_bt709s(noise):
     """Against the float formulas; kernels and whole-array forms are one."""
-    shown = codes.decode_display(noise)
+    shown = codes.decode_signal(noise)
     luma = np.tensordot((0.2126, 0.7152, 0.0722), shown, 1)
     cb, cr = signals.chroma_codes(noise)
-    assert np.abs(codes.decode_display(signals.luma_codes(noise)) - luma).max() < 4e-5
-    assert np.abs(cb / codes.DISPLAY_SCALE - (shown[2] - luma) / 1.8556).max() < 6e-5
-    assert np.abs(cr / codes.DISPLAY_SCALE - (shown[0] - luma) / 1.5748).max() < 6e-5
+    assert np.abs(codes.decode_signal(signals.luma_codes(noise)) - luma).max() < 4e-5
+    assert np.abs(cb / codes.SIGNAL_SCALE - (shown[2] - luma) / 1.8556).max() < 6e-5
+    assert np.abs(cr / codes.SIGNAL_SCALE - (shown[0] - luma) / 1.5748).max() < 6e-5
     r, g, b = (int(v) for v in noise[:, 3, 5])
     assert signals.luma_of.py_func(np.int32(r), np.int32(g), np.int32(b)) == signals.luma_codes(noise)[3, 5]

@@ -215,7 +215,7 @@ def test_every_way_of_developing_carries_it(demo_frame, table, located):
     picture = demo_frame("12C-2", 0, 960)
     chain = [TenNumbers(offset=(0.03, 0.0, -0.05)), CAMERA]
     display = develop(picture.packed, chain, table, lattice.locate(picture.packed) if located else None)
-    shown = codes.decode_display(display).transpose(1, 2, 0)
+    shown = codes.decode_signal(display).transpose(1, 2, 0)
     exact = display_of(apply_in_order(picture.working, chain).astype(np.float32), [], table)
     difference = display_difference(shown, exact)
     assert difference.mean() < 0.1

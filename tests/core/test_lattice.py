@@ -13,7 +13,7 @@ STRONG = TenNumbers((1.2, 1.15, 1.1), (-0.05, -0.02, 0.01), (1.05, 1.0, 0.95), 1
 
 
 def shown(display: np.ndarray) -> np.ndarray:
-    return codes.decode_display(display.transpose(1, 2, 0))
+    return codes.decode_signal(display.transpose(1, 2, 0))
 
 
 @pytest.mark.parametrize("name", ["12A-1", "12C-2", "14A-1", "14B-3", "21C-1", "12C-4"])
@@ -81,14 +81,14 @@ def test_frames_alike_share_few_whole_lattices(demo_frame):
 
 def test_display_codes_round_trip():
     levels = np.linspace(-0.125, 1.125, 5001)
-    assert np.abs(codes.decode_display(codes.encode_display(levels)) - levels).max() < 1.1e-5
-    assert codes.decode_display(np.array([codes.BLACK_CODE, codes.WHITE_CODE])) == pytest.approx([0, 1], abs=1e-5)
+    assert np.abs(codes.decode_signal(codes.encode_signal(levels)) - levels).max() < 1.1e-5
+    assert codes.decode_signal(np.array([codes.BLACK_CODE, codes.WHITE_CODE])) == pytest.approx([0, 1], abs=1e-5)
 
 
 def test_the_8_bit_picture_is_the_nearest_to_the_display():
-    display = codes.encode_display(np.linspace(-0.1, 1.1, 3000)).reshape(1, 30, 100).repeat(3, axis=0)
+    display = codes.encode_signal(np.linspace(-0.1, 1.1, 3000)).reshape(1, 30, 100).repeat(3, axis=0)
     picture = picture_of(display)[..., 1].ravel()
-    exact = np.clip(codes.decode_display(display[1].ravel()), 0, 1) * 255
+    exact = np.clip(codes.decode_signal(display[1].ravel()), 0, 1) * 255
     assert np.abs(picture - exact).max() <= 0.55
 
 
@@ -100,12 +100,13 @@ def test_frames_of_a_wrong_shape_are_refused(table):
 
 def test_encodings_through_a_table_are_within_a_ten_thousandth(demo_frame):
     from dovrel.demo.cards import CAMERA_ENCODINGS
-    from dovrel.media.picture import to_picture, to_picture_quickly
+    from dovrel.media.picture import WayIn
 
     for name, camera in (("12A-1", "A"), ("12B-1", "B")):
         recorded = demo_frame(name).recorded
-        exact = to_picture(recorded, CAMERA_ENCODINGS[camera])
-        quick = to_picture_quickly(exact.code, CAMERA_ENCODINGS[camera])
+        way = WayIn(CAMERA_ENCODINGS[camera])
+        exact = way.exactly(recorded)
+        quick = way.quickly(exact.code)
         assert np.abs(quick.working - exact.working).max() < 2e-4
         assert np.abs(quick.working - exact.working).mean() < 3e-5
 

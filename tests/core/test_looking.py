@@ -13,7 +13,7 @@ from dovrel.core.measure.meter import WHOLE, Meter
 
 
 def display(picture: np.ndarray) -> np.ndarray:
-    return np.ascontiguousarray(codes.encode_display(picture).transpose(2, 0, 1))
+    return np.ascontiguousarray(codes.encode_signal(picture).transpose(2, 0, 1))
 
 
 def plain(width: int = 40, height: int = 30, colour=(0.5, 0.5, 0.5)) -> np.ndarray:
@@ -64,7 +64,7 @@ def test_skin_is_metered_on_the_figures_and_neutrals_are_not(demo_frame, table):
     neutrals = Meter("neutrals", numbers=balanced).mask(picture.packed, table)
     assert 0.005 < skin.mean() < 0.5
     assert not (skin & neutrals).any()
-    shown = codes.decode_display(develop(picture.packed, [], table).transpose(1, 2, 0))
+    shown = codes.decode_signal(develop(picture.packed, [], table).transpose(1, 2, 0))
     red, _, blue = shown[skin != 0].mean(axis=0)
     assert red > blue * 1.15
 
@@ -80,7 +80,7 @@ def test_a_meter_of_what_is_not_there_says_so(table):
 
 def test_a_level_brush_holds_what_lies_in_its_range(rng):
     frame = display(rng.random((50, 80, 3)))
-    values = codes.decode_display(frame)
+    values = codes.decode_signal(frame)
     mask = brushed(frame, [LevelBrush("green", 20, 40)])
     expected = (values[1] >= 0.2) & (values[1] <= 0.4)
     # A value on the brush's very edge may fall to either side.

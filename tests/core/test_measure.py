@@ -45,7 +45,7 @@ def test_a_ramp_is_a_diagonal_on_the_waveform(plain):
     columns = scopes.waveform.shape[0]
     for column in (0, 80, 160, 319):
         level = np.average(np.arange(256), weights=scopes.waveform[column])
-        percent = codes.DISPLAY_LOW + (level + 0.5) / 256 * codes.DISPLAY_SPAN
+        percent = codes.SIGNAL_LOW + (level + 0.5) / 256 * codes.SIGNAL_SPAN
         assert percent == pytest.approx((column + 0.5) / columns, abs=0.004)
 
 
@@ -54,10 +54,10 @@ def test_bars_land_on_their_vectorscope_targets(plain, name, rgb):
     picture = np.tile(np.array(rgb), (40, 40, 1))
     measured = shown(picture, plain)
     down, across = np.unravel_index(measured.scopes.vector.argmax(), measured.scopes.vector.shape)
-    step = codes.DISPLAY_SPAN / 256
+    step = codes.SIGNAL_SPAN / 256
     luma = np.dot(rgb, [0.2126, 0.7152, 0.0722])
-    assert (across + 0.5) * step - codes.DISPLAY_SPAN / 2 == pytest.approx((rgb[2] - luma) / 1.8556, abs=step)
-    assert codes.DISPLAY_SPAN / 2 - (down + 0.5) * step == pytest.approx((rgb[0] - luma) / 1.5748, abs=step)
+    assert (across + 0.5) * step - codes.SIGNAL_SPAN / 2 == pytest.approx((rgb[2] - luma) / 1.8556, abs=step)
+    assert codes.SIGNAL_SPAN / 2 - (down + 0.5) * step == pytest.approx((rgb[0] - luma) / 1.5748, abs=step)
     radius = np.hypot((rgb[2] - luma) / 1.8556, (rgb[0] - luma) / 1.5748)
     assert measured.readings[9] == pytest.approx(100 * radius, abs=0.05)
 
@@ -153,7 +153,7 @@ def test_parade_agrees_with_ffmpegs_waveform(demo_frame, plain):
             values = picture[:, column, channel]
             assert set(np.flatnonzero(lit[:, column])) == set(values.tolist())
             expected = np.bincount(
-                ((values / 255 - codes.DISPLAY_LOW) / codes.DISPLAY_SPAN * 256).astype(int), minlength=256
+                ((values / 255 - codes.SIGNAL_LOW) / codes.SIGNAL_SPAN * 256).astype(int), minlength=256
             )
             assert ours[channel, column].sum() == height
             # A value may fall to either side of a level's edge, never further.

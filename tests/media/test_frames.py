@@ -2,6 +2,7 @@
 
 import threading
 import time
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -10,6 +11,7 @@ from dovrel.core.measure import limits
 from dovrel.demo import cards
 from dovrel.media import frames as frames_module
 from dovrel.media.faults import MediaFault
+from dovrel.media.footage import frames, probe, read_frames
 from dovrel.media.frames import FrameStore, Source
 from dovrel.media.picture import (
     PLAYING_WIDTH,
@@ -21,7 +23,7 @@ from dovrel.media.picture import (
     shrink,
     to_picture,
 )
-from dovrel.media.video import probe, read_frames
+from dovrel.media.proxy import proxy_info, writing_proxy
 
 
 @pytest.fixture(scope="module")
@@ -87,8 +89,8 @@ def test_what_is_played_is_kept_without_its_codes(source):
 
 def test_a_clip_no_wider_than_it_is_played_keeps_its_codes(source):
     """Its full frame and the one that is played are one and the same."""
-    narrow = Source(2, source.path, probe(source.path), source.encoding)
-    object.__setattr__(narrow.info, "width", PLAYING_WIDTH)
+    small = replace(source.info.geometry, active=(0.25, 0.25, 0.25 + PLAYING_WIDTH / 1280, 0.75))
+    narrow = Source(2, source.path, replace(source.info, geometry=small), source.encoding)
     store = FrameStore(reads_ahead=False)
     assert isinstance(store.playing(narrow, 3), Picture)
     assert store.full(narrow, 3) is store.playing(narrow, 3)
@@ -191,15 +193,18 @@ def test_many_threads_get_the_same_frames(source, decoded):
     assert all(a is b for a, b in found.values())
 
 
-def test_previews_of_large_clips_come_from_their_proxy():
+def test_previews_of_large_clips_come_from_their_proxy(tmp_path):
     """The proxy's picture is what is shown small; the full frame is the recording's own."""
     clip = cards.find("12B-1")
     info = probe(clip.path)
-    other = cards.find("12A-3").path
+    other = tmp_path / "proxy.mov"
+    with writing_proxy(info, other) as proxy:
+        for frame in frames(cards.find("12A-3").path, 0, 6, info):
+            proxy.add(frame)
     source = Source(1, clip.path, info, clip.encoding, proxy=other)
     store = FrameStore()
     preview, full = store.preview(source, 3), store.full(source, 3)
-    from_proxy = to_picture(shrink(read_recorded(other, 3, probe(other))), clip.encoding)
+    from_proxy = to_picture(shrink(read_recorded(other, 3, proxy_info(info, clip.path))), clip.encoding)
     apart = np.abs(preview.packed.astype(int) - from_proxy.packed)
     assert apart.mean() < 8
     assert np.percentile(apart, 99) < 60

@@ -1,17 +1,21 @@
 """Decoding against FFmpeg and known values; what bad files get."""
 
+import hashlib
 import subprocess
 
 import numpy as np
 import psutil
 import pytest
 
+from dovrel.core.measure import codes
 from dovrel.demo import cards
+from dovrel.media.checksums import sums_of
+from dovrel.media.decoding import decode_frames, use_threads
 from dovrel.media.faults import MediaFault
+from dovrel.media.footage import frames, probe, read_frame, read_frames
 from dovrel.media.picture import read_recorded, shrink, to_picture
-from dovrel.media.proxy import needs_proxy, write_proxy
+from dovrel.media.proxy import needs_proxy, proxy_info, writing_proxy
 from dovrel.media.stills import read_still, write_still
-from dovrel.media.video import checksum, decode_frames, probe, read_frame, read_frames, use_threads
 
 
 def ffmpeg(*arguments: str, data: bytes | None = None) -> bytes:
@@ -45,7 +49,7 @@ def test_frames_agree_with_ffmpegs_decoder(name, frame):
     code = np.frombuffer(raw, "<u2").reshape(3, info.height, info.width) / 65536 * 256
     y, cb, cr = (code[0] - 16) / 219, (code[1] - 128) / 224, (code[2] - 128) / 224
     theirs = np.stack([y + 1.5748 * cr, y - 0.1873 * cb - 0.4681 * cr, y + 1.8556 * cb], axis=-1).clip(0, 1)
-    ours = read_frame(clip.path, frame, info) / 65535
+    ours = np.clip(codes.decode_signal(read_frame(clip.path, frame, info)), 0, 1)
     # Where chroma is halved both ways, the two place its samples by different filters.
     assert np.abs(ours - theirs).mean() < (2 if "420" in info.pixel_format else 0.25) / 1023
     if info.bit_depth == 10:
@@ -61,7 +65,7 @@ def test_grey_levels_decode_exactly(tmp_path):
     ffmpeg("-f", "rawvideo", "-pix_fmt", "yuv422p10le", "-s", "80x16", "-r", "24", "-i", "-", "-c:v", "ffv1",
            "-colorspace", "bt709", "-color_range", "tv", str(path),
            data=luma.tobytes() + chroma.tobytes() * 2)  # fmt: skip
-    frame = read_frame(path, 0, probe(path)).astype(float) / 65535
+    frame = codes.decode_signal(read_frame(path, 0, probe(path)))
     for i, level in enumerate(levels):
         assert frame[8, i * 16 + 8] == pytest.approx([(level - 64) / 876] * 3, abs=1 / 1023)
 
@@ -72,7 +76,7 @@ def test_full_range_is_kept(tmp_path):
            "-color_range", "pc", str(path), data=bytes([200]) * 256 + bytes([128]) * 512)  # fmt: skip
     info = probe(path)
     assert info.full_range
-    assert read_frame(path, 0, info)[8, 8] / 65535 == pytest.approx([200 / 255] * 3, abs=1 / 255)
+    assert codes.decode_signal(read_frame(path, 0, info)[8, 8]) == pytest.approx([200 / 255] * 3, abs=1 / 255)
 
 
 def test_reading_a_run_of_frames_matches_single_ones():
@@ -164,7 +168,7 @@ def test_odd_sizes_and_interlace(tmp_path):
     assert read_frame(odd, 3, probe(odd)).shape == (71, 127, 3)
     interlaced = tmp_path / "interlaced.mov"
     bars(interlaced, "-vf", "interlace", "-c:v", "prores_ks", "-flags", "+ildct", size="128x96")
-    assert any("interlaced" in warning for warning in probe(interlaced).warnings)
+    assert probe(interlaced).interlaced
 
 
 def test_grey_clips_have_three_equal_channels(tmp_path):
@@ -232,9 +236,18 @@ def test_pictures_too_large_are_refused(tmp_path):
         read_still(path)
 
 
-def test_checksum_is_sha256(tmp_path):
-    (tmp_path / "x").write_bytes(b"abc")
-    assert checksum(tmp_path / "x") == "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad"
+def test_checksums_are_those_of_published_examples(tmp_path):
+    """FIPS 180-4 and RFC 1321 for abc; SMPTE ST 2114's identifier of nothing is refused with the empty file."""
+    for name in ("x", "y"):
+        (tmp_path / name).write_bytes(b"abc")
+    whole, (one, _) = sums_of([tmp_path / "x", tmp_path / "y"], ["md5", "sha1", "c4", "xxh64", "xxh128"])
+    assert whole == hashlib.sha256(b"abcabc").hexdigest()
+    assert one.size == 3
+    assert one.sums["md5"] == "900150983cd24fb0d6963f7d28e17f72"
+    assert one.sums["sha1"] == "a9993e364706816aba3e25717850c26c9cd0d89d"
+    assert one.sums["xxh64"] == "44bc2cf5ad770999"
+    assert one.sums["xxh128"] == "06b05ab6733a618578af5f94892f3950"
+    assert len(one.sums["c4"]) == 90
 
 
 def test_every_frame_number_gives_its_own_frame():
@@ -251,12 +264,13 @@ def test_proxies_show_the_same_picture(tmp_path):
     info = probe(clip.path)
     assert not needs_proxy(info)
     target = tmp_path / "proxy.mov"
-    short = type(info)(**{**info.__dict__, "frames": 3})
-    write_proxy(clip.path, short, target)
+    with writing_proxy(info, target) as proxy:
+        for frame in frames(clip.path, 0, 3, info):
+            proxy.add(frame)
     made = probe(target)
     assert (made.width, made.frames, made.bit_depth) == (960, 3, 10)
-    a = shrink(read_frame(clip.path, 1, info).astype(np.float32) / 65535)
-    b = read_frame(target, 1, made).astype(np.float32) / 65535
+    a = shrink(codes.decode_signal(read_frame(clip.path, 1, info)))
+    b = codes.decode_signal(read_frame(target, 1, proxy_info(info, clip.path)))
     assert np.abs(a - b).mean() < 0.004
 
 

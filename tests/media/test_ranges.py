@@ -10,7 +10,9 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from dovrel.media.video import probe, read_frame
+from dovrel.core.measure import codes as signal
+from dovrel.media.footage import probe, read_frame
+from dovrel.media.picture import WayIn
 
 WIDTH, HEIGHT, PATCH = 256, 64, 32
 COLOURS = [(0, 0, 0), (1, 0, 0), (0.5, 0, 0), (0.2, -0.1, 0.2), (0.7, -0.2, -0.05), (0.35, 0.1, 0.1), (0.9, -0.05, 0.02),
@@ -30,7 +32,7 @@ def codes_of(bits: int, full: bool) -> np.ndarray:
 
 
 def meant_by(codes: np.ndarray, bits: int, full: bool, matrix: str) -> np.ndarray:
-    """R′G′B′ (8, 3) of code values, within 0..1."""
+    """R′G′B′ (8, 3) of code values; recorded codes hold them from -0.125 to 1.125."""
     kr, kb = WEIGHTS[matrix]
     unit, top = 1 << (bits - 8), (1 << bits) - 1
     y, cb, cr = codes.T.astype(float)
@@ -40,7 +42,7 @@ def meant_by(codes: np.ndarray, bits: int, full: bool, matrix: str) -> np.ndarra
         y, cb, cr = (y - 16 * unit) / (219 * unit), (cb - 128 * unit) / (224 * unit), (cr - 128 * unit) / (224 * unit)
     red, blue = y + 2 * (1 - kr) * cr, y + 2 * (1 - kb) * cb
     green = (y - kr * red - kb * blue) / (1 - kr - kb)
-    return np.clip(np.stack([red, green, blue], axis=1), 0, 1)
+    return np.clip(np.stack([red, green, blue], axis=1), -0.125, 1.125)
 
 
 def recorded(
@@ -82,7 +84,7 @@ def test_patches_are_read_as_their_codes_mean(tmp_path, bits, sampling, codec, k
     clip = recorded(tmp_path / f"clip.{kind}", codes, bits, sampling, full, matrix, codec)
     info = probe(clip)
     assert (info.bit_depth, info.full_range, info.matrix) == (bits, full, NAMES[matrix])
-    frame = read_frame(clip, 1, info) / 65535
+    frame = signal.decode_signal(read_frame(clip, 1, info))
     meant = meant_by(codes, bits, full, matrix)
     for number in range(len(COLOURS)):
         middle = frame[20:44, number * PATCH + 12 : number * PATCH + 20].mean(axis=(0, 1))
@@ -106,3 +108,26 @@ def test_transfer_and_primaries_are_read_from_the_file(tmp_path, tag, primaries,
     subprocess.run(command, check=True, stdin=subprocess.DEVNULL)
     info = probe(clip)
     assert (info.transfer, info.primaries) == said
+
+
+@pytest.mark.parametrize("level", [1.085, 1.03, -0.06])
+def test_levels_beyond_the_nominal_range_are_kept(tmp_path, level):
+    """Narrow-range luma above white and below black, as recorded and through the working space."""
+    codes = np.repeat(np.array([[round((219 * level + 16) * 4), 512, 512]]), 8, axis=0)
+    clip = recorded(tmp_path / "beyond.mkv", codes, 10, "422", False, "bt709", FFV1)
+    info = probe(clip)
+    meant = (codes[0, 0] / 4 - 16) / 219
+    code = read_frame(clip, 0, info)
+    assert signal.decode_signal(code[32, 128]) == pytest.approx([meant] * 3, abs=1e-4)
+    plain = WayIn("rec709", "plain-video").exactly(signal.decode_signal(code))
+    assert plain.working[32, 128] == pytest.approx([meant] * 3, abs=1e-4)
+    way = WayIn("rec709")
+    beyond, white = (
+        way.exactly(np.full((2, 2, 3), value, np.float32)).working[0, 0] for value in (meant, round(meant))
+    )
+    if level > 1:
+        stops = 2.4 * np.log2(meant)
+        assert (beyond - white) * 17.52 == pytest.approx([stops] * 3, abs=0.02)
+    else:
+        assert (beyond < white).all()
+    assert way.quickly(code).working[32, 128] == pytest.approx(beyond, abs=2e-3)

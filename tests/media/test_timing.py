@@ -5,8 +5,10 @@ import subprocess
 import numpy as np
 import pytest
 
+from dovrel.core.measure.codes import decode_signal
+from dovrel.media.decoding import decode_frames
 from dovrel.media.faults import MediaFault
-from dovrel.media.video import decode_frames, probe, read_frame
+from dovrel.media.footage import probe, read_frame
 
 FRAMES = 60
 H264 = ("-c:v", "libx264", "-qp", "6", "-g", "12", "-bf", "2")
@@ -40,7 +42,7 @@ def folder(tmp_path_factory):
 
 def brightness(codes: np.ndarray) -> float:
     """Which of the sixty a picture is, by its brightness."""
-    return codes[90, 160, 1] / 65535 * 219 / 2
+    return decode_signal(codes[90, 160, 1]) * 219 / 2
 
 
 @pytest.mark.parametrize(

@@ -10,11 +10,12 @@ import simplejpeg
 
 from dovrel.core.colour import controls
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.measure import codes
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES
 from dovrel.demo import cards
+from dovrel.media.footage import probe, read_frame
 from dovrel.media.frames import FrameStore, Source
 from dovrel.media.picture import to_picture
-from dovrel.media.video import probe, read_frame
 from dovrel.service import desk as desk_module
 from dovrel.service.desk import Desk, Point, Show, turned
 
@@ -255,7 +256,7 @@ def test_a_point_is_named_as_the_frame_has_it(desk, frames):
     brighter = json.loads(desk.point(Point(kind="point", number=5, shot=1, frame=20, numbers=BRIGHTER, x=0.4, y=0.5)))
     assert brighter["stops"] == pytest.approx(named["stops"] + 0.5, abs=0.02)
     assert brighter["luma"] > named["luma"]
-    code = read_frame(source.path, 20, source.info).astype(np.float32) / 65535
+    code = codes.decode_signal(read_frame(source.path, 20, source.info))
     height, width = code.shape[:2]
     near = code[int(0.5 * height) - 3 : int(0.5 * height) + 4, int(0.4 * width) - 3 : int(0.4 * width) + 4]
     working = to_picture(near, source.encoding).working.reshape(-1, 3)

@@ -16,8 +16,9 @@ from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import readings_of_display
 from dovrel.demo import cards
 from dovrel.formats import asc_cdl
+from dovrel.media.checksums import sums_of
+from dovrel.media.footage import probe
 from dovrel.media.picture import read_recorded, to_picture
-from dovrel.media.video import checksum, probe
 
 BOX = {"kind": "box", "points": [[0.5, 0.0], [0.75, 1.0]]}
 IDENTITY = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1]
@@ -56,7 +57,7 @@ def test_the_demo_day_is_taken_in_whole(api):
     assert all(shot["progress"] == "ready" for shot in day["shots"] if shot["name"][:2].isdigit())
     shot = next(s for s in day["shots"] if s["name"] == "12A-1")
     assert shot["clip"]["timecode"] == "09:14:02:00"
-    assert shot["checksum"] == checksum(cards.find("12A-1").path)
+    assert shot["checksum"] == sums_of([cards.find("12A-1").path], [])[0]
     assert len(shot["drift"]) == 25
 
 
@@ -337,7 +338,7 @@ def test_damaged_clips_are_listed_and_the_rest_goes_on(api, running):
     (folder / "notes.txt").write_text("not a clip")
     (folder / "link.mov").symlink_to("/etc/hostname")
     answer = api.post("/intake", json={"folder": str(folder)}).json()
-    assert answer == {"added": 3, "already": 0, "ignored": 2}
+    assert answer == {"added": 3, "already": 0, "ignored": 2, "stopped": False}
     running.wait_measured()
     shots = {s["file"]: s for s in api.get("/day").json()["shots"]}
     assert shots["A_good.mp4"]["progress"] == "ready"

@@ -19,8 +19,8 @@ from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import readings_of_display
 from dovrel.demo import cards
 from dovrel.formats import asc_cdl
+from dovrel.media.footage import probe
 from dovrel.media.picture import read_recorded, shrink, to_picture
-from dovrel.media.video import probe
 
 UNCORRECTED = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1]
 

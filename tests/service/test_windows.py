@@ -107,7 +107,7 @@ def test_undo_takes_back_what_was_seen_and_nothing_else(api):
     api.patch("/shots", json={"shots": [shot["id"]], "note": "by another window", "notes_before": [""]})
     late = api.post("/operations/undo", json={"last": seen["id"]})
     assert late.status_code == 409
-    assert "another window did something since: note of 1 shots" in late.json()["detail"]
+    assert "another window did something since: note of 1 shot" in late.json()["detail"]
     assert shots(api)["12A-2"]["note"] == "by another window"
     newest = api.get("/day").json()["operations"][0]
     assert api.post("/operations/undo", json={"last": newest["id"]}).status_code == 200

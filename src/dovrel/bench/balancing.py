@@ -62,7 +62,7 @@ def run(truth_folder: Path) -> list[BalanceResult]:
     for entry in json.loads((truth_folder / "truth.json").read_text()):
         shot = recorded(cards.find(entry["shot"]), entry["frame"])
         truth = true_answer(entry, truth_folder).working
-        best = propose(shot.working, shot.recorded, table)[0]
+        best = propose(shot.working, shot.reach, table)[0]
         balanced = cdl.apply(shot.working, best.numbers).astype(np.float32)
         before, after = (errors(fitted(working, truth), truth, table) for working in (shot.working, balanced))
         results.append(

@@ -17,7 +17,7 @@ HIGHEST = 0.65
 
 def _recorded(working: np.ndarray, highest: float = 1.0) -> Picture:
     """A picture of working values, recorded in the working space's own code up to a highest value."""
-    code = (np.clip(working / highest, 0, 1) * 65535 + 0.5).astype(np.uint16)
+    code = codes.encode_signal(np.clip(working / highest, 0, 1))
     return Picture(code, codes.pack(np.minimum(working, highest).astype(np.float32)))
 
 

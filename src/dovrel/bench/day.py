@@ -18,7 +18,8 @@ from sqlalchemy import Engine, func, select
 from dovrel.demo import cards
 from dovrel.jobs import queue
 from dovrel.jobs.cores import threads_each
-from dovrel.jobs.intake import clips_below, list_clips
+from dovrel.jobs.finding import find_below
+from dovrel.jobs.intake import list_clips
 from dovrel.store import operations
 from dovrel.store.cluster import Cluster
 from dovrel.store.database import engine_for, migrate, sessions
@@ -104,7 +105,7 @@ def run(shots: int, workers: int) -> DayResult:
             for letter, encoding in cards.CAMERA_ENCODINGS.items():
                 session.add(Camera(production_id=production.id, letter=letter, encoding=encoding))
             session.flush()
-            ids = [shot.id for shot in list_clips(session, production, clips_below(folder / "cards")[0])]
+            ids = [shot.id for shot in list_clips(session, production, find_below(folder / "cards").clips)]
         environment = {**os.environ, "MALLOC_ARENA_MAX": "2", "DOVREL_DATABASE": url}
         command = [sys.executable, "-m", "dovrel.cli", "worker", "--data", str(folder / "data"),
                    "--media", str(folder / "cards"), "--threads", str(threads_each(workers))]  # fmt: skip

@@ -22,9 +22,9 @@ from dovrel.core.measure.frame import bake_levels, develop, measure, picture_of,
 from dovrel.core.measure.sampled import take_sample
 from dovrel.demo import cards
 from dovrel.formats import cube
+from dovrel.media.footage import probe
 from dovrel.media.frames import FrameStore, Source
 from dovrel.media.picture import Picture, read_recorded, shrink, to_picture
-from dovrel.media.video import probe
 from dovrel.service.desk import JPEG_QUALITY
 from dovrel.service.packing import pack, pack_scopes
 
@@ -118,7 +118,7 @@ def _ffmpeg_milliseconds(recorded: np.ndarray, encoding: str) -> float:
         table = Path(folder, "correction.cube")
         cube.write(table, whole.bake(encoding, _corrections(1)), "bench")
         raw = Path(folder, "frames.rgb")
-        frame = np.ascontiguousarray((recorded * 65535 + 0.5).astype("<u2")).tobytes()
+        frame = np.ascontiguousarray((np.clip(recorded, 0, 1) * 65535 + 0.5).astype("<u2")).tobytes()
 
         def run(frames: int) -> float:
             raw.write_bytes(frame * frames)

@@ -23,9 +23,9 @@ from dovrel.core.match import Evidence, match
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.measure.frame import display_of
 from dovrel.demo import cards
+from dovrel.media.footage import probe
 from dovrel.media.picture import Picture, read_recorded, shrink, to_picture
 from dovrel.media.stills import read_still
-from dovrel.media.video import probe
 
 Change = tuple[str, Callable[[Picture], Picture]]
 """A name, and what is done to a shot's picture."""
@@ -110,12 +110,12 @@ def run_pair(
         reference, name = recorded(cards.find(entry["reference"]), 0), entry["reference"]
     else:
         reference, name = true_answer(other, truth_folder), f"{other['shot']}, answer"
-    given = propose(reference.working, reference.recorded, table)[0].numbers if balanced else IDENTITY
+    given = propose(reference.working, reference.reach, table)[0].numbers if balanced else IDENTITY
     truth = display_of(true_answer(entry, truth_folder).working, [given], table)
 
     started = time.perf_counter()
     result = match(
-        Evidence(reference.working, shot.working, shot.recorded, table, reference_balance=[given]), extended=extended
+        Evidence(reference.working, shot.working, shot.reach, table, reference_balance=[given]), extended=extended
     )
     seconds = time.perf_counter() - started
     shown = fitted(display_of(shot.working, [], table), truth)

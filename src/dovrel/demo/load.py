@@ -7,7 +7,8 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.demo.cards import CAMERA_ENCODINGS, CAMERA_NAMES, CARDS
 from dovrel.demo.day import DAY, PRODUCTION
-from dovrel.jobs.intake import clips_below, list_clips
+from dovrel.jobs.finding import find_below
+from dovrel.jobs.intake import list_clips
 from dovrel.jobs.queue import defer_measures
 from dovrel.store.models import Camera, Production
 
@@ -22,8 +23,15 @@ def load_demo(factory: sessionmaker[Session]) -> None:
         session.flush()
         for letter, name in CAMERA_NAMES.items():
             session.add(
-                Camera(production_id=production.id, letter=letter, name=name, encoding=CAMERA_ENCODINGS[letter])
+                Camera(
+                    production_id=production.id,
+                    letter=letter,
+                    name=name,
+                    make=name,
+                    encoding=CAMERA_ENCODINGS[letter],
+                    reason="the camera's own description",
+                )
             )
         session.flush()
-        paths, _ = clips_below(CARDS)
-        defer_measures(session, [shot.id for shot in list_clips(session, production, paths)])
+        clips = find_below(CARDS).clips
+        defer_measures(session, [shot.id for shot in list_clips(session, production, clips)])

@@ -12,9 +12,8 @@ from dovrel.media.picture import shrink, to_picture
 def balance(source: Input, output: str) -> tuple[dict, TenNumbers]:
     """Candidates of a balance, best first, and the best one's numbers."""
     picture = source.read(output)
-    small = shrink(picture.recorded)
-    small_picture = to_picture(small, source.encoding_id, output)
-    candidates = propose(small_picture.working, small, tables.output_table(output))
+    small = to_picture(shrink(picture.recorded), source.encoding_id, output)
+    candidates = propose(small.working, small.reach, tables.output_table(output))
     best = candidates[0]
     return {
         "file": source.file.name,

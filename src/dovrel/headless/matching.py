@@ -17,7 +17,7 @@ def match_pair(
 ) -> tuple[dict, list[Correction]]:
     """Match one file to another: the report, and the ten numbers with the extended part after them if there is one."""
     there, here = (one.read(output, COMPARED_WIDTH) for one in (reference, shot))
-    evidence = Evidence(there.working, here.working, here.recorded, tables.output_table(output))
+    evidence = Evidence(there.working, here.working, here.reach, tables.output_table(output))
     result = match(evidence, strength=strength, extended=extended)
     return {
         "reference": reference.file.name,

@@ -8,6 +8,7 @@ from rich.table import Table as RichTable
 
 from dovrel.core.colour import tables
 from dovrel.core.measure.frame import render
+from dovrel.core.measure.limits import RECORDED_HIGH
 from dovrel.core.measure.readings import reading_name
 from dovrel.headless.files import Input
 
@@ -29,7 +30,7 @@ def measure(source: Input, output: str) -> dict:
         "output": output,
         "pixels": measured.scopes.pixels,
         "readings": readings_record(measured.readings),
-        "clipped_in_recording": float((picture.code.max(axis=2) >= 0.99 * 65535).mean()),
+        "clipped_in_recording": float(np.mean(picture.flags & RECORDED_HIGH != 0)),
     }
 
 

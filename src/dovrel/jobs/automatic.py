@@ -108,7 +108,7 @@ def propose_balances(
     mask = meter.mask(picture.packed, table)
     if patch and mask is None:
         raise ValueError("draw a box on something grey or white first; the white is taken from it")
-    working, recorded = apply_in_order(picture.working, subject.levels.before("shot")), picture.recorded
+    working, recorded = apply_in_order(picture.working, subject.levels.before("shot")), picture.reach
     if mask is None:
         return propose(working, recorded, table, kept_cast)
     metered = mask != 0
@@ -141,7 +141,7 @@ def gather(
     found = Evidence(
         apply_in_order(there.working, reference.levels.before("shot")),
         apply_in_order(here.working, shot.levels.before("shot")),
-        here.recorded,
+        here.reach,
         table,
         reference_balance=reference.levels.balanced[1:],
         reference_features=_features.get(key),

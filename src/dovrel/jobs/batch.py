@@ -79,7 +79,7 @@ def _step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int,
     after = automatic.with_levels(subject, subject.levels.with_balance(answer.balance))
     readings = automatic.readings_of(frames, after)
     with contextlib.suppress(MediaFault):
-        automatic.make_thumbnail(frames, after, thumbnail_path(data, shot_id, after.levels.in_order))
+        automatic.make_thumbnail(frames, after, thumbnail_path(data, after.source, after.levels.in_order))
     with factory.begin() as session:
         shot = corrections.locked(session, shot_id)
         operation = session.get_one(Operation, operation_id)

@@ -3,51 +3,35 @@
 from __future__ import annotations
 
 import traceback
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 
-import numpy as np
 from sqlalchemy.orm import Session, sessionmaker
 
-from dovrel.core.colour import tables
-from dovrel.core.measure.frame import render
-from dovrel.core.measure.limits import RECORDED_HIGH
 from dovrel.core.measure.readings import Percentiles
+from dovrel.jobs.look_through import Under, look_through
 from dovrel.jobs.sources import check_encoding
 from dovrel.jobs.thumbnails import thumbnail_path, write_thumbnail
 from dovrel.machine.files import NoRoom, says_no_room
+from dovrel.media.checksums import KINDS, FileSums, sums_of
+from dovrel.media.clip import ClipInfo, Reading
 from dovrel.media.faults import MediaFault
-from dovrel.media.picture import to_picture
-from dovrel.media.proxy import needs_proxy, write_proxy
-from dovrel.media.video import ClipInfo, checksum, decode_frames, probe, size_within, to_rgb
+from dovrel.media.footage import files_of, probe
+from dovrel.media.frames import Source
+from dovrel.media.proxy import PROXY_SUFFIX, needs_proxy
 from dovrel.store.database import AWAY
 from dovrel.store.models import Shot
 from dovrel.store.texts import storable
 
-DRIFT_POINTS = 25
-DRIFT_WIDTH = 320
+KEPT_SUM = "xxh128"
+"""The kind of checksum that is kept of every file, to be written into lists."""
 
 
 def clip_record(info: ClipInfo) -> dict:
-    """What probing found, as the database keeps it."""
-    return {
-        "width": info.width,
-        "height": info.height,
-        "rate": [info.rate.numerator, info.rate.denominator],
-        "frames": info.frames,
-        "bit_depth": info.bit_depth,
-        "full_range": info.full_range,
-        "matrix": info.matrix,
-        "codec": info.codec,
-        "pixel_format": info.pixel_format,
-        "timecode": storable(info.timecode, 40),
-        "tags": {storable(k, 60): storable(v, 200) for k, v in info.tags.items()},
-        "transfer": info.transfer,
-        "primaries": info.primaries,
-        "warnings": list(info.warnings),
-        "start": info.start,
-        "times": list(info.times),
-    }
+    """What is known of a clip, as the database keeps it."""
+    tags = {storable(k, 60): storable(v, 200) for k, v in info.tags.items()}
+    texts = {name: storable(getattr(info, name), 100) for name in ("timecode", "make", "model")}
+    return {**info.record(), **texts, "tags": tags}
 
 
 def measure_shot(factory: sessionmaker[Session], shot_id: int, data: Path) -> None:
@@ -63,7 +47,7 @@ def measure_shot(factory: sessionmaker[Session], shot_id: int, data: Path) -> No
     """
     with factory.begin() as session:
         shot = session.get(Shot, shot_id)
-        if shot is None or shot.progress == "ready":
+        if shot is None or shot.progress in ("ready", "stopped"):
             return
         shot.progress, shot.fault = "measuring", ""
         path, under = Path(shot.path), _measured_under(shot)
@@ -83,7 +67,7 @@ def measure_shot(factory: sessionmaker[Session], shot_id: int, data: Path) -> No
         give_up(factory, shot_id, f"{path.name}: measuring it failed ({type(error).__name__}: {error})")
 
 
-def _keep(factory: sessionmaker[Session], shot_id: int, under: _Under, found: dict) -> None:
+def _keep(factory: sessionmaker[Session], shot_id: int, under: Under, found: dict) -> None:
     """Keep what was found with the shot, unless it was found under what is no longer so."""
     with factory.begin() as session:
         shot = session.get_one(Shot, shot_id)
@@ -102,70 +86,49 @@ def give_up(factory: sessionmaker[Session], shot_id: int, why: str, progress: st
         shot.progress, shot.fault = progress, storable(why, 1000)
 
 
-@dataclass(frozen=True)
-class _Under:
-    """What a measurement goes by besides the file."""
-
-    encoding: str
-    output: str
-    percentiles: Percentiles
+def _measured_under(shot: Shot) -> Under:
+    percentiles = Percentiles(*shot.production.percentiles)
+    return Under(shot.camera.encoding, shot.production.output, percentiles, Reading.of(shot.reading), shot.listed)
 
 
-def _measured_under(shot: Shot) -> _Under:
-    return _Under(shot.camera.encoding, shot.production.output, Percentiles(*shot.production.percentiles))
-
-
-def _measured(path: Path, under: _Under, data: Path, shot_id: int) -> dict:
+def _measured(path: Path, under: Under, data: Path, shot_id: int) -> dict:
     """A shot's columns as measuring its file finds them."""
     check_encoding(under.encoding)
-    info = probe(path)
-    digest = checksum(path)
-    proxy = data / "proxies" / f"{digest}.mov"
-    if needs_proxy(info) and not proxy.exists():
-        write_proxy(path, info, proxy)
-    missing: list[int] = []
-    readings, clipped, drift = _measure(path, info, under, data, shot_id, missing)
-    if missing:
-        info = replace(info, warnings=(*info.warnings, _said_of(missing)))
+    info = probe(path, under.reading)
+    listed = under.listed.get("files", {})
+    digest, sums = sums_of(files_of(path, info), {KEPT_SUM, *(kind for kind, _ in listed.values() if kind in KINDS)})
+    differing = _differing(sums, listed)
+    if differing:
+        info = replace(info, warnings=(*info.warnings, _differs_told(differing, under.listed["list"])))
+    proxy = data / "proxies" / f"{digest}{PROXY_SUFFIX}" if needs_proxy(info) else None
+    to_write = proxy if proxy and not proxy.exists() else None
+    found = look_through(path, info, under, to_write)
+    source = Source(shot_id, path, found.info, under.encoding, under.output)
+    write_thumbnail(found.picture, thumbnail_path(data, source, []))
     return {
-        "clip": clip_record(info),
+        "clip": {
+            **clip_record(found.info),
+            "files": [
+                {"name": storable(one.name, 300), "size": one.size, KEPT_SUM: one.sums[KEPT_SUM]} for one in sums
+            ],
+            "verified": storable(under.listed["list"], 200) if listed and not differing else "",
+        },
         "checksum": digest,
-        "proxy": str(proxy) if needs_proxy(info) else "",
-        "measured": {"readings": readings, "clipped": clipped},
-        "drift": drift,
+        "proxy": str(proxy or ""),
+        "measured": {"readings": found.readings, "clipped": found.clipped},
+        "drift": found.drift,
     }
 
 
-def _said_of(missing: list[int]) -> str:
-    """Which frames cannot be decoded."""
-    if len(missing) == 1:
-        return f"frame {missing[0]} cannot be decoded; its neighbour is shown in its place"
-    named = ", ".join(map(str, missing[:5])) + (" and more" if len(missing) > 5 else "")
-    return f"{len(missing)} frames cannot be decoded, their neighbours are shown: {named}"
+def _differing(sums: list[FileSums], listed: dict) -> list[str]:
+    """Names of files whose checksum is not the one that came with them."""
+    return [
+        one.name
+        for one in sums
+        if one.name in listed and one.sums.get(listed[one.name][0], listed[one.name][1]) != listed[one.name][1]
+    ]
 
 
-def _measure(
-    path: Path, info: ClipInfo, under: _Under, data: Path, shot_id: int, missing: list[int]
-) -> tuple[list[float], float, list]:
-    encoding, output, percentiles = under.encoding, under.output, under.percentiles
-    table = tables.output_table(output)
-    chosen = sorted(set(np.linspace(0, info.frames - 1, min(DRIFT_POINTS, info.frames)).astype(int).tolist()))
-    middle = chosen[len(chosen) // 2]
-    drift = []
-    readings: list[float] = []
-    clipped = 0.0
-    last = chosen[-1]
-    # Every frame is decoded, so that damage anywhere is found; those measured are turned to RGB.
-    for index, frame in enumerate(decode_frames(path, 0, last + 1, info, missing)):
-        if index not in chosen:
-            continue
-        small = to_rgb(frame, size_within(info, DRIFT_WIDTH)).astype(np.float32) / np.float32(65535)
-        measured = render(to_picture(small, encoding, output).packed, [], table, percentiles=percentiles)
-        drift.append([index, *[round(float(r), 3) for r in measured.readings]])
-        if index == middle:
-            picture = to_picture(to_rgb(frame).astype(np.float32) / np.float32(65535), encoding, output)
-            whole = render(picture.packed, [], table, percentiles=percentiles)
-            readings = whole.readings.tolist()
-            clipped = float(np.mean(picture.flags & RECORDED_HIGH != 0))
-            write_thumbnail(whole.picture, thumbnail_path(data, shot_id, []))
-    return readings, clipped, drift
+def _differs_told(names: list[str], listed_in: str) -> str:
+    named = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
+    return f"the checksum of {named} is not the one in {listed_in}: copied wrongly, or changed since"

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from fractions import Fraction
+from dataclasses import replace
 from pathlib import Path
 
 from dovrel.core.measure.readings import Percentiles
+from dovrel.media.clip import ClipInfo
 from dovrel.media.frames import Source
 from dovrel.media.opening import allowed
-from dovrel.media.video import ClipInfo
 from dovrel.store.models import Production, Shot
 
 
@@ -23,22 +23,27 @@ def source_of(shot: Shot) -> Source:
     if shot.progress != "ready":
         reason = shot.fault or "it has not been measured yet; wait for Intake to finish"
         raise ValueError(f"{shot.name} cannot be shown: {reason}")
-    clip = shot.clip
-    info = ClipInfo(
-        **{k: clip[k] for k in ("width", "height", "frames", "bit_depth", "full_range", "matrix", "codec")},
-        rate=Fraction(*clip["rate"]),
-        pixel_format=clip["pixel_format"],
-        timecode=clip["timecode"],
-        tags=clip["tags"],
-        warnings=tuple(clip["warnings"]),
-        start=clip.get("start"),
-        times=tuple(clip.get("times", ())),
-        transfer=clip.get("transfer", ""),
-        primaries=clip.get("primaries", ""),
-    )
+    info = _framed(ClipInfo.of(shot.clip), shot)
     proxy = Path(shot.proxy) if shot.proxy and Path(shot.proxy).is_file() else None
     check_encoding(shot.camera.encoding)
     return Source(shot.id, Path(shot.path), info, shot.camera.encoding, shot.production.output, proxy)
+
+
+ALIKE = 0.005
+"""Parts by which two ratios of width to height may differ and be one."""
+
+
+def _framed(info: ClipInfo, shot: Shot) -> ClipInfo:
+    """A clip cut to its reference's ratio of width to height, if its family is framed so."""
+    family = shot.family
+    if family is None or family.framing != "reference" or family.reference is None:
+        return info
+    if family.reference.shot_id == shot.id or not family.reference.shot.clip:
+        return info
+    width, height = ClipInfo.of(family.reference.shot.clip).size
+    if abs(info.width * height / (info.height * width) - 1) <= ALIKE:
+        return info
+    return replace(info, geometry=info.geometry.cut_to(width / height))
 
 
 def check_encoding(encoding: str) -> None:

@@ -12,15 +12,15 @@ import simplejpeg
 from dovrel.core.colour.chain import Chain
 from dovrel.core.correct.levels import combined
 from dovrel.machine.files import written_aside
+from dovrel.media.frames import Source
 
 THUMBNAIL_WIDTH = 256
 
 
-def thumbnail_path(data: Path, shot_id: int, chain: Chain) -> Path:
+def thumbnail_path(data: Path, source: Source, chain: Chain) -> Path:
     """Where the thumbnail of a shot under a chain of corrections lies, if it has been made."""
-    does = combined(chain)
-    name = f".{hashlib.sha256(repr(does).encode()).hexdigest()[:16]}" if does else ""
-    return data / "thumbnails" / f"{shot_id}{name}.jpg"
+    shown = repr((combined(chain), source.info.read_as, source.encoding, source.output))
+    return data / "thumbnails" / f"{source.shot_id}.{hashlib.sha256(shown.encode()).hexdigest()[:16]}.jpg"
 
 
 def write_thumbnail(picture: np.ndarray, path: Path) -> None:

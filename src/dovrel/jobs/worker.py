@@ -12,7 +12,7 @@ from procrastinate.jobs import Status
 
 from dovrel.jobs.queue import QUEUE, app, connector
 from dovrel.jobs.tasks import MOST_ATTEMPTS, abandon
-from dovrel.media.video import use_threads
+from dovrel.media.decoding import use_threads
 
 HEARTBEAT = 2.0
 STALLED_AFTER = 10.0

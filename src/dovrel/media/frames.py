@@ -8,7 +8,6 @@ from collections import OrderedDict
 from collections.abc import Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
-from functools import lru_cache
 from pathlib import Path
 from typing import cast
 
@@ -16,9 +15,12 @@ import numpy as np
 
 from dovrel.core.colour import encodings
 from dovrel.core.colour.outputs import DEFAULT_OUTPUT
+from dovrel.core.measure import codes
+from dovrel.media.clip import ClipInfo
 from dovrel.media.faults import MediaFault
-from dovrel.media.picture import PLAYING_WIDTH, PREVIEW_WIDTH, SEEN_BYTES, Picture, Seen, to_picture, to_picture_quickly
-from dovrel.media.video import ClipInfo, probe, read_frames, size_within
+from dovrel.media.footage import read_frames
+from dovrel.media.picture import PLAYING_WIDTH, PREVIEW_WIDTH, SEEN_BYTES, Picture, Seen, WayIn
+from dovrel.media.proxy import proxy_info
 
 MAX_BYTES = 160 * 1024 * 1024
 READ_AHEAD = 4
@@ -43,7 +45,7 @@ class Source:
     proxy: Path | None = None
 
     def _key(self) -> tuple:
-        return (self.shot_id, self.path, self.encoding, self.output)
+        return (self.shot_id, self.path, self.info.read_as, self.encoding, self.output)
 
     def __eq__(self, other: object) -> bool:
         return isinstance(other, Source) and self._key() == other._key()
@@ -59,17 +61,11 @@ class _Reel:
     path: Path
     width: int
     frame: int
-    codes: Iterator[np.ndarray]
+    recorded: Iterator[np.ndarray]
 
     def leads_to(self, path: Path, width: int, frame: int) -> bool:
         """Whether reading on is quicker than seeking."""
         return (self.path, self.width) == (path, width) and 0 <= frame - self.frame <= READ_OVER
-
-
-@lru_cache(maxsize=64)
-def _proxy_info(proxy: Path) -> ClipInfo:
-    """Proxies are named by what they hold: what one says of itself never changes."""
-    return probe(proxy)
 
 
 @dataclass
@@ -90,7 +86,7 @@ class FrameStore:
         self._max = max_bytes
         self._lock = threading.Lock()
         self._looked_at: OrderedDict[Path, int] = OrderedDict()
-        self._slots: OrderedDict[tuple[Path, int], _Slot] = OrderedDict()
+        self._slots: OrderedDict[tuple, _Slot] = OrderedDict()
         self._decoders = ThreadPoolExecutor(1, thread_name_prefix="ahead")
         self._ahead: Future[None] | None = None
         self._held = threading.Event()
@@ -122,8 +118,8 @@ class FrameStore:
 
     def make_ready(self, source: Source, frame: int) -> None:
         """Decode what is played from `frame` on, as far as the store holds it, until another frame is wanted."""
-        size = size_within(source.info, PLAYING_WIDTH)
-        if size is None or not self._reads_ahead:
+        size = source.info.geometry.within(PLAYING_WIDTH).size
+        if size == source.info.size or not self._reads_ahead:
             return
         frames = source.info.frames
         most = int(READY_SHARE * self._max / (size[0] * size[1] * SEEN_BYTES))
@@ -162,45 +158,47 @@ class FrameStore:
         key = self._key(source, frame, width)
         if (found := self._find(key)) is not None:
             return found
-        slot = self._slot(source.path, width)
+        slot = self._slot(source, width)
         with slot.lock:
             if (found := self._find(key)) is not None:
                 return found
             reel, slot.reel = slot.reel, None
             path, info = source.path, source.info
             if source.proxy and width < info.width:
-                path, info = source.proxy, _proxy_info(source.proxy)
+                path, info = source.proxy, proxy_info(info, source.path)
             if reel is None or not reel.leads_to(path, width, frame):
                 reel = _Reel(path, width, frame, read_frames(path, frame, info.frames - frame, info, width))
             kept: Picture | Seen
             # What lies between is kept too: it is likely to be asked for next.
             for number in range(reel.frame, frame + 1):
-                picture = self._picture(next(reel.codes), source, width)
+                picture = self._picture(next(reel.recorded), source, width)
                 kept = picture.seen if PLAYING_WIDTH == width < source.info.width else picture
                 self._keep(self._key(source, number, width), kept)
             reel.frame = frame + 1
             slot.reel = reel
             return kept
 
-    def _slot(self, path: Path, width: int) -> _Slot:
+    def _slot(self, source: Source, width: int) -> _Slot:
         """Where a clip is read at a width: one reader at a time there, others elsewhere meanwhile."""
+        key = (source.path, source.info.read_as, width)
         with self._lock:
-            slot = self._slots.setdefault((path, width), _Slot())
-            self._slots.move_to_end((path, width))
+            slot = self._slots.setdefault(key, _Slot())
+            self._slots.move_to_end(key)
             while len(self._slots) > MOST_REELS:
                 self._slots.popitem(last=False)
             return slot
 
     @staticmethod
     def _key(source: Source, frame: int, width: int) -> tuple:
-        return (source.path, source.encoding, source.output, frame, width)
+        return (source.path, source.info.read_as, source.encoding, source.output, frame, width)
 
     def _picture(self, code: np.ndarray, source: Source, width: int) -> Picture:
         """Full frames through the exact transform, smaller ones through tables where those are as good."""
         quick = width == PLAYING_WIDTH or not encodings.is_display_referred(source.encoding)
+        way = WayIn(source.encoding, source.output, floating=source.info.floating, ceiling=source.info.ceiling)
         if quick and width < source.info.width:
-            return to_picture_quickly(code, source.encoding, source.output)
-        return to_picture(code.astype(np.float32) / np.float32(65535), source.encoding, source.output)
+            return way.quickly(code)
+        return way.exactly(codes.decode_signal(code))
 
     def _find(self, key: tuple) -> Picture | Seen | None:
         with self._lock:

@@ -9,13 +9,13 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from dovrel.core.colour import encodings, tables
+from dovrel.core.colour import encodings, outputs, tables, working
 from dovrel.core.colour.outputs import DEFAULT_OUTPUT
 from dovrel.core.measure import codes, lattice, limits
 from dovrel.core.measure.frame import pack_display
-from dovrel.media.limits import STILL_SUFFIXES
+from dovrel.media.clip import ClipInfo
+from dovrel.media.footage import is_still, probe, read_frame
 from dovrel.media.stills import read_still
-from dovrel.media.video import ClipInfo, probe, read_frame
 
 PREVIEW_WIDTH = 960
 PLAYING_WIDTH = 640
@@ -45,10 +45,18 @@ class Seen:
 
 @dataclass(frozen=True)
 class Picture:
-    """One frame: `code`, as recorded, and `packed`, in the working space; uint16 (H, W, 3) each."""
+    """One frame.
+
+    Attributes
+    ----------
+    code : uint16 (H, W, 3), as recorded (:func:`codes.encode_signal`)
+    packed : uint16 (H, W, 3), in the working space
+    ceiling : the level at which the recording clips
+    """
 
     code: np.ndarray
     packed: np.ndarray
+    ceiling: float = 1.0
 
     @property
     def nbytes(self) -> int:
@@ -56,8 +64,13 @@ class Picture:
 
     @property
     def recorded(self) -> np.ndarray:
-        """Recorded code values, float32 in 0..1."""
-        return self.code.astype(np.float32) / np.float32(65535)
+        """Recorded code values, float32: 0 is black and 1 is white."""
+        return codes.decode_signal(self.code)
+
+    @property
+    def reach(self) -> np.ndarray:
+        """Recorded code values in parts of the level at which the recording clips, float32 (H, W, 3)."""
+        return self.recorded / np.float32(self.ceiling)
 
     @property
     def working(self) -> np.ndarray:
@@ -66,7 +79,7 @@ class Picture:
     @cached_property
     def flags(self) -> np.ndarray:
         """As of :class:`Seen`."""
-        return limits.recorded_flags(self.code)
+        return limits.recorded_flags(self.code, self.ceiling)
 
     @property
     def seen(self) -> Seen:
@@ -82,63 +95,86 @@ def shrink(recorded: np.ndarray, width: int = PREVIEW_WIDTH) -> np.ndarray:
     return cv2.resize(recorded, (width, height), interpolation=cv2.INTER_AREA)
 
 
-def to_picture(recorded: np.ndarray, encoding: str, output: str = DEFAULT_OUTPUT) -> Picture:
-    """Bring recorded code values (H, W, 3) into the working space.
+@dataclass(frozen=True)
+class WayIn:
+    """How a clip's recorded code values enter the working space.
 
-    Display-referred encodings go through baked tables; log ones through the exact transform.
-
-    Raises
-    ------
-    ValueError
-        If the encoding or output is unknown.
+    Attributes
+    ----------
+    encoding : see :mod:`dovrel.core.colour.encodings`; output : the production's
+    floating : whether the codes are logarithms of linear light
+    ceiling : the level at which the recording clips
     """
-    rows = max(1, STRIP_PIXELS // max(recorded.shape[1], 1))
-    if len(recorded) <= rows:
-        return _to_picture(np.ascontiguousarray(recorded, np.float32), encoding, output)
-    code, packed = (np.empty(recorded.shape, np.uint16) for _ in range(2))
-    for first in range(0, len(recorded), rows):
-        strip = _to_picture(np.ascontiguousarray(recorded[first : first + rows], np.float32), encoding, output)
-        code[first : first + rows], packed[first : first + rows] = strip.code, strip.packed
-    return Picture(code, packed)
+
+    encoding: str
+    output: str = DEFAULT_OUTPUT
+    floating: bool = False
+    ceiling: float = 1.0
+
+    def exactly(self, recorded: np.ndarray) -> Picture:
+        """From code values float (H, W, 3): display-referred ones through baked tables, log ones through the exact transform.
+
+        Raises
+        ------
+        ValueError
+            If the encoding or output is unknown.
+        """
+        rows = max(1, STRIP_PIXELS // max(recorded.shape[1], 1))
+        if len(recorded) <= rows:
+            return Picture(*self._strip(np.ascontiguousarray(recorded, np.float32)), self.ceiling)
+        code, packed = (np.empty(recorded.shape, np.uint16) for _ in range(2))
+        for first in range(0, len(recorded), rows):
+            strip = slice(first, first + rows)
+            code[strip], packed[strip] = self._strip(np.ascontiguousarray(recorded[strip], np.float32))
+        return Picture(code, packed, self.ceiling)
+
+    def _strip(self, recorded: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        values = np.nan_to_num(recorded)
+        code = codes.encode_signal(values)
+        if self.floating:
+            values = working.to_linear(values).astype(np.float32)
+        if not encodings.is_display_referred(self.encoding):
+            return code, codes.pack(encodings.to_working(values, self.encoding, self.output))
+        display = encodings.to_output_code(values, self.encoding, self.output)
+        if outputs.find(self.output).display is None:
+            return code, codes.pack(display)
+        return code, pack_display(display, tables.inverse_table(self.output), tables.output_table(self.output))
+
+    def quickly(self, code: np.ndarray) -> Picture:
+        """From codes uint16 (H, W, 3), through one table of 121³ nodes.
+
+        For log encodings within 1e-4 of the exact transform; for display-referred ones, whose way
+        in is far from straight, good enough to play.
+        """
+        words = _words(self, encodings.stamp(self.encoding))
+        return Picture(code, lattice.develop(code, _ALL_CODES, words, interleaved=True), self.ceiling)
 
 
-def _to_picture(recorded: np.ndarray, encoding: str, output: str) -> Picture:
-    code = (np.clip(np.nan_to_num(recorded), 0, 1) * 65535 + 0.5).astype(np.uint16)
-    if encodings.is_display_referred(encoding):
-        display = encodings.to_output_code(recorded, encoding, output)
-        return Picture(code, pack_display(display, tables.inverse_table(output), tables.output_table(output)))
-    return Picture(code, codes.pack(encodings.to_working(recorded, encoding, output)))
-
-
-_WHOLE_RANGE = lattice.Lattice((0, 0, 0), (65535, 65535, 65535))
+_ALL_CODES = lattice.Lattice((0, 0, 0), (65535, 65535, 65535), 121)
+"""So many nodes that black and white are two of them."""
 
 
 @lru_cache(maxsize=4)
-def _encoding_words(encoding: str, output: str, _stamp: int) -> np.ndarray:
-    nodes = tables.lattice(_WHOLE_RANGE.size, 0.0, 1.0).reshape(1, -1, 3)
+def _words(way: WayIn, _stamp: int) -> np.ndarray:
+    nodes = tables.lattice(_ALL_CODES.size, codes.SIGNAL_LOW, codes.SIGNAL_LOW + codes.SIGNAL_SPAN)
     # As any picture of these codes would come in: through the baked inverse, which takes a
     # fraction of a second where the exact one takes many.
-    return lattice.table_words(to_picture(nodes, encoding, output).packed.reshape(-1, 3))
+    return lattice.table_words(way.exactly(nodes.reshape(1, -1, 3)).packed.reshape(-1, 3))
 
 
-def to_picture_quickly(code: np.ndarray, encoding: str, output: str = DEFAULT_OUTPUT) -> Picture:
-    """As :func:`to_picture`, from uint16 codes and through one table of 97³ nodes.
-
-    For log encodings within 1e-4 of the exact transform; for display-referred ones, whose way
-    in is far from straight, good enough to play.
-    """
-    words = _encoding_words(encoding, output, encodings.stamp(encoding))
-    return Picture(code, lattice.develop(code, _WHOLE_RANGE, words, interleaved=True))
+def to_picture(recorded: np.ndarray, encoding: str, output: str = DEFAULT_OUTPUT) -> Picture:
+    """Code values float (H, W, 3), clipped at white, in the working space; see :meth:`WayIn.exactly`."""
+    return WayIn(encoding, output).exactly(recorded)
 
 
 def read_recorded(path: Path, frame: int = 0, info: ClipInfo | None = None) -> np.ndarray:
-    """Code values float32 (H, W, 3) in 0..1 of a still, or of one frame of a clip.
+    """Code values float32 (H, W, 3) of a still, or of one frame of a clip; 0 is black and 1 is white.
 
     Raises
     ------
     MediaFault
     """
     path = Path(path)
-    if path.suffix.lower() in STILL_SUFFIXES:
+    if is_still(path):
         return read_still(path)
-    return read_frame(path, frame, info or probe(path)).astype(np.float32) / np.float32(65535)
+    return codes.decode_signal(read_frame(path, frame, info or probe(path)))

@@ -2,51 +2,85 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import replace
 from pathlib import Path
 
 import av
-import numpy as np
-from av.video.reformatter import ColorRange, Colorspace
 
 from dovrel.machine.files import written_aside
-from dovrel.media.picture import PREVIEW_WIDTH, shrink
-from dovrel.media.video import ClipInfo, read_frames
+from dovrel.media.clip import ClipInfo
+from dovrel.media.footage import Frame, is_still
+from dovrel.media.geometry import Geometry
+from dovrel.media.picture import PREVIEW_WIDTH
 
 LARGEST_DIRECT_WIDTH = 1920
+PROXY_SUFFIX = ".2.mov"
+"""Names the way proxies are made: those that an earlier Dovrel made are made anew."""
 
 
 def needs_proxy(info: ClipInfo) -> bool:
-    """True for clips wider than can be decoded at their rate."""
-    return info.width > LARGEST_DIRECT_WIDTH
+    """True for clips larger than can be decoded at their rate."""
+    return max(info.geometry.coded) > LARGEST_DIRECT_WIDTH
 
 
-def write_proxy(source: Path, info: ClipInfo, target: Path) -> None:
-    """Write `target` whole or not at all: ProRes 4:2:2 10-bit, BT.709, at most 960 wide.
+def proxy_info(info: ClipInfo, path: Path) -> ClipInfo:
+    """How a clip's proxy is read: as the clip itself, but for its size and the times of its frames."""
+    kept_as_it_was = info.matrix != "RGB" and not is_still(path) and not info.pixel_format.startswith("gray")
+    changed = {} if kept_as_it_was else {"matrix": "BT.709", "full_range": False, "bit_depth": 10}
+    return replace(
+        info,
+        geometry=replace(info.geometry, coded=_size(info.geometry)),
+        start=0,
+        times=(),
+        interlaced=False,
+        numbers=(),
+        parts=(),
+        **changed,
+    )
+
+
+def _size(geometry: Geometry) -> tuple[int, int]:
+    """A proxy is as wide as the whole picture's preview asks for, and even both ways; its samples stay as wide."""
+    width, height = geometry.coded
+    scale = min(1.0, PREVIEW_WIDTH / min(geometry.upright[0], width))
+    return max(2, round(width * scale / 2) * 2), max(2, round(height * scale / 2) * 2)
+
+
+@contextmanager
+def writing_proxy(info: ClipInfo, target: Path) -> Iterator[_Writer]:
+    """Write `target` whole or not at all, frame by frame: ProRes 4:2:2 10-bit, code values as the clip's own.
 
     Raises
     ------
-    MediaFault
-        If the source cannot be decoded to its end.
     NoRoom
         If the disc is full.
     """
     target.parent.mkdir(parents=True, exist_ok=True)
-    width = min(info.width, PREVIEW_WIDTH) // 2 * 2
-    height = max(2, round(info.height * width / info.width) // 2 * 2)
     with written_aside(target) as aside, av.open(str(aside), "w") as container:
-        stream = container.add_stream("prores_ks", rate=info.rate)
-        stream.width, stream.height, stream.pix_fmt = width, height, "yuv422p10le"
-        stream.options = {"profile": "2"}
-        for code in read_frames(source, 0, info.frames, info):
-            small = np.ascontiguousarray(shrink(code, width)[:height])
-            frame = av.VideoFrame.from_ndarray(small, format="rgb48le").reformat(
-                width=width,
-                height=height,
-                format="yuv422p10le",
-                dst_colorspace=Colorspace.ITU709,
-                src_color_range=ColorRange.JPEG,
-                dst_color_range=ColorRange.MPEG,
-            )
-            frame.colorspace, frame.color_range = Colorspace.ITU709, ColorRange.MPEG
-            container.mux(stream.encode(frame))
-        container.mux(stream.encode(None))
+        writer = _Writer(container, info)
+        yield writer
+        writer.end()
+
+
+class _Writer:
+    def __init__(self, container: av.container.OutputContainer, info: ClipInfo) -> None:
+        self._container = container
+        self._stream = container.add_stream("prores_ks", rate=info.rate)
+        self._rate = info.rate
+        self._size = _size(info.geometry)
+        self._stream.width, self._stream.height = self._size
+        self._stream.pix_fmt = "yuv422p10le"
+        self._stream.options = {"profile": "2"}
+        self._stream.thread_type = "AUTO"
+        self._next = 0
+
+    def add(self, frame: Frame) -> None:
+        small = frame.small(*self._size)
+        small.pts, small.time_base = self._next, 1 / self._rate
+        self._next += 1
+        self._container.mux(self._stream.encode(small))
+
+    def end(self) -> None:
+        self._container.mux(self._stream.encode(None))

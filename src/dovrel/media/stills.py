@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
@@ -23,6 +25,93 @@ def check_size(path: Path, width: int, height: int) -> None:
             path,
             f"{width}×{height} pixels is larger than Dovrel handles: {limits.MAX_SIDE} a side, {most} million in all",
         )
+
+
+@dataclass(frozen=True)
+class StillInfo:
+    """What a still says of itself, without its pixels being read.
+
+    Attributes
+    ----------
+    bits : of a sample; floating : whether values are linear light without an upper end
+    transfer : ``sRGB`` where it says so, or is of a kind that is nothing else; else empty
+    rate : frames a second of the sequence that it is of; None where it does not say
+    """
+
+    width: int
+    height: int
+    bits: int
+    floating: bool
+    transfer: str
+    timecode: str
+    rate: Fraction | None
+    aspect: Fraction
+    tags: dict[str, str]
+
+
+_TAGS = {"Make": "make", "Model": "model", "dpx:InputDevice": "model", "dpx:SceneName": "scene", "reelName": "roll"}
+_RATES = ("FramesPerSecond", "dpx:FrameRate", "dpx:TVFrameRate")
+
+
+def describe_still(path: Path) -> StillInfo:
+    """Read a still's header.
+
+    Raises
+    ------
+    MediaFault
+        If it is missing, empty, unreadable or too large.
+    """
+    path = Path(path)
+    with opened(path):
+        source = oiio.ImageInput.open(str(path))
+        if source is None:
+            raise MediaFault(path, f"not a readable picture ({_first_line(oiio.geterror())})")
+        try:
+            spec = source.spec()
+            check_size(path, spec.width, spec.height)
+            tags = {key: str(spec.getattribute(name)) for name, key in _TAGS.items() if spec.getattribute(name)}
+            floating = spec.format.basetype in (oiio.HALF, oiio.FLOAT, oiio.DOUBLE)
+            space = str(spec.getattribute("oiio:ColorSpace") or "").lower()
+            rate = next((found for name in _RATES if (found := _rate(spec.getattribute(name)))), None)
+            return StillInfo(
+                spec.width,
+                spec.height,
+                spec.get_int_attribute("oiio:BitsPerSample", 8 * spec.format.size()),
+                floating,
+                "sRGB" if "srgb" in space and path.suffix.lower() != ".dpx" else "",
+                _timecode(spec),
+                rate,
+                _aspect(spec.get_float_attribute("PixelAspectRatio", 1.0)),
+                tags,
+            )
+        finally:
+            source.close()
+
+
+def _rate(said: object) -> Fraction | None:
+    if isinstance(said, tuple) and len(said) == 2 and said[1]:
+        return Fraction(int(said[0]), int(said[1]))
+    if isinstance(said, (int, float)) and 1 <= said <= 1000:
+        return Fraction(said).limit_denominator(1001)
+    return None
+
+
+def _aspect(said: float) -> Fraction:
+    return Fraction(said).limit_denominator(100) if 0.25 <= said <= 4 else Fraction(1)
+
+
+def _timecode(spec: oiio.ImageSpec) -> str:
+    """``HH:MM:SS:FF`` of a still's SMPTE 12M timecode; empty where it has none."""
+    said = spec.getattribute("smpte:TimeCode")
+    if isinstance(said, str):
+        return said if said.count(":") == 3 else ""
+    if not said or len(said) < 1:
+        return ""
+    bits = int(said[0]) & 0xFFFFFFFF
+    pairs = [
+        (bits >> shift & 0x0F) + 10 * (bits >> shift + 4 & mask) for shift, mask in ((24, 3), (16, 7), (8, 7), (0, 3))
+    ]
+    return ":".join(f"{pair:02d}" for pair in pairs)
 
 
 def read_still(path: Path) -> np.ndarray:

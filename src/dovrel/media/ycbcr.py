@@ -1,12 +1,20 @@
-"""Y′CbCr code values to full-range R′G′B′, exactly (ITU-R BT.709, BT.601, BT.2020; H.273)."""
+"""Y′CbCr code values to R′G′B′ and back, exactly (ITU-R BT.709, BT.601, BT.2020; H.273)."""
 
 from __future__ import annotations
 
 import numpy as np
 from numba import njit
 
+from dovrel.core.measure import codes
+
 LUMA_COEFFICIENTS = {"BT.709": (0.2126, 0.0722), "BT.601": (0.299, 0.114), "BT.2020": (0.2627, 0.0593)}
 """Kr and Kb of each matrix."""
+
+
+def luma_weights(matrix: str) -> np.ndarray:
+    """What red, green and blue add to luma, float32 (3,); BT.709's where there is no matrix."""
+    kr, kb = LUMA_COEFFICIENTS.get(matrix, LUMA_COEFFICIENTS["BT.709"])
+    return np.array([kr, 1 - kr - kb, kb], np.float32)
 
 
 @njit(nogil=True, cache=True, fastmath=True)
@@ -16,21 +24,31 @@ def _convert(planes, luma_low, luma_span, chroma_mid, chroma_span, kr, kb, out):
     blue_cb = np.float32(2) * (np.float32(1) - kb) / chroma_span
     green_cb = -blue_cb * kb / kg
     green_cr = -red_cr * kr / kg
-    top, half, zero = np.float32(65535), np.float32(0.5), np.float32(0)
+    top, zero = np.float32(65535), np.float32(0)
+    scale = np.float32(codes.SIGNAL_SCALE)
+    black = np.float32(0.5 - codes.SIGNAL_LOW * codes.SIGNAL_SCALE)
     for row in range(planes.shape[0]):
         for column in range(planes.shape[1]):
             y = (np.float32(planes[row, column, 0]) - luma_low) / luma_span
             cb = np.float32(planes[row, column, 1]) - chroma_mid
             cr = np.float32(planes[row, column, 2]) - chroma_mid
-            r = (y + red_cr * cr) * top + half
-            g = (y + green_cb * cb + green_cr * cr) * top + half
-            b = (y + blue_cb * cb) * top + half
+            r = (y + red_cr * cr) * scale + black
+            g = (y + green_cb * cb + green_cr * cr) * scale + black
+            b = (y + blue_cb * cb) * scale + black
             out[row, column, 0] = np.uint16(min(max(r, zero), top))
             out[row, column, 1] = np.uint16(min(max(g, zero), top))
             out[row, column, 2] = np.uint16(min(max(b, zero), top))
 
 
-def to_rgb(planes: np.ndarray, bits: int, matrix: str, full_range: bool) -> np.ndarray:
+def _levels(bits: int, full_range: bool) -> tuple[float, float, float, float]:
+    """Black, span of luma, middle and span of chroma, of codes shifted up to 16 bits."""
+    if not full_range:
+        return 16 * 256.0, 219 * 256.0, 128 * 256.0, 224 * 256.0
+    unit, top = float(1 << (16 - bits)), (1 << bits) - 1
+    return 0.0, unit * top, unit * (1 << (bits - 1)), unit * top
+
+
+def to_codes(planes: np.ndarray, bits: int, matrix: str, full_range: bool) -> np.ndarray:
     """Convert one picture.
 
     Parameters
@@ -41,17 +59,21 @@ def to_rgb(planes: np.ndarray, bits: int, matrix: str, full_range: bool) -> np.n
 
     Returns
     -------
-    uint16 (H, W, 3), full-range R′G′B′; what lies beyond the nominal range is clipped.
+    uint16 (H, W, 3), recorded codes of R′G′B′ (:func:`codes.encode_signal`): levels beyond the
+    nominal range are kept as far as those codes go.
     """
-    unit = float(1 << (16 - bits))
-    top = (1 << bits) - 1
-    if full_range:
-        levels = (0.0, unit * top, unit * (1 << (bits - 1)), unit * top)
-    else:
-        eight = 256.0
-        levels = (16 * eight, 219 * eight, 128 * eight, 224 * eight)
     kr, kb = LUMA_COEFFICIENTS[matrix]
     out = np.empty(planes.shape, np.uint16)
-    low, span, middle, reach = (np.float32(level) for level in levels)
+    low, span, middle, reach = (np.float32(level) for level in _levels(bits, full_range))
     _convert(planes, low, span, middle, reach, np.float32(kr), np.float32(kb), out)
     return out
+
+
+def from_codes(recorded: np.ndarray) -> np.ndarray:
+    """Recorded codes of R′G′B′ as narrow-range BT.709 planes: uint16 (3, H, W), shifted up to 16 bits."""
+    red, green, blue = np.moveaxis(codes.decode_signal(recorded), -1, 0)
+    kr, kb = LUMA_COEFFICIENTS["BT.709"]
+    luma = kr * red + (1 - kr - kb) * green + kb * blue
+    cb, cr = (blue - luma) / (2 * (1 - kb)), (red - luma) / (2 * (1 - kr))
+    planes = np.stack([16 + 219 * luma, 128 + 224 * cb, 128 + 224 * cr]) * 256
+    return np.clip(planes + 0.5, 0, 65535).astype(np.uint16)

@@ -20,7 +20,21 @@ from dovrel.service.context import Context, the_production
 from dovrel.service.faults import STATUSES, said_of
 from dovrel.service.guard import Guard
 from dovrel.service.news import News
-from dovrel.service.routes import corrections, day, families, handover, levels, lineup, operations, references
+from dovrel.service.routes import (
+    cameras,
+    corrections,
+    day,
+    families,
+    handover,
+    intake,
+    levels,
+    lineup,
+    operations,
+    references,
+)
+from dovrel.service.routes import (
+    settings as settings_routes,
+)
 from dovrel.service.settings import Settings
 from dovrel.store.database import engine_for, sessions
 
@@ -56,7 +70,21 @@ def create_app(settings: Settings) -> FastAPI:
 
     app = FastAPI(title="Dovrel", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
     app.add_middleware(Guard, secret=Secret(settings.data), port=settings.port)
-    for routes in (day, operations, families, levels, lineup, corrections, references, handover, live, news):
+    for routes in (
+        day,
+        intake,
+        cameras,
+        settings_routes,
+        operations,
+        families,
+        levels,
+        lineup,
+        corrections,
+        references,
+        handover,
+        live,
+        news,
+    ):
         app.include_router(routes.router)
     _add_faults(app)
     if settings.page:

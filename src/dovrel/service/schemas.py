@@ -27,6 +27,8 @@ ExtendedNumbers = Annotated[list[Finite], Field(min_length=24, max_length=24)]
 Part = Annotated[float, Field(ge=0, le=1)]
 """A place in parts of the picture's width or height."""
 State = Literal["new", "balanced", "matched", "checked"]
+Framing = Literal["whole", "reference"]
+LEAST_ACTIVE = 0.1
 
 
 def _printable(text: str) -> str:
@@ -40,6 +42,9 @@ Text = Annotated[str, AfterValidator(_printable)]
 Name = Annotated[Text, Field(min_length=1, max_length=200)]
 Note = Annotated[Text, Field(max_length=2000)]
 Change = Annotated[Text, Field(max_length=200)]
+EncodingId = Annotated[Text, Field(min_length=1, max_length=1000)]
+Letter = Annotated[str, Field(pattern=r"^[A-Z0-9]{1,4}$")]
+"""What a camera is called on the slate."""
 
 
 _NOTHING = IDENTITY.as_array().tolist()
@@ -71,7 +76,11 @@ class CameraOut(Row):
     id: int
     letter: str
     name: str
+    make: str
+    model: str
     encoding: str
+    assumed: bool
+    reason: str
     numbers: Numbers
 
 
@@ -89,6 +98,7 @@ class FamilyOut(Row):
     name: str
     reference: KeptOut | None
     numbers: Numbers
+    framing: Framing
 
 
 class ResidualsOut(BaseModel):
@@ -123,6 +133,8 @@ class ShotOut(Row):
     file: str
     roll: str
     clip: dict
+    reading: dict
+    off: bool
     checksum: str
     fault: str
     progress: str
@@ -153,12 +165,51 @@ class Use(BaseModel):
         return value
 
 
+class EncodingEntry(BaseModel):
+    """The encoding of a make's clips, or of one model's."""
+
+    make: Annotated[Text, Field(min_length=1, max_length=100)]
+    model: Annotated[Text, Field(max_length=100)] = ""
+    encoding: EncodingId
+
+
+class SettingsIn(BaseModel):
+    """What is changed of the production; what is left out stays. `base` are the values it was changed from."""
+
+    name: Name | None = None
+    day: Annotated[Text, Field(max_length=100)] | None = None
+    output: Annotated[str, Field(max_length=40)] | None = None
+    percentiles: Annotated[list[Annotated[float, Field(ge=0, le=100)]], Field(min_length=3, max_length=3)] | None = None
+    tolerance: Annotated[float, Field(gt=0, le=50)] | None = None
+    assumed_encoding: EncodingId | None = None
+    encodings: Annotated[list[EncodingEntry], Field(max_length=400)] | None = None
+    base: dict = Field(default_factory=dict)
+
+    @field_validator("percentiles")
+    @classmethod
+    def rising(cls, value: list[float] | None) -> list[float] | None:
+        if value and not value[0] < value[1] < value[2]:
+            raise ValueError("the percentiles of lows, mids and highs must rise")
+        return value
+
+
+class OutputOut(Row):
+    """An output to choose, and what it needs of the monitor."""
+
+    id: str
+    name: str
+    monitor: str
+
+
 class ProductionOut(Row):
     id: int
     name: str
     day: str
     output: str
     percentiles: list[float]
+    tolerance: float
+    assumed_encoding: str
+    encodings: list[EncodingEntry]
     numbers: Numbers
     line_up: list[Use]
     line_up_stamp: str
@@ -212,8 +263,24 @@ class VersionOut(Row):
     made_at: datetime
 
 
-class CameraOfShot(BaseModel):
-    camera_id: Id
+class ReadingIn(BaseModel):
+    """What is said of clips in the place of what their files say; ``null`` takes it back, what is left out stays.
+
+    See :class:`dovrel.media.clip.Reading`.
+    """
+
+    range: Literal["full", "narrow"] | None = None
+    matrix: Literal["BT.709", "BT.601", "BT.2020"] | None = None
+    active: tuple[Part, Part, Part, Part] | None = None
+    fields: bool | None = None
+    rate: tuple[Annotated[int, Field(ge=1, le=240_000)], Annotated[int, Field(ge=1, le=1001)]] | None = None
+
+    @field_validator("active")
+    @classmethod
+    def has_room(cls, value: tuple[float, float, float, float] | None) -> tuple[float, float, float, float] | None:
+        if value and (value[2] - value[0] < LEAST_ACTIVE or value[3] - value[1] < LEAST_ACTIVE):
+            raise ValueError("the active picture must be a tenth of the picture both ways, or more")
+        return value
 
 
 Shots = Annotated[list[Id], Field(min_length=1, max_length=4000)]
@@ -227,8 +294,11 @@ class ShotsChange(BaseModel):
 
     shots: Shots
     family_id: Id | None = None
+    camera_id: Id | None = None
     state: State | None = None
+    off: bool | None = None
     note: Note | None = None
+    reading: ReadingIn | None = None
     notes_before: Annotated[list[Note], Field(max_length=4000)] = Field(default_factory=list)
 
     @model_validator(mode="after")
@@ -271,9 +341,10 @@ class FamilyIn(BaseModel):
 
 
 class FamilyChange(BaseModel):
-    """A new name, or the family to merge into."""
+    """A new name, how its pictures are framed, or the family to merge into."""
 
     name: Name | None = None
+    framing: Framing | None = None
     into: Id | None = None
 
 
@@ -325,8 +396,26 @@ class LineUpOut(BaseModel):
     absent: list[str]
 
 
+class CameraIn(BaseModel):
+    """A new camera, and the shots that are moved to it: so a camera is split."""
+
+    letter: Letter
+    name: Annotated[Text, Field(max_length=100)] = ""
+    encoding: EncodingId
+    shots: Annotated[list[Id], Field(max_length=4000)] = Field(default_factory=list)
+
+
 class CameraChange(BaseModel):
-    encoding: Text = Field(max_length=1000)
+    """What is changed of a camera, or the camera to merge it into.
+
+    `remember` puts the encoding into the production's table, for the camera's make and model.
+    """
+
+    letter: Letter | None = None
+    name: Annotated[Text, Field(max_length=100)] | None = None
+    encoding: EncodingId | None = None
+    into: Id | None = None
+    remember: bool = False
 
 
 class Correction(BaseModel):
@@ -358,6 +447,39 @@ class IntakeOut(BaseModel):
     added: int
     already: int
     ignored: int
+    stopped: bool = False
+
+
+class PassedOut(BaseModel):
+    name: str
+    reason: str
+
+
+class ListOut(BaseModel):
+    """A checksum list that lay beside the clips; `fault` if it cannot be read."""
+
+    name: str
+    files: int
+    missing: list[str]
+    fault: str
+
+
+class TakingInOut(Row):
+    """The folder taken in last: how many of its clips are listed, what was passed over, which lists were read."""
+
+    folder: str
+    total: int
+    done: int
+    stopped: bool
+    passed: list[PassedOut]
+    lists: list[ListOut]
+
+
+class WrittenOut(BaseModel):
+    """A file that was written, and how many files it names."""
+
+    path: str
+    files: int
 
 
 class MeterIn(BaseModel):

@@ -11,7 +11,7 @@ from dovrel.core.colour.cdl import IDENTITY
 from dovrel.service.schemas import ItemOut, OperationOut, ProductionOut, ReportOut, ShotOut, State, VersionOut
 from dovrel.store.models import Operation, Production, Shot, Version
 
-_KEPT_FROM_THE_PAGE = ("tags", "start", "times")
+_KEPT_FROM_THE_PAGE = ("tags", "start", "times", "parts", "files", "numbers")
 
 
 def shot_out(shot: Shot) -> ShotOut:
@@ -24,6 +24,8 @@ def shot_out(shot: Shot) -> ShotOut:
         file=Path(shot.path).name,
         roll=tags.get("roll", ""),
         clip={k: v for k, v in shot.clip.items() if k not in _KEPT_FROM_THE_PAGE},
+        reading=shot.reading,
+        off=shot.off,
         checksum=shot.checksum,
         fault=shot.fault,
         progress=shot.progress,
@@ -55,6 +57,9 @@ def production_out(production: Production) -> ProductionOut:
         day=production.day,
         output=production.output,
         percentiles=production.percentiles,
+        tolerance=production.tolerance,
+        assumed_encoding=production.assumed_encoding,
+        encodings=production.encodings,
         numbers=production.numbers,
         line_up=production.line_up,
         line_up_stamp=line_up_stamp(production),

@@ -33,6 +33,10 @@ class Production(Base):
 
     `line_up` are the uses of shots in story order, each a shot's number and the first and last
     frame used (null: all of it); a shot may be used more than once, or not at all.
+
+    `encodings` is the production's table of encodings by camera: entries with ``make``, ``model``
+    and ``encoding``; `assumed_encoding` is for clips that nothing is known of. `tolerance` is the
+    distance up to which a shot is taken to match.
     """
 
     __tablename__ = "production"
@@ -44,6 +48,9 @@ class Production(Base):
     percentiles: Mapped[list[Any]] = mapped_column(default=lambda: [1.0, 50.0, 99.0])
     numbers: Mapped[list[Any]] = mapped_column(default=lambda: list(UNCORRECTED))
     line_up: Mapped[list[Any]] = mapped_column(default=list)
+    encodings: Mapped[list[Any]] = mapped_column(default=list)
+    assumed_encoding: Mapped[str] = mapped_column(String(1000), default="rec709")
+    tolerance: Mapped[float] = mapped_column(default=3.0)
 
     cameras: Mapped[list[Camera]] = relationship(back_populates="production", order_by="Camera.letter")
     families: Mapped[list[Family]] = relationship(back_populates="production", order_by="Family.position")
@@ -51,7 +58,11 @@ class Production(Base):
 
 
 class Camera(Base):
-    """`numbers` are the camera's trim."""
+    """`numbers` are the camera's trim; a camera that was merged into another is `retired`.
+
+    `make` and `model` are as its clips say. `encoding` was chosen for the `reason` given; it is
+    `assumed` until somebody, or a clip, has said so.
+    """
 
     __tablename__ = "camera"
 
@@ -59,14 +70,23 @@ class Camera(Base):
     production_id: Mapped[int] = mapped_column(ForeignKey("production.id"), index=True)
     letter: Mapped[str] = mapped_column(String(4))
     name: Mapped[str] = mapped_column(String(100), default="")
+    make: Mapped[str] = mapped_column(String(100), default="")
+    model: Mapped[str] = mapped_column(String(100), default="")
     encoding: Mapped[str] = mapped_column(String(1000), default="rec709")
+    assumed: Mapped[bool] = mapped_column(default=False)
+    reason: Mapped[str] = mapped_column(String(300), default="")
     numbers: Mapped[list[Any]] = mapped_column(default=lambda: list(UNCORRECTED))
+    retired: Mapped[bool] = mapped_column(default=False)
 
     production: Mapped[Production] = relationship(back_populates="cameras")
 
 
 class Family(Base):
-    """`numbers` are the family's look; a family that was merged into another is `retired`."""
+    """`numbers` are the family's look; a family that was merged into another is `retired`.
+
+    `framing` is ``whole``, every picture as it is, or ``reference``: every picture is cut to the
+    reference's ratio of width to height.
+    """
 
     __tablename__ = "family"
 
@@ -76,6 +96,7 @@ class Family(Base):
     position: Mapped[int] = mapped_column(default=0)
     reference_id: Mapped[int | None] = mapped_column(ForeignKey("kept_frame.id", use_alter=True))
     numbers: Mapped[list[Any]] = mapped_column(default=lambda: list(UNCORRECTED))
+    framing: Mapped[str] = mapped_column(String(20), default="whole")
     retired: Mapped[bool] = mapped_column(default=False)
 
     production: Mapped[Production] = relationship(back_populates="families")
@@ -85,7 +106,12 @@ class Family(Base):
 class Shot(Base):
     """One clip. `clip` holds what probing found; `fault` says what is wrong with the file.
 
-    `progress` is ``waiting``, ``measuring``, ``ready`` or ``faulty``; `state` is how far the
+    `reading` is what was said of the clip in the place of what its file says or leaves open
+    (:class:`dovrel.media.clip.Reading`). `listed` is the checksum that came with the card, if one
+    did: its ``kind``, ``value``, and the ``list`` it stood in. A shot that is `off` is taken off
+    the day: it is kept, and left out of the work.
+
+    `progress` is ``waiting``, ``stopped``, ``measuring``, ``ready`` or ``faulty``; `state` is how far the
     work is: ``new``, ``balanced``, ``matched``, ``checked``.
     """
 
@@ -99,6 +125,9 @@ class Shot(Base):
     path: Mapped[str] = mapped_column(String(2000), unique=True)
     checksum: Mapped[str] = mapped_column(String(64), default="")
     clip: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    reading: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    listed: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    off: Mapped[bool] = mapped_column(default=False)
     fault: Mapped[str] = mapped_column(String(1000), default="")
     progress: Mapped[str] = mapped_column(String(20), default="waiting")
     state: Mapped[str] = mapped_column(String(20), default="new")
@@ -164,6 +193,26 @@ class Handover(Base):
     production_id: Mapped[int] = mapped_column(ForeignKey("production.id"), index=True)
     folder: Mapped[str] = mapped_column(String(2000))
     files: Mapped[list[Any]] = mapped_column(default=list)
+    made_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class TakingIn(Base):
+    """A folder that was taken in: how many clips there were, what was passed over and why, by name.
+
+    `lists` are the checksum lists found: each its name, how many files it names, and those of
+    them that are not there.
+    """
+
+    __tablename__ = "taking_in"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    production_id: Mapped[int] = mapped_column(ForeignKey("production.id"), index=True)
+    folder: Mapped[str] = mapped_column(String(2000))
+    total: Mapped[int] = mapped_column(default=0)
+    done: Mapped[int] = mapped_column(default=0)
+    stopped: Mapped[bool] = mapped_column(default=False)
+    passed: Mapped[list[Any]] = mapped_column(default=list)
+    lists: Mapped[list[Any]] = mapped_column(default=list)
     made_at: Mapped[datetime] = mapped_column(default=now)
 
 

@@ -115,17 +115,34 @@ def recent(session: Session, production: Production, limit: int = 30) -> list[Op
 
 
 def touched(session: Session, item: OperationItem) -> list[Shot]:
-    """The shots whose look an item's level change touches; none for other items."""
-    if "numbers" not in item.after:
+    """The shots whose readings an item's change of a level or a framing touches; none for other items."""
+    if not {"numbers", "framing"} & set(item.after):
         return []
     row = session.get(_KINDS[item.target], item.target_id)
     return shots_under(session, row) if row is not None else []
 
 
+_MEASURED_BY = {"camera_id", "encoding", "reading", "output", "percentiles"}
+"""Attributes that a measurement rests on."""
+
+
+def to_measure(session: Session, item: OperationItem) -> list[Shot]:
+    """The shots that an item's change makes one measure anew."""
+    if not _MEASURED_BY & set(item.after):
+        return []
+    row = session.get(_KINDS[item.target], item.target_id)
+    return all_under(session, row) if row is not None else []
+
+
+def all_under(session: Session, row: Row) -> list[Shot]:
+    """The shots of a camera, a family or the production; a shot alone."""
+    column = {Camera: Shot.camera_id, Family: Shot.family_id, Production: Shot.production_id, Shot: Shot.id}[type(row)]
+    return list(session.scalars(select(Shot).where(column == row.id)))
+
+
 def shots_under(session: Session, row: Row) -> list[Shot]:
     """The shots that a camera's trim, a family's look or the show's finish is in force on."""
-    column = {Camera: Shot.camera_id, Family: Shot.family_id, Production: Shot.production_id, Shot: Shot.id}[type(row)]
-    return list(session.scalars(select(Shot).where(column == row.id, Shot.progress == "ready")))
+    return [shot for shot in all_under(session, row) if shot.progress == "ready"]
 
 
 def changed_by_hand(session: Session, shot: Shot, since: int | None) -> bool:

@@ -44,7 +44,8 @@ _OPEN_STANDARD = ("ACES2065-1", "ACEScg", "ACEScc", "ACEScct", "Linear Rec.709 (
 _BRIDGES = {"hlg": "Rec.2100-HLG - Display", "pq": "Rec.2100-PQ - Display"}
 
 
-def available() -> list[Encoding]:
+@lru_cache(maxsize=1)
+def available() -> tuple[Encoding, ...]:
     """Every encoding that needs no file."""
     found = [Encoding(key, name, "display") for key, name in DISPLAY_ENCODINGS.items()]
     for space in outputs.config().getColorSpaces():
@@ -52,7 +53,7 @@ def available() -> list[Encoding]:
         acquisition = space.getFamily().startswith("Input/") and re.search(r"Log", name)
         if acquisition or name in _OPEN_STANDARD:
             found.append(Encoding(f"aces:{name}", name, "scene"))
-    return found
+    return tuple(found)
 
 
 def describe(encoding_id: str) -> Encoding:

@@ -8,6 +8,8 @@ from functools import lru_cache
 import numpy as np
 import PyOpenColorIO as ocio
 
+from dovrel.core.colour.working import STOP
+
 CONFIG_NAME = "studio-config-v4.0.0_aces-v2.0_ocio-v2.5"
 """Built-in ACES configuration of the colour-management library, pinned."""
 
@@ -20,6 +22,8 @@ class Output:
     name: str
     peak: float
     """Luminance of 100 %, cd/m²."""
+    monitor: str
+    """What the monitor must be set to."""
     display: str | None = None
     view: str | None = None
 
@@ -31,18 +35,27 @@ OUTPUTS: dict[str, Output] = {
             "rec709",
             "SDR Rec.709, BT.1886, 100 cd/m²",
             100.0,
+            "Rec.709 primaries, BT.1886 (gamma 2.4), white at 100 cd/m²",
             "Rec.1886 Rec.709 - Display",
             "ACES 2.0 - SDR 100 nits (Rec.709)",
         ),
-        Output("p3-d65", "SDR P3-D65, 100 cd/m²", 100.0, "P3-D65 - Display", "ACES 2.0 - SDR 100 nits (P3 D65)"),
+        Output(
+            "p3-d65",
+            "SDR P3-D65, 100 cd/m²",
+            100.0,
+            "P3 primaries with D65 white, gamma 2.6, white at 100 cd/m²",
+            "P3-D65 - Display",
+            "ACES 2.0 - SDR 100 nits (P3 D65)",
+        ),
         Output(
             "pq-1000",
             "Rec.2100 PQ, 1000 cd/m²",
             10000.0,
+            "Rec.2020 primaries, PQ (ST 2084), 1000 cd/m² at its brightest; an SDR monitor shows it flat and grey",
             "Rec.2100-PQ - Display",
             "ACES 2.0 - HDR 1000 nits (Rec.2020)",
         ),
-        Output("plain-video", "plain video: Rec.709 code values, no tone mapping", 100.0),
+        Output("plain-video", "plain video: Rec.709 code values, no tone mapping", 100.0, "as for SDR Rec.709"),
     )
 }
 DEFAULT_OUTPUT = "rec709"
@@ -118,11 +131,12 @@ def from_display(display: np.ndarray, output_id: str = DEFAULT_OUTPUT, refine: i
 
     Parameters
     ----------
-    display : float array (..., 3) in 0..1
+    display : float array (..., 3); levels outside 0..1 as of :func:`beyond`
     """
     processor = _processor(output_id, inverse=True)
     if processor is None:
         return np.array(display, dtype=np.float32)
+    further = beyond(display)
     display = np.clip(np.asarray(display, np.float32), 0.0, 1.0)
     aimed = display
     best = run(processor, aimed)
@@ -133,4 +147,28 @@ def from_display(display: np.ndarray, output_id: str = DEFAULT_OUTPUT, refine: i
         error = np.abs(to_display(working, output_id) - display).max(axis=-1, keepdims=True)
         best = np.where(error < best_error, working, best)
         best_error = np.minimum(error, best_error)
-    return best
+    return best + further
+
+
+GAMMA = 2.4
+BELOW_BLACK = 1.9
+"""Working values a display value near black: what the outputs' inverse has there."""
+
+
+def beyond(display: np.ndarray) -> np.ndarray:
+    """What display levels outside 0..1 add to the working values of the nearest level within.
+
+    An output cannot show them, but a correction can bring them back: above white they go on by
+    the light that they stand for, below black as they go down to it.
+
+    Parameters
+    ----------
+    display : float array (..., 3)
+
+    Returns
+    -------
+    float32 array (..., 3); 0 where the level is within
+    """
+    display = np.asarray(display, np.float32)
+    above = np.log2(np.maximum(display, 1.0)) * (GAMMA * STOP)
+    return (above + np.minimum(display, 0.0) * BELOW_BLACK).astype(np.float32)

@@ -90,7 +90,7 @@ def _zones(rank: np.ndarray) -> Iterator[np.ndarray]:
 
 def is_skin(display: np.ndarray) -> np.ndarray:
     """Which display values (n, 3) look like skin: bool (n,)."""
-    return familiar.find(codes.encode_display(display).T, "skin").astype(bool)
+    return familiar.find(codes.encode_signal(display).T, "skin").astype(bool)
 
 
 def _apart(shown: np.ndarray, reference: np.ndarray, weight: np.ndarray) -> float:

@@ -57,7 +57,7 @@ class TieReading:
 def compare(tie: Tie, reference: np.ndarray, shot: np.ndarray) -> TieReading:
     """Measure a tie in two developed frames, display codes uint16 (3, H, W) each."""
     there, here = (
-        codes.decode_display(patch_mean(display.transpose(1, 2, 0), box))
+        codes.decode_signal(patch_mean(display.transpose(1, 2, 0), box))
         for display, box in ((reference, tie.reference), (shot, tie.shot))
     )
     difference = ciede2000(lab_of_display(here[None]), lab_of_display(there[None]))

@@ -54,12 +54,12 @@ def brushed(display: np.ndarray, brushes: Sequence[Brush], within: np.ndarray | 
     for brush in brushes:
         if isinstance(brush, LevelBrush):
             signal = luma_codes(display) if brush.signal == "luma" else display[_CHANNEL[brush.signal]]
-            low, high = codes.encode_display(np.array([brush.low, brush.high]) / 100)
+            low, high = codes.encode_signal(np.array([brush.low, brush.high]) / 100)
             inside &= (signal >= low) & (signal <= high)
             columns = (np.arange(width) + 0.5) / width
             inside &= (columns >= brush.left) & (columns <= brush.right)
         else:
             cb, cr = chroma_codes(display)
             for plane, (low, high) in ((cb, brush.cb), (cr, brush.cr)):
-                inside &= (plane >= low / 100 * codes.DISPLAY_SCALE) & (plane <= high / 100 * codes.DISPLAY_SCALE)
+                inside &= (plane >= low / 100 * codes.SIGNAL_SCALE) & (plane <= high / 100 * codes.SIGNAL_SCALE)
     return inside.astype(np.uint8)

@@ -1,7 +1,8 @@
 """16-bit codes: how working and display values are kept and counted.
 
-Working codes span -0.1..1.5 of the working space, 2.4e-5 a step. Display codes span -12.5 % to
-112.5 % of the output signal, 1.9e-5 a step; their upper eight bits are a scope's level.
+Working codes span -0.1..1.5 of the working space, 2.4e-5 a step. Signal codes, of what is recorded
+and of what is displayed, span -12.5 % to 112.5 %, 1.9e-5 a step: room for the levels that a
+narrow-range recording can hold beyond black and white. Their upper eight bits are a scope's level.
 """
 
 from __future__ import annotations
@@ -11,11 +12,11 @@ import numpy as np
 PACK_LOW = -0.1
 PACK_SCALE = 65535.0 / 1.6
 
-DISPLAY_LOW = -0.125
-DISPLAY_SPAN = 1.25
-DISPLAY_SCALE = 65535.0 / DISPLAY_SPAN
-BLACK_CODE = round((0.0 - DISPLAY_LOW) * DISPLAY_SCALE)
-WHITE_CODE = round((1.0 - DISPLAY_LOW) * DISPLAY_SCALE)
+SIGNAL_LOW = -0.125
+SIGNAL_SPAN = 1.25
+SIGNAL_SCALE = 65535.0 / SIGNAL_SPAN
+BLACK_CODE = round((0.0 - SIGNAL_LOW) * SIGNAL_SCALE)
+WHITE_CODE = round((1.0 - SIGNAL_LOW) * SIGNAL_SCALE)
 
 LEVELS = 256
 """Levels of a scope over the display codes' span."""
@@ -39,11 +40,11 @@ def unpack(codes: np.ndarray) -> np.ndarray:
     return codes.astype(np.float32) / np.float32(PACK_SCALE) + np.float32(PACK_LOW)
 
 
-def encode_display(display: np.ndarray) -> np.ndarray:
-    """Display values (1 is 100 %) → 16-bit display codes, values beyond being clipped."""
-    return np.clip((np.asarray(display, np.float32) - DISPLAY_LOW) * DISPLAY_SCALE + 0.5, 0, 65535).astype(np.uint16)
+def encode_signal(display: np.ndarray) -> np.ndarray:
+    """Recorded or display values (1 is 100 %) → 16-bit signal codes, values beyond being clipped."""
+    return np.clip((np.asarray(display, np.float32) - SIGNAL_LOW) * SIGNAL_SCALE + 0.5, 0, 65535).astype(np.uint16)
 
 
-def decode_display(code: np.ndarray) -> np.ndarray:
-    """16-bit display codes → display values, float32."""
-    return code.astype(np.float32) / np.float32(DISPLAY_SCALE) + np.float32(DISPLAY_LOW)
+def decode_signal(code: np.ndarray) -> np.ndarray:
+    """16-bit signal codes → recorded or display values, float32."""
+    return code.astype(np.float32) / np.float32(SIGNAL_SCALE) + np.float32(SIGNAL_LOW)

@@ -82,7 +82,7 @@ def count(display: np.ndarray, mask: np.ndarray | None = None, columns: int = WA
         waveform,
         vectors.sum(axis=0, dtype=np.uint32).reshape(256, 256),
         fines.sum(axis=0, dtype=np.uint32),
-        squared / max(pixels, 1) / codes.DISPLAY_SCALE**2,
+        squared / max(pixels, 1) / codes.SIGNAL_SCALE**2,
         pixels,
     )
 
@@ -186,7 +186,7 @@ def count_cast(display: np.ndarray, mask: np.ndarray | None = None) -> np.ndarra
 def count_vector(display: np.ndarray, low: float, high: float, mask: np.ndarray | None = None) -> np.ndarray:
     """The vectorscope of pixels whose luma lies in a range of percent: uint32 (256, 256)."""
     luma = luma_codes(display)
-    ends = codes.encode_display(np.array([low, high]) / 100)
+    ends = codes.encode_signal(np.array([low, high]) / 100)
     inside = (luma >= ends[0]) & (luma <= ends[1])
     if mask is not None:
         inside &= mask != 0
@@ -212,7 +212,7 @@ def _count_chroma(display, mask, metered, columns, found):
 @njit(nogil=True, cache=True)
 def _count_cast(display, mask, metered, found):
     one, eight = np.uint32(1), np.int32(8)
-    scale = np.float32(128 / (CAST_SPAN * codes.DISPLAY_SCALE))
+    scale = np.float32(128 / (CAST_SPAN * codes.SIGNAL_SCALE))
     middle, most = np.float32(128), np.float32(255)
     for y in range(display.shape[1]):
         for x in range(display.shape[2]):

@@ -62,7 +62,7 @@ class Familiar:
 
 def _plane(display: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Luma, Cb and Cr in percent of display codes (3, ...)."""
-    red, green, blue = 100 * codes.decode_display(display)
+    red, green, blue = 100 * codes.decode_signal(display)
     luma = 0.2126 * red + 0.7152 * green + 0.0722 * blue
     return luma, (blue - luma) / codes.CB_DIVISOR, (red - luma) / codes.CR_DIVISOR
 
@@ -107,7 +107,7 @@ def survey(display: np.ndarray, stride: int = 3) -> list[Familiar]:
         if mask.mean() < 1e-4:
             found.append(Familiar(zone.name, 0.0, *(float("nan"),) * 4))
             continue
-        lab = lab_of_display(codes.decode_display(thin[:, mask]).T)
+        lab = lab_of_display(codes.decode_signal(thin[:, mask]).T)
         across, down = float(np.median(cb[mask])), float(np.median(cr[mask]))
         hue = float(np.degrees(np.arctan2(down, across)) % 360)
         off = float(_turn(np.array(hue), zone.hue)) if zone.half_width < 180 else float(np.hypot(across, down))

@@ -13,6 +13,7 @@ from numba import njit
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.colour.chain import Chain
 from dovrel.core.colour.extended import Extended, along_curve
+from dovrel.core.colour.outputs import beyond
 from dovrel.core.colour.tables import Table
 from dovrel.core.measure import codes, kernels, lattice
 from dovrel.core.measure.counting import WAVE_COLUMNS, Scopes, count
@@ -134,7 +135,7 @@ def develop(
         grid = lattice.wide_lattice(packed)
         return lattice.develop(packed, grid, _lattices.words(grid, levels, table))
     shown = display_of(codes.unpack(packed), levels, table)
-    return np.ascontiguousarray(codes.encode_display(shown).transpose(2, 0, 1))
+    return np.ascontiguousarray(codes.encode_signal(shown).transpose(2, 0, 1))
 
 
 def measure(
@@ -170,7 +171,7 @@ def render(
     return Measured(display, picture_of(display), scopes, readings)
 
 
-_BYTES = np.clip(255 * codes.decode_display(np.arange(8, 65536, 16).astype(np.uint16)) + 0.5, 0, 255).astype(np.uint8)
+_BYTES = np.clip(255 * codes.decode_signal(np.arange(8, 65536, 16).astype(np.uint16)) + 0.5, 0, 255).astype(np.uint8)
 
 
 def picture_of(display: np.ndarray) -> np.ndarray:
@@ -206,14 +207,15 @@ def pack_display(display: np.ndarray, inverse: Table, table: Table) -> np.ndarra
 
     Parameters
     ----------
-    display : float array (..., 3), taken as 0..1
+    display : float array (..., 3); levels outside 0..1 as of :func:`outputs.beyond`
     inverse, table : the output's inverse and the output (see :mod:`dovrel.core.colour.tables`)
 
     Returns
     -------
     uint16 array (..., 3), as of :func:`kernels.pack`
     """
-    flat = np.clip(np.nan_to_num(np.ascontiguousarray(display, np.float32)), 0, 1).reshape(-1, 3)
+    asked = np.nan_to_num(np.ascontiguousarray(display, np.float32)).reshape(-1, 3)
+    flat = np.clip(asked, 0, 1)
     packed = np.empty(flat.shape, np.uint16)
     nodes, size, low, step = table_arguments(table)
 
@@ -231,6 +233,9 @@ def pack_display(display: np.ndarray, inverse: Table, table: Table) -> np.ndarra
         )
 
     in_parts(len(flat), part)
+    outside = np.any(asked != flat, axis=1)
+    if outside.any():
+        packed[outside] = codes.pack(codes.unpack(packed[outside]) + beyond(asked[outside]))
     return packed.reshape(np.shape(display))
 
 

@@ -244,7 +244,7 @@ def _locate(packed, steps, size, rank, first, last, corners, weights):
 
 @njit(nogil=True, cache=True, fastmath=True)
 def _bake(working, baked, nodes, size, low, step, first, last, words):
-    scale, start = np.float32(codes.DISPLAY_SCALE), np.float32(codes.DISPLAY_LOW)
+    scale, start = np.float32(codes.SIGNAL_SCALE), np.float32(codes.SIGNAL_LOW)
     zero, most, half = np.float32(0), np.float32(65535), np.float32(0.5)
     for n in range(first, last):
         r, g, b = correct(working[n, 0], working[n, 1], working[n, 2], baked)

@@ -16,19 +16,19 @@ from dovrel.core.measure.threads import THREADS, in_parts, part_number
 
 CLIPPED_AT = 0.99
 CRUSHED_AT = 0.004
-"""Recorded code values that count as clipped or crushed, in parts of the code range."""
+"""Recorded levels that count as clipped, in parts of the level at which the recording clips, or as crushed."""
 
 RECORDED_HIGH, RECORDED_LOW, CORRECTED_HIGH, CORRECTED_LOW, ILLEGAL = 1, 2, 4, 8, 16
 """Flags of a pixel."""
 
-_NEAR = round(0.0005 * codes.DISPLAY_SCALE)
+_NEAR = round(0.0005 * codes.SIGNAL_SCALE)
 _RGB_LEGAL = (
-    round(-0.05 * codes.DISPLAY_SCALE) + codes.BLACK_CODE,
-    round(0.05 * codes.DISPLAY_SCALE) + codes.WHITE_CODE,
+    round(-0.05 * codes.SIGNAL_SCALE) + codes.BLACK_CODE,
+    round(0.05 * codes.SIGNAL_SCALE) + codes.WHITE_CODE,
 )
 _LUMA_LEGAL = (
-    round(-0.01 * codes.DISPLAY_SCALE) + codes.BLACK_CODE,
-    round(0.03 * codes.DISPLAY_SCALE) + codes.WHITE_CODE,
+    round(-0.01 * codes.SIGNAL_SCALE) + codes.BLACK_CODE,
+    round(0.03 * codes.SIGNAL_SCALE) + codes.WHITE_CODE,
 )
 
 
@@ -50,10 +50,11 @@ class Limits:
     illegal: float
 
 
-def recorded_flags(code: np.ndarray) -> np.ndarray:
-    """Flags of recorded codes uint16 (H, W, 3), full range: uint8 (H, W)."""
+def recorded_flags(code: np.ndarray, ceiling: float = 1.0) -> np.ndarray:
+    """Flags of recorded codes uint16 (H, W, 3), see :mod:`codes`: uint8 (H, W). `ceiling` is where the recording clips."""
     flags = np.empty(code.shape[:2], np.uint8)
-    in_parts(len(code), lambda first, last: _flag_recorded(code, first, last, flags))
+    clipped, crushed = codes.encode_signal(np.array([CLIPPED_AT * ceiling, CRUSHED_AT]))
+    in_parts(len(code), lambda first, last: _flag_recorded(code, clipped, crushed, first, last, flags))
     return flags
 
 
@@ -87,8 +88,7 @@ def flag(display: np.ndarray, recorded: np.ndarray) -> np.ndarray:
 
 
 @njit(nogil=True, cache=True)
-def _flag_recorded(code, first, last, flags):
-    clipped, crushed = np.uint16(round(CLIPPED_AT * 65535)), np.uint16(round(CRUSHED_AT * 65535))
+def _flag_recorded(code, clipped, crushed, first, last, flags):
     for y in range(first, last):
         for x in range(code.shape[1]):
             r, g, b = code[y, x, 0], code[y, x, 1], code[y, x, 2]

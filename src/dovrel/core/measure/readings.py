@@ -55,7 +55,7 @@ def percentile_of_counts(counts: np.ndarray, percent: float) -> float:
     before = cumulative[index - 1] if index else 0
     within = (rank - before) / max(int(counts[index]), 1)
     code = (index + within) * (65536 / codes.FINE_BINS) - 0.5
-    return code / codes.DISPLAY_SCALE + codes.DISPLAY_LOW
+    return code / codes.SIGNAL_SCALE + codes.SIGNAL_LOW
 
 
 def readings_of_scopes(scopes: Scopes, percentiles: Percentiles = DEFAULT_PERCENTILES) -> np.ndarray:

@@ -72,7 +72,7 @@ class Sample:
 
 @njit(nogil=True, cache=True, fastmath=True)
 def _read(working, baked, nodes, size, low, step, ranks, held, readings, stations):
-    scale, start = np.float32(codes.DISPLAY_SCALE), np.float32(codes.DISPLAY_LOW)
+    scale, start = np.float32(codes.SIGNAL_SCALE), np.float32(codes.SIGNAL_LOW)
     pack_scale, pack_low = np.float32(_STATION_SCALE), np.float32(_STATION_LOW)
     zero, most, half = np.float32(0), np.float32(65535), np.float32(0.5)
     squared = 0.0
@@ -95,7 +95,7 @@ def _read(working, baked, nodes, size, low, step, ranks, held, readings, station
         _ranked(held[row], ranks, values)
         for zone in range(3):
             if row < 3:
-                readings[3 * row + zone] = 100 * (values[zone] / codes.DISPLAY_SCALE + codes.DISPLAY_LOW)
+                readings[3 * row + zone] = 100 * (values[zone] / codes.SIGNAL_SCALE + codes.SIGNAL_LOW)
             else:
                 stations[3 * (row - 3) + zone] = values[zone] / _STATION_SCALE + _STATION_LOW
 

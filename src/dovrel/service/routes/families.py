@@ -6,6 +6,7 @@ from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
 from dovrel.core import sorting
+from dovrel.jobs import queue
 from dovrel.service.context import ContextDep, the_production, the_shot
 from dovrel.service.schemas import ArrangeIn, FamilyChange, FamilyIn, FamilyOut, Id, ProposedFamily
 from dovrel.store import operations
@@ -49,13 +50,18 @@ def make_family(order: FamilyIn, context: ContextDep) -> FamilyOut:
 
 @router.patch("/{family_id}")
 def change_family(family_id: Id, change: FamilyChange, context: ContextDep) -> FamilyOut:
-    """Give a family another name, or merge it into another."""
+    """Give a family another name or framing, or merge it into another."""
     with context.session() as session:
         production, family = the_production(session), _the_family(session, family_id)
         if change.into is None:
             if change.name and change.name != family.name:
                 operation = operations.begin(session, production, "sort", f"{family.name} is now {change.name}")
                 operations.change(session, operation, family, name=change.name)
+            if change.framing and change.framing != family.framing:
+                how = "cut to the reference's frame" if change.framing == "reference" else "shown whole"
+                operation = operations.begin(session, production, "sort", f"{family.name} {how}")
+                operations.change(session, operation, family, framing=change.framing)
+                queue.defer_measure_again(session, [shot.id for shot in operations.shots_under(session, family)])
             return FamilyOut.model_validate(family)
         into = _the_family(session, change.into)
         if into is family:

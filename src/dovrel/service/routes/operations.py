@@ -6,12 +6,13 @@ from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
 from dovrel.jobs import queue
+from dovrel.jobs.anew import measure_anew
 from dovrel.service.context import Context, ContextDep, the_production, the_shot
-from dovrel.service.schemas import BatchIn, Id, OperationOut, ShotOut, ShotsChange, TurnedOut, TurnIn
+from dovrel.service.schemas import BatchIn, Id, OperationOut, ReadingIn, ShotOut, ShotsChange, TurnedOut, TurnIn
 from dovrel.service.views import operation_out, shot_out
 from dovrel.store import corrections, operations
 from dovrel.store.corrections import Overtaken
-from dovrel.store.models import Family, Operation, Shot
+from dovrel.store.models import Camera, Family, Operation, Shot
 
 router = APIRouter(prefix="/api", tags=["operations"])
 _WHICHEVER = TurnIn()
@@ -101,33 +102,71 @@ def _turn(context: Context, order: TurnIn, *, back: bool) -> TurnedOut:
         queue.defer_measure_again(
             session, [shot.id for item in operation.items for shot in operations.touched(session, item)]
         )
+        measure_anew(session, [shot for item in operation.items for shot in operations.to_measure(session, item)])
         return TurnedOut(what=operation.what, left=left)
 
 
 @router.patch("/shots")
 def change_shots(change: ShotsChange, context: ContextDep) -> list[ShotOut]:
-    """Move shots to a family, mark their state, or note something, as one operation."""
-    after = change.model_dump(exclude={"shots", "notes_before"}, exclude_none=True)
-    if not after:
-        raise ValueError("say what is to be changed: family, state or note")
+    """Move shots to a family or camera, say how their clips are read, mark or note them, as one operation."""
+    after = change.model_dump(exclude={"shots", "notes_before", "reading", "camera_id"}, exclude_none=True)
+    if not after and change.reading is None and change.camera_id is None:
+        raise ValueError("say what is to be changed of the shots")
     with context.session() as session:
         production = the_production(session)
         shots = [corrections.locked(session, shot_id) for shot_id in change.shots]
         if change.note is not None:
             _refuse_overtaken(shots, change.notes_before or [""] * len(shots), change.note)
-        what = f"{', '.join(name.removesuffix('_id') for name in after)} of {len(shots)} shots"
-        if change.family_id is not None:
-            family = session.get(Family, change.family_id)
-            if family is None:
-                raise LookupError(f"there is no family {change.family_id}")
-            what = f"{len(shots)} shot{'s' if len(shots) > 1 else ''} to {family.name}"
-        operation = operations.begin(session, production, "sort", what)
+        operation = operations.begin(session, production, "sort", _what(session, change, after, len(shots)))
+        before = {shot.id: (shot.camera.encoding, shot.reading) for shot in shots}
+        camera = _camera_of(session, change)
         for shot in shots:
-            operations.change(session, operation, shot, **after)
+            reading = _read_as(shot, change.reading)
+            moved = {"camera_id": camera.id} if camera else {}
+            operations.change(session, operation, shot, **after, **moved, **reading)
+        session.flush()
+        for shot in shots:
+            session.refresh(shot)
+        measure_anew(session, [shot for shot in shots if (shot.camera.encoding, shot.reading) != before[shot.id]])
         session.flush()
         for shot in shots:
             session.refresh(shot)
         return [shot_out(shot) for shot in shots]
+
+
+def _what(session: Session, change: ShotsChange, after: dict, count: int) -> str:
+    """What a change of shots is called."""
+    shots = f"{count} shot{'s' if count > 1 else ''}"
+    if change.family_id is not None:
+        family = session.get(Family, change.family_id)
+        if family is None:
+            raise LookupError(f"there is no family {change.family_id}")
+        return f"{shots} to {family.name}"
+    if change.camera_id is not None:
+        camera = _camera_of(session, change)
+        return f"{shots} to camera {camera.letter if camera else ''}"
+    if change.reading is not None:
+        return f"{' and '.join(sorted(change.reading.model_fields_set))} of {shots}"
+    if change.off is not None:
+        return f"{shots} {'taken off' if change.off else 'put back on'} the day"
+    return f"{', '.join(after)} of {shots}"
+
+
+def _camera_of(session: Session, change: ShotsChange) -> Camera | None:
+    if change.camera_id is None:
+        return None
+    camera = session.get(Camera, change.camera_id)
+    if camera is None or camera.retired:
+        raise LookupError(f"there is no camera {change.camera_id}")
+    return camera
+
+
+def _read_as(shot: Shot, reading: ReadingIn | None) -> dict:
+    """A shot's reading with what is said now, as attributes to change."""
+    if reading is None:
+        return {}
+    said = {**shot.reading, **reading.model_dump(mode="json", include=reading.model_fields_set)}
+    return {"reading": {name: value for name, value in said.items() if value is not None}}
 
 
 def _refuse_overtaken(shots: list[Shot], before: list[str], note: str) -> None:

@@ -1,0 +1,127 @@
+"""Looking a clip through once: readings, drift, bars, and the proxy where one is needed."""
+
+from __future__ import annotations
+
+from contextlib import nullcontext
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+import numpy as np
+
+from dovrel.core.colour import tables
+from dovrel.core.measure import codes
+from dovrel.core.measure.bars import active_picture
+from dovrel.core.measure.frame import render
+from dovrel.core.measure.limits import RECORDED_HIGH
+from dovrel.core.measure.readings import Percentiles
+from dovrel.media.clip import ClipInfo, Reading
+from dovrel.media.footage import frames
+from dovrel.media.geometry import WHOLE, Geometry
+from dovrel.media.picture import WayIn
+from dovrel.media.proxy import writing_proxy
+from dovrel.media.ycbcr import luma_weights
+
+DRIFT_POINTS = 25
+DRIFT_WIDTH = 320
+BEYOND = 1.02
+"""Luma above which a recording uses levels beyond white, and is not just ringing at it."""
+BEYOND_PART = 0.0005
+HIGHEST_NARROW = 1.09
+"""Where narrow-range luma ends: (1019 - 64) / 876 in ten bits."""
+
+
+@dataclass(frozen=True)
+class Under:
+    """What a measurement goes by besides the file."""
+
+    encoding: str
+    output: str
+    percentiles: Percentiles
+    reading: Reading
+    listed: dict
+    """As :attr:`dovrel.store.models.Shot.listed`."""
+
+
+@dataclass(frozen=True)
+class Found:
+    """What was found in looking a clip through.
+
+    Attributes
+    ----------
+    info : the clip, with its bars and ceiling, and which frames cannot be decoded
+    readings : of the middle frame, percent; clipped : part of it that the recording clipped
+    picture : the middle frame as it is shown, uint8 (H, W, 3)
+    drift : frame number and ten readings of frames all over the clip
+    """
+
+    info: ClipInfo
+    readings: list[float]
+    clipped: float
+    picture: np.ndarray
+    drift: list[list[float]]
+
+
+def look_through(path: Path, info: ClipInfo, under: Under, proxy: Path | None) -> Found:
+    """Decode every frame once; measure some, and write `proxy` if one is asked for.
+
+    Raises
+    ------
+    MediaFault
+        If it cannot be decoded.
+    NoRoom
+        If the disc is full.
+    """
+    chosen = sorted(set(np.linspace(0, info.frames - 1, min(DRIFT_POINTS, info.frames)).astype(int).tolist()))
+    middle = chosen[len(chosen) // 2]
+    whole = replace(info, geometry=replace(info.geometry, active=WHOLE))
+    small: dict[int, np.ndarray] = {}
+    large = np.empty(0)
+    missing: list[int] = []
+    with writing_proxy(whole, proxy) if proxy else nullcontext() as writer:
+        wanted = info.frames if writer else chosen[-1] + 1
+        for index, frame in enumerate(frames(path, 0, wanted, whole, missing)):
+            if writer:
+                writer.add(frame)
+            if index in chosen:
+                small[index] = frame.codes(DRIFT_WIDTH)
+            if index == middle:
+                large = frame.codes()
+    info = _with_what_is_seen(info, [codes.decode_signal(one) for one in small.values()], under.reading)
+    if missing:
+        info = replace(info, warnings=(*info.warnings, _said_of(missing)))
+    way = WayIn(under.encoding, under.output, floating=info.floating, ceiling=info.ceiling)
+    table = tables.output_table(under.output)
+
+    def measured(recorded: np.ndarray):
+        picture = way.exactly(codes.decode_signal(_active(recorded, info.geometry)))
+        return picture, render(picture.packed, [], table, percentiles=under.percentiles)
+
+    drift = [[index, *(round(float(r), 3) for r in measured(one)[1].readings)] for index, one in small.items()]
+    picture, shown = measured(large)
+    clipped = float(np.mean(picture.flags & RECORDED_HIGH != 0))
+    return Found(info, shown.readings.tolist(), clipped, shown.picture, drift)
+
+
+def _with_what_is_seen(info: ClipInfo, seen: list[np.ndarray], reading: Reading) -> ClipInfo:
+    """A clip with the bars that its frames have, unless they are set by hand, and its ceiling."""
+    if not info.full_range and not info.floating:
+        beyond = max(float(np.mean(one @ luma_weights(info.matrix) > BEYOND)) for one in seen)
+        info = replace(info, ceiling=HIGHEST_NARROW if beyond > BEYOND_PART else 1.0)
+    if reading.active is None:
+        info = replace(info, geometry=replace(info.geometry, active=active_picture(seen) or WHOLE))
+    return info
+
+
+def _active(recorded: np.ndarray, geometry: Geometry) -> np.ndarray:
+    """The part of a whole upright picture of any size that holds picture."""
+    height, width = recorded.shape[:2]
+    left, top, right, bottom = Geometry((width, height), active=geometry.active).within(None).box
+    return recorded[top:bottom, left:right]
+
+
+def _said_of(missing: list[int]) -> str:
+    """Which frames cannot be decoded."""
+    if len(missing) == 1:
+        return f"frame {missing[0]} cannot be decoded; its neighbour is shown in its place"
+    named = ", ".join(map(str, missing[:5])) + (" and more" if len(missing) > 5 else "")
+    return f"{len(missing)} frames cannot be decoded, their neighbours are shown: {named}"

@@ -1,0 +1,69 @@
+"""Checksums of files, of several kinds in one reading."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import xxhash
+
+from dovrel.media.opening import opened
+
+BLOCK = 1 << 20
+_MAKERS: dict[str, Any] = {
+    "md5": hashlib.md5,
+    "sha1": hashlib.sha1,
+    "sha256": hashlib.sha256,
+    "sha512": hashlib.sha512,
+    "c4": hashlib.sha512,
+    "xxh64": xxhash.xxh64,
+    "xxh3": xxhash.xxh3_64,
+    "xxh128": xxhash.xxh3_128,
+}
+KINDS = frozenset(_MAKERS)
+_C4_DIGITS = "123456789ABCDEFGHJKLMNPQRSTUVWXYZabcdefghijkmnopqrstuvwxyz"
+
+
+@dataclass(frozen=True)
+class FileSums:
+    """A file's size in bytes, and its checksums by kind."""
+
+    name: str
+    size: int
+    sums: dict[str, str]
+
+
+def c4_of(sha512: bytes) -> str:
+    """A C4 identifier (SMPTE ST 2114): SHA-512 in base 58."""
+    number, digits = int.from_bytes(sha512, "big"), ""
+    while number:
+        number, digit = divmod(number, 58)
+        digits = _C4_DIGITS[digit] + digits
+    return "c4" + digits.rjust(88, _C4_DIGITS[0])
+
+
+def sums_of(files: Sequence[Path], kinds: Iterable[str]) -> tuple[str, list[FileSums]]:
+    """SHA-256 of all files as if they were one, hexadecimal, and each file's own checksums of the `kinds`.
+
+    Raises
+    ------
+    MediaFault
+        If one cannot be opened.
+    """
+    whole = hashlib.sha256()
+    found = []
+    for file in files:
+        own = {kind: _MAKERS[kind]() for kind in kinds}
+        size = 0
+        with opened(file) as here, here.open("rb") as content:
+            while block := content.read(BLOCK):
+                size += len(block)
+                whole.update(block)
+                for digest in own.values():
+                    digest.update(block)
+        sums = {kind: c4_of(d.digest()) if kind == "c4" else d.hexdigest() for kind, d in own.items()}
+        found.append(FileSums(Path(file).name, size, sums))
+    return whole.hexdigest(), found

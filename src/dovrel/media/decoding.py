@@ -1,0 +1,271 @@
+"""Exact decoding: from a clip's file to full-range RGB, never through 8 bits."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Iterator
+from dataclasses import replace
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import av.error
+import av.filter
+import cv2
+import numpy as np
+from av.video.reformatter import ColorRange
+
+from dovrel.core.measure import codes
+from dovrel.media import ycbcr
+from dovrel.media.clip import ClipInfo
+from dovrel.media.faults import MediaFault
+from dovrel.media.geometry import seen
+from dovrel.media.probing import container_of
+
+_threads = 0
+
+
+def use_threads(count: int) -> None:
+    """Let this process decode and convert frames on so many threads; 0, as it begins, is one for each core."""
+    global _threads
+    _threads = count
+
+
+def to_rgb(frame: av.VideoFrame, info: ClipInfo, width: int | None = None) -> np.ndarray:
+    """A decoded frame as it is seen: recorded codes uint16 (H, W, 3), see :mod:`dovrel.core.measure.codes`.
+
+    Scaled down to `width` pixels across on the way, by area means, if the clip is wider.
+    """
+    fitting = info.geometry.within(width)
+    if info.interlaced:
+        frame = _first_field(frame, info.top_first)
+    recorded = _to_rgb(frame, info, fitting.scaled)
+    return recorded if info.geometry.is_plain else seen(recorded, info.geometry.turn, fitting.box)
+
+
+def _first_field(frame: av.VideoFrame, top_first: bool) -> av.VideoFrame:
+    """The field of a frame that was recorded first: every second line, to be scaled to the frame's height."""
+    graph = av.filter.Graph()
+    source = graph.add_buffer(
+        width=frame.width, height=frame.height, format=frame.format, time_base=frame.time_base or Fraction(1, 1000)
+    )
+    lines, sink = graph.add("field", f"type={'top' if top_first else 'bottom'}"), graph.add("buffersink")
+    source.link_to(lines)
+    lines.link_to(sink)
+    graph.configure()
+    source.push(frame)
+    source.push(None)
+    field = sink.pull()
+    assert isinstance(field, av.VideoFrame)
+    return field
+
+
+_FULL_TO_CODES = codes.encode_signal(np.arange(65536) / 65535)
+
+
+def full_to_codes(full: np.ndarray) -> np.ndarray:
+    """Full-range uint16 values, 65535 being white, as recorded codes."""
+    return _FULL_TO_CODES[full]
+
+
+def _to_rgb(frame: av.VideoFrame, info: ClipInfo, size: tuple[int, int]) -> np.ndarray:
+    width, height = size
+    as_stored = size == (frame.width, frame.height)
+    down = width * height < frame.width * frame.height
+    interpolation = "BICUBIC" if as_stored else "AREA" if down else "BILINEAR"
+    kind = frame.format
+    bits = kind.components[0].bits
+    if kind.name in ("gray", "gray10le", "gray12le", "gray16le"):
+        grey = frame.to_ndarray().astype(np.float32) / np.float32(2**bits - 1)
+        if not as_stored:
+            grey = cv2.resize(grey, size, interpolation=cv2.INTER_AREA if down else cv2.INTER_LINEAR)
+        return np.repeat(codes.encode_signal(_from_narrow(grey, info))[..., None], 3, axis=2)
+    if kind.is_rgb:
+        if bits == 8:
+            small = frame.reformat(width, height, "rgb24", interpolation=interpolation, threads=_threads)
+            full = small.to_ndarray().astype(np.uint16) * np.uint16(257)
+        else:
+            full = frame.reformat(width, height, "rgb48le", interpolation=interpolation, threads=_threads).to_ndarray()
+        if info.full_range:
+            return full_to_codes(full)
+        return codes.encode_signal(_from_narrow(full.astype(np.float32) / np.float32(65535), info))
+    return ycbcr.to_codes(
+        _whole_planes(frame, width, height, interpolation), info.bit_depth, info.matrix, info.full_range
+    )
+
+
+def scaled(frame: av.VideoFrame, info: ClipInfo, width: int, height: int, kind: str) -> av.VideoFrame:
+    """A frame scaled down as it lies in the file: its code values stay what they mean, whatever they mean."""
+    if info.interlaced:
+        frame = _first_field(frame, info.top_first)
+    if frame.format.is_rgb or frame.format.name.startswith("gray"):
+        return as_video(_to_rgb(frame, info, (width, height)), kind)
+    one_range = _one_range(frame)
+    return frame.reformat(
+        width,
+        height,
+        kind,
+        src_color_range=one_range,
+        dst_color_range=one_range,
+        interpolation="AREA",
+        threads=_threads,
+    )
+
+
+def as_video(recorded: np.ndarray, kind: str) -> av.VideoFrame:
+    """Recorded codes as a frame of narrow-range BT.709."""
+    planes = av.VideoFrame.from_ndarray(ycbcr.from_codes(recorded), format="yuv444p16le")
+    return planes.reformat(format=kind, src_color_range=ColorRange.MPEG, dst_color_range=ColorRange.MPEG)
+
+
+def _from_narrow(values: np.ndarray, info: ClipInfo) -> np.ndarray:
+    """Values in parts of all codes, of a clip that may be of narrow range."""
+    if info.full_range:
+        return values
+    top = 2**info.bit_depth - 1
+    unit = 2 ** (info.bit_depth - 8)
+    return (values * top - 16 * unit) / (219 * unit)
+
+
+def _whole_planes(frame: av.VideoFrame, width: int, height: int, interpolation: str) -> np.ndarray:
+    """Y′, Cb and Cr of every pixel, uint16 (H, W, 3): the frame's own samples shifted up to 16 bits."""
+    if frame.format.name == "yuvj444p" and (width, height) == (frame.width, frame.height):
+        # Where there is nothing to spread out, the library would stretch the samples instead.
+        return np.ascontiguousarray(np.moveaxis(frame.to_ndarray(), 0, -1).astype(np.uint16) << 8)
+    one_range = _one_range(frame)
+    return frame.reformat(
+        width,
+        height,
+        "yuv444p16le",
+        src_color_range=one_range,
+        dst_color_range=one_range,
+        interpolation=interpolation,
+        threads=_threads,
+    ).to_ndarray()
+
+
+def _one_range(frame: av.VideoFrame) -> ColorRange:
+    """The range that both sides of a conversion get, so that samples are only shifted up and chroma spread out.
+
+    What the decoder calls yuvj is full range to the library whatever it is told.
+    """
+    return ColorRange.JPEG if frame.format.name.startswith("yuvj") else ColorRange.MPEG
+
+
+def decode_frames(
+    path: Path, first: int, count: int, info: ClipInfo, missing: list[int] | None = None
+) -> Iterator[av.VideoFrame]:
+    """Decode `count` frames from frame `first` on, in the file's own kind of pixels (see :func:`to_rgb`).
+
+    In the place of one that cannot be decoded the nearest that can be is given, and its number
+    is added to `missing`.
+
+    Raises
+    ------
+    MediaFault
+        If none of them can be decoded.
+    """
+    path = Path(path)
+    if info.parts:
+        yield from _decode_parts(path, first, count, info, missing)
+        return
+    last: av.VideoFrame | None = None
+    wanted = first
+    end = first + count
+    for index, frame in _from(path, first, info):
+        # Those in between were passed over by the decoder.
+        while wanted < min(index, end):
+            if missing is not None:
+                missing.append(wanted)
+            yield last or frame
+            wanted += 1
+        if index == wanted and wanted < end:
+            yield frame
+            wanted += 1
+        last = frame
+        if wanted >= end:
+            return
+    if last is None:
+        raise MediaFault(path, f"frame {first} cannot be decoded, nor any behind it")
+    for number in range(wanted, end):
+        if missing is not None:
+            missing.append(number)
+        yield last
+
+
+def _decode_parts(
+    path: Path, first: int, count: int, info: ClipInfo, missing: list[int] | None
+) -> Iterator[av.VideoFrame]:
+    """As :func:`decode_frames`, of a take that goes over several files."""
+    before = 0
+    for part in info.parts:
+        alone = replace(info, frames=part.frames, start=part.start, times=part.times, parts=())
+        begin, end = max(first - before, 0), min(first + count - before, part.frames)
+        if begin < end:
+            gone: list[int] = []
+            yield from decode_frames(path.parent / part.name, begin, end - begin, alone, gone)
+            if missing is not None:
+                missing.extend(before + number for number in gone)
+        before += part.frames
+
+
+_LEAD_INS = (3, 48, 10**9)
+"""Frames to start ahead of the wanted one. Where pictures are stored out of order, those just
+behind a key picture refer to what came before it; starting a little earlier decodes them whole."""
+
+
+def _from(path: Path, first: int, info: ClipInfo) -> Iterator[tuple[int, av.VideoFrame]]:
+    """Decoded frames with their numbers, from `first` on; the last before it too where `first` itself is not there."""
+    for lead_in in _LEAD_INS:
+        sought = max(first - lead_in, 0)
+        with container_of(path) as container:
+            stream = container.streams.video[0]
+            stream.thread_type = "AUTO"
+            stream.thread_count = _threads
+            start = info.start if info.start is not None else stream.start_time or 0
+            step = Fraction(1) / info.rate / (stream.time_base or Fraction(1, 1000))
+            if sought:
+                at = info.times[sought] if info.times else int(start + sought * step)
+                container.seek(at, stream=stream, backward=True)
+            earliest: int | None = None
+            before: tuple[int, av.VideoFrame] | None = None
+            for counted, frame in enumerate(_decoded(container, stream)):
+                index = counted if frame.pts is None else _number(frame.pts, start, step, info.times)
+                if earliest is None:
+                    earliest = index
+                    if earliest > sought and sought:
+                        break  # the seek went past what was asked for; start further ahead
+                if index < first:
+                    before = index, frame
+                    continue
+                if before and index > first:
+                    yield before
+                before = None
+                yield index, frame
+            else:
+                if before:
+                    yield before
+                if earliest is not None:
+                    return
+                # Nothing came at all: the seek went behind the last key picture.
+
+
+def _number(stamp: int, start: int, step: Fraction, times: tuple[int, ...]) -> int:
+    """The number of the frame that is shown at a time stamp."""
+    if times:
+        return bisect_right(times, stamp) - 1
+    return round(Fraction(stamp - start) / step)
+
+
+def _decoded(container: av.container.InputContainer, stream: av.VideoStream) -> Iterator[av.VideoFrame]:
+    """Every frame that can be decoded; packets that cannot are passed over."""
+    packets = container.demux(stream)
+    while True:
+        try:
+            packet = next(packets)
+        except (StopIteration, av.error.FFmpegError):
+            return
+        try:
+            yield from packet.decode()
+        except av.error.FFmpegError:
+            continue
