@@ -6,6 +6,7 @@ import { Desk } from "./desk/Desk";
 import { Handover } from "./handover/Handover";
 import { Intake } from "./intake/Intake";
 import { LineUp } from "./lineup/LineUp";
+import { Settings } from "./settings/Settings";
 import { useDay } from "./shared/day";
 import { KeysHelp } from "./shared/KeysHelp";
 import { useNewsOfTheDay } from "./shared/news";
@@ -34,7 +35,7 @@ export function App() {
           {day.data ? [day.data.production.name, day.data.production.day].filter(Boolean).join(" · ") : ""}
         </span>
         <Nav as="nav" className="screens" aria-label="Screens">
-          {["Intake", "Wall", "Desk", "Line-up", "Handover"].map((screen) => (
+          {["Intake", "Wall", "Desk", "Line-up", "Handover", "Settings"].map((screen) => (
             <NavLink key={screen} to={`/${screen.toLowerCase()}`} className="nav-link">
               {screen}
             </NavLink>
@@ -51,6 +52,7 @@ export function App() {
           <Route path="/desk/:shotId" element={<DeskRoute />} />
           <Route path="/line-up" element={<LineUp />} />
           <Route path="/handover" element={<Handover />} />
+          <Route path="/settings" element={<Settings />} />
           <Route path="*" element={<p className="empty">There is no such page. Choose a screen above.</p>} />
         </Routes>
       </main>

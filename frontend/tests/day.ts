@@ -1,5 +1,5 @@
 /** A small made-up day for the page's tests. */
-import type { Day, Family, Kept, Shot } from "../src/shared/api";
+import type { Camera, Day, Family, Kept, Shot } from "../src/shared/api";
 import { IDENTITY } from "../src/shared/api";
 
 /** Ten readings of a grey picture: lows, mids and highs the same in all channels. */
@@ -16,6 +16,8 @@ export const shot = (id: number, name: string, more: Partial<Shot> = {}): Shot =
   file: `${name}.mov`,
   roll: "A003",
   clip: { frames: 72, rate: [24, 1], timecode: "09:14:02:00" },
+  reading: {},
+  off: false,
   checksum: "",
   fault: "",
   progress: "ready",
@@ -47,6 +49,20 @@ export const family = (id: number, name: string, reference: Kept | null = null):
   name,
   reference,
   numbers: IDENTITY,
+  framing: "whole",
+});
+
+export const camera = (id: number, letter: string, more: Partial<Camera> = {}): Camera => ({
+  id,
+  letter,
+  name: `camera ${letter}`,
+  make: "",
+  model: "",
+  encoding: "rec709",
+  assumed: false,
+  reason: "",
+  numbers: IDENTITY,
+  ...more,
 });
 
 export const day = (shots: Shot[], families: Family[], line_up: Day["production"]["line_up"] = []): Day => ({
@@ -56,14 +72,14 @@ export const day = (shots: Shot[], families: Family[], line_up: Day["production"
     day: "day 3",
     output: "rec709",
     percentiles: [1, 50, 99],
+    tolerance: 3,
+    assumed_encoding: "rec709",
+    encodings: [],
     numbers: IDENTITY,
     line_up,
     line_up_stamp: "",
   },
-  cameras: [
-    { id: 1, letter: "A", name: "", encoding: "rec709", numbers: IDENTITY },
-    { id: 2, letter: "B", name: "", encoding: "rec709", numbers: IDENTITY },
-  ],
+  cameras: [camera(1, "A"), camera(2, "B")],
   families,
   shots,
   operations: [],

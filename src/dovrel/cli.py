@@ -16,6 +16,7 @@ from typing import Annotated
 import typer
 from rich.console import Console
 
+from dovrel.bench.commands import app as bench
 from dovrel.machine.files import write_private
 from dovrel.machine.quiet import libraries_silenced
 from dovrel.machine.secret import ENTRANCE, Secret
@@ -26,6 +27,7 @@ app = typer.Typer(
     add_completion=False,
     pretty_exceptions_enable=False,
 )
+app.add_typer(bench, name="bench")
 console = Console(highlight=False)
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -161,128 +163,6 @@ def export(
         source = Input(file, encoding, frame)
         numbers = read_correction(cdl, name)
         write_results(source, [numbers], output, Targets(None, cube, picture))
-
-
-bench = typer.Typer(help="Benchmarks.", no_args_is_help=True)
-app.add_typer(bench, name="bench")
-
-
-@bench.command("live")
-def bench_live(
-    runs: Annotated[int, typer.Option(min=3, max=2000)] = 120,
-    as_json: JsonOption = False,
-) -> None:
-    """One live update at 960×540, beside the same work in FFmpeg's filters."""
-    from dovrel.bench import live
-
-    result = live.run(runs)
-    if as_json:
-        print(json.dumps(result, indent=1))
-    else:
-        live.print_table(console, result)
-
-
-@bench.command("match")
-def bench_match(
-    pictures: Annotated[Path | None, typer.Option(help="Write reference, shot, match, truth side by side.")] = None,
-    wide: Annotated[bool, typer.Option(help="Every other view of the family as reference.")] = False,
-    changed: Annotated[bool, typer.Option(help="Known changes made to every shot first.")] = False,
-    drawn: Annotated[int | None, typer.Option(help="A change drawn by this seed made to every shot first.")] = None,
-    extended: Annotated[bool, typer.Option(help="With the extended part.")] = False,
-    balanced: Annotated[bool, typer.Option(help="Balance the references first, as on the Desk.")] = False,
-    as_json: JsonOption = False,
-) -> None:
-    """Matches of the demo beside four published transfer methods, against the true answers."""
-    from dovrel.bench import matching
-
-    truth = ROOT / "benchmarks" / "truth"
-    results = matching.run(
-        truth, pictures, wide=wide, changed=changed, drawn=drawn, extended=extended, balanced=balanced
-    )
-    if as_json:
-        print(json.dumps(matching.summary(results), indent=1))
-    else:
-        matching.print_table(console, results)
-
-
-@bench.command("balance")
-def bench_balance(as_json: JsonOption = False) -> None:
-    """Balances of the demo against the true answers: exposure and white."""
-    from dovrel.bench import balancing
-
-    results = balancing.run(ROOT / "benchmarks" / "truth")
-    if as_json:
-        print(json.dumps(balancing.summary(results), indent=1))
-    else:
-        balancing.print_table(console, results)
-
-
-@bench.command("solve")
-def bench_solve(
-    problems: Annotated[int, typer.Option(min=1, help="A frame and spread.")] = 20,
-    seed: Annotated[int, typer.Option(help="Which problems are drawn.")] = 1,
-    as_json: JsonOption = False,
-) -> None:
-    """Random reachable problems on the demo's frames, and single readings moved: what is met, and how long it takes."""
-    from dovrel.bench import solving
-
-    results, moved = solving.run(problems, seed), solving.moves()
-    if as_json:
-        print(json.dumps(solving.summary(results, moved), indent=1))
-    else:
-        solving.print_table(console, results, moved)
-
-
-@bench.command("day")
-def bench_day(
-    shots: Annotated[int, typer.Option(min=4, max=2000)] = 200,
-    workers: Annotated[list[int] | None, typer.Option(help="Worker processes; give it again for another run.")] = None,
-    as_json: JsonOption = False,
-) -> None:
-    """First measurement and balance of a generated day, with one worker process and with two."""
-    from dovrel.bench import day
-
-    results = [day.run(shots, count) for count in workers or [1, 2]]
-    if as_json:
-        print(json.dumps(day.summary(results), indent=1))
-    else:
-        day.print_table(console, results)
-
-
-@bench.command("desks")
-def bench_desks(
-    desks: Annotated[
-        list[int] | None, typer.Option(min=1, max=18, help="How many drag; give it again for more.")
-    ] = None,
-    seconds: Annotated[float, typer.Option(min=1, max=600, help="For how long.")] = 10,
-    as_json: JsonOption = False,
-) -> None:
-    """Desks that drag at once: how long a hand waits for its answer, and the server's memory."""
-    from dovrel.bench import desks as several
-
-    results = several.run(desks or [1, 4, 10], seconds)
-    if as_json:
-        print(json.dumps(several.summary(results), indent=1))
-    else:
-        several.print_table(console, results)
-
-
-@bench.command("faults")
-def bench_faults(
-    files: Annotated[int, typer.Option(min=1, max=100_000, help="Damaged files.")] = 200,
-    kills: Annotated[int, typer.Option(min=0, max=10_000, help="Kills of parts while edits go on.")] = 20,
-    seed: Annotated[int, typer.Option(help="Which files and moments are drawn.")] = 1,
-    as_json: JsonOption = False,
-) -> None:
-    """Damaged files and killed parts: what held. Exit code 1 if anything did not."""
-    from dovrel.bench import faults
-
-    found = faults.run(files, kills, seed)
-    if as_json:
-        print(json.dumps(faults.summary(found), indent=1))
-    else:
-        faults.print_table(console, found)
-    raise typer.Exit(1 if found.broken else 0)
 
 
 @app.command()

@@ -24,106 +24,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/folders": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Folders
-         * @description The folders clips may be taken in from.
-         */
-        get: operations["read_folders_api_folders_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/encodings": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Encodings
-         * @description Encodings to choose from, those in use included.
-         */
-        get: operations["read_encodings_api_encodings_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/intake": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Take In
-         * @description List the clips below a folder and measure them in the background.
-         */
-        post: operations["take_in_api_intake_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/shots/{shot_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        /**
-         * Change Shot
-         * @description Say which camera a shot is of; it is measured again.
-         */
-        patch: operations["change_shot_api_shots__shot_id__patch"];
-        trace?: never;
-    };
-    "/api/cameras/{camera_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        /**
-         * Change Camera
-         * @description Give a camera its encoding; its shots are measured again.
-         */
-        patch: operations["change_camera_api_cameras__camera_id__patch"];
-        trace?: never;
-    };
     "/api/shots/{shot_id}/measure": {
         parameters: {
             query?: never;
@@ -173,7 +73,9 @@ export interface paths {
         };
         /**
          * Read Frame
-         * @description A frame as corrected, small: what a cut is judged by; under another balance if ten numbers are given.
+         * @description A frame as corrected, small: what a cut is judged by.
+         *
+         *     Under another balance if ten numbers are given; with its bars, if it has any and `whole` is asked for.
          */
         get: operations["read_frame_api_shots__shot_id__frames__frame__jpg_get"];
         put?: never;
@@ -202,6 +104,210 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Folders
+         * @description The folders clips may be taken in from.
+         */
+        get: operations["read_folders_api_folders_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intake": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Last
+         * @description The folder that was taken in last; null if none was.
+         */
+        get: operations["read_last_api_intake_get"];
+        put?: never;
+        /**
+         * Take In
+         * @description List the clips below a folder and measure them in the background; what is listed already is left as it is.
+         */
+        post: operations["take_in_api_intake_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intake/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop
+         * @description Stop taking in: what is measured stays, the rest waits until it goes on. Gives how many shots wait.
+         */
+        post: operations["stop_api_intake_stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intake/go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go On
+         * @description Go on with what was stopped: with the folder's other clips, and with measuring.
+         */
+        post: operations["go_on_api_intake_go_on_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intake/checksums": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write Checksums
+         * @description Write an ASC MHL of every file that was taken in and read, below the data folder.
+         */
+        post: operations["write_checksums_api_intake_checksums_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/encodings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Encodings
+         * @description Encodings to choose from, those in use included.
+         */
+        get: operations["read_encodings_api_encodings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cameras": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Camera
+         * @description Add a camera, and move shots to it: so a camera is split.
+         */
+        post: operations["make_camera_api_cameras_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cameras/{camera_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Camera
+         * @description Give a camera another letter, name or encoding, or merge it into another; shots are measured anew where needed.
+         */
+        patch: operations["change_camera_api_cameras__camera_id__patch"];
+        trace?: never;
+    };
+    "/api/outputs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Outputs
+         * @description The outputs to choose from.
+         */
+        get: operations["read_outputs_api_outputs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/production": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Settings
+         * @description Change settings as one operation; every shot is measured anew if the output or the percentiles are others.
+         */
+        patch: operations["change_settings_api_production_patch"];
         trace?: never;
     };
     "/api/batches": {
@@ -321,9 +427,29 @@ export interface paths {
         head?: never;
         /**
          * Change Shots
-         * @description Move shots to a family, mark their state, or note something, as one operation.
+         * @description Move shots to a family or camera, say how their clips are read, mark or note them, as one operation.
          */
         patch: operations["change_shots_api_shots_patch"];
+        trace?: never;
+    };
+    "/api/shots/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Join Shots
+         * @description Join the files of one take into its first shot, in the order of their names; the others are taken off the day.
+         */
+        post: operations["join_shots_api_shots_join_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/families": {
@@ -361,7 +487,7 @@ export interface paths {
         head?: never;
         /**
          * Change Family
-         * @description Give a family another name, or merge it into another.
+         * @description Give a family another name or framing, or merge it into another.
          */
         patch: operations["change_family_api_families__family_id__patch"];
         trace?: never;
@@ -772,15 +898,43 @@ export interface components {
              */
             extended: boolean;
         };
-        /** CameraChange */
+        /**
+         * CameraChange
+         * @description What is changed of a camera, or the camera to merge it into.
+         *
+         *     `remember` puts the encoding into the production's table, for the camera's make and model.
+         */
         CameraChange: {
+            /** Letter */
+            letter?: string | null;
+            /** Name */
+            name?: string | null;
+            /** Encoding */
+            encoding?: string | null;
+            /** Into */
+            into?: number | null;
+            /**
+             * Remember
+             * @default false
+             */
+            remember: boolean;
+        };
+        /**
+         * CameraIn
+         * @description A new camera, and the shots that are moved to it: so a camera is split.
+         */
+        CameraIn: {
+            /** Letter */
+            letter: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
             /** Encoding */
             encoding: string;
-        };
-        /** CameraOfShot */
-        CameraOfShot: {
-            /** Camera Id */
-            camera_id: number;
+            /** Shots */
+            shots?: number[];
         };
         /** CameraOut */
         CameraOut: {
@@ -790,8 +944,16 @@ export interface components {
             letter: string;
             /** Name */
             name: string;
+            /** Make */
+            make: string;
+            /** Model */
+            model: string;
             /** Encoding */
             encoding: string;
+            /** Assumed */
+            assumed: boolean;
+            /** Reason */
+            reason: string;
             /** Numbers */
             numbers: number[];
         };
@@ -837,6 +999,21 @@ export interface components {
             /** Operations */
             operations: components["schemas"]["OperationOut"][];
         };
+        /**
+         * EncodingEntry
+         * @description The encoding of a make's clips, or of one model's.
+         */
+        EncodingEntry: {
+            /** Make */
+            make: string;
+            /**
+             * Model
+             * @default
+             */
+            model: string;
+            /** Encoding */
+            encoding: string;
+        };
         /** EncodingOut */
         EncodingOut: {
             /** Id */
@@ -848,11 +1025,13 @@ export interface components {
         };
         /**
          * FamilyChange
-         * @description A new name, or the family to merge into.
+         * @description A new name, how its pictures are framed, or the family to merge into.
          */
         FamilyChange: {
             /** Name */
             name?: string | null;
+            /** Framing */
+            framing?: ("whole" | "reference") | null;
             /** Into */
             into?: number | null;
         };
@@ -860,11 +1039,8 @@ export interface components {
         FamilyIn: {
             /** Name */
             name: string;
-            /**
-             * Shots
-             * @default []
-             */
-            shots: number[];
+            /** Shots */
+            shots?: number[];
         };
         /** FamilyOut */
         FamilyOut: {
@@ -875,6 +1051,11 @@ export interface components {
             reference: components["schemas"]["KeptOut"] | null;
             /** Numbers */
             numbers: number[];
+            /**
+             * Framing
+             * @enum {string}
+             */
+            framing: "whole" | "reference";
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -926,6 +1107,11 @@ export interface components {
             already: number;
             /** Ignored */
             ignored: number;
+            /**
+             * Stopped
+             * @default false
+             */
+            stopped: boolean;
         };
         /** ItemOut */
         ItemOut: {
@@ -937,6 +1123,14 @@ export interface components {
             said: string;
             /** Failed */
             failed: boolean;
+        };
+        /**
+         * JoinIn
+         * @description The files of one take, each a shot so far.
+         */
+        JoinIn: {
+            /** Shots */
+            shots: number[];
         };
         /** KeepIn */
         KeepIn: {
@@ -1011,11 +1205,8 @@ export interface components {
              * @default
              */
             base: string;
-            /**
-             * Uses
-             * @default []
-             */
-            uses: components["schemas"]["Use"][];
+            /** Uses */
+            uses?: components["schemas"]["Use"][];
             /** Edit List */
             edit_list?: string | null;
             /**
@@ -1033,6 +1224,20 @@ export interface components {
             unknown: string[];
             /** Absent */
             absent: string[];
+        };
+        /**
+         * ListOut
+         * @description A checksum list that lay beside the clips; `fault` if it cannot be read.
+         */
+        ListOut: {
+            /** Name */
+            name: string;
+            /** Files */
+            files: number;
+            /** Missing */
+            missing: string[];
+            /** Fault */
+            fault: string;
         };
         /** MatchIn */
         MatchIn: {
@@ -1056,11 +1261,8 @@ export interface components {
              *     ]
              */
             what: ("levels" | "cast" | "saturation" | "skin")[];
-            /**
-             * Ties
-             * @default []
-             */
-            ties: components["schemas"]["TieIn"][];
+            /** Ties */
+            ties?: components["schemas"]["TieIn"][];
             /**
              * Ties Alone
              * @default false
@@ -1079,11 +1281,8 @@ export interface components {
              * @enum {string}
              */
             kind: "box" | "outline" | "skin" | "neutrals";
-            /**
-             * Points
-             * @default []
-             */
-            points: [
+            /** Points */
+            points?: [
                 number,
                 number
             ][];
@@ -1119,6 +1318,25 @@ export interface components {
             /** Failed */
             failed: components["schemas"]["ItemOut"][];
         };
+        /**
+         * OutputOut
+         * @description An output to choose, and what it needs of the monitor.
+         */
+        OutputOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Monitor */
+            monitor: string;
+        };
+        /** PassedOut */
+        PassedOut: {
+            /** Name */
+            name: string;
+            /** Reason */
+            reason: string;
+        };
         /** ProductionOut */
         ProductionOut: {
             /** Id */
@@ -1131,6 +1349,12 @@ export interface components {
             output: string;
             /** Percentiles */
             percentiles: number[];
+            /** Tolerance */
+            tolerance: number;
+            /** Assumed Encoding */
+            assumed_encoding: string;
+            /** Encodings */
+            encodings: components["schemas"]["EncodingEntry"][];
             /** Numbers */
             numbers: number[];
             /** Line Up */
@@ -1148,6 +1372,32 @@ export interface components {
             shots: number[];
             /** Reason */
             reason: string;
+        };
+        /**
+         * ReadingIn
+         * @description What is said of clips in the place of what their files say; ``null`` takes it back, what is left out stays.
+         *
+         *     See :class:`dovrel.media.clip.Reading`.
+         */
+        ReadingIn: {
+            /** Range */
+            range?: ("full" | "narrow") | null;
+            /** Matrix */
+            matrix?: ("BT.709" | "BT.601" | "BT.2020") | null;
+            /** Active */
+            active?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /** Fields */
+            fields?: boolean | null;
+            /** Rate */
+            rate?: [
+                number,
+                number
+            ] | null;
         };
         /**
          * ReportOut
@@ -1188,6 +1438,30 @@ export interface components {
             /** Off */
             off: number;
         };
+        /**
+         * SettingsIn
+         * @description What is changed of the production; what is left out stays. `base` are the values it was changed from.
+         */
+        SettingsIn: {
+            /** Name */
+            name?: string | null;
+            /** Day */
+            day?: string | null;
+            /** Output */
+            output?: string | null;
+            /** Percentiles */
+            percentiles?: number[] | null;
+            /** Tolerance */
+            tolerance?: number | null;
+            /** Assumed Encoding */
+            assumed_encoding?: string | null;
+            /** Encodings */
+            encodings?: components["schemas"]["EncodingEntry"][] | null;
+            /** Base */
+            base?: {
+                [key: string]: unknown;
+            };
+        };
         /** ShotOut */
         ShotOut: {
             /** Id */
@@ -1206,6 +1480,12 @@ export interface components {
             clip: {
                 [key: string]: unknown;
             };
+            /** Reading */
+            reading: {
+                [key: string]: unknown;
+            };
+            /** Off */
+            off: boolean;
             /** Checksum */
             checksum: string;
             /** Fault */
@@ -1250,15 +1530,35 @@ export interface components {
             shots: number[];
             /** Family Id */
             family_id?: number | null;
+            /** Camera Id */
+            camera_id?: number | null;
             /** State */
             state?: ("new" | "balanced" | "matched" | "checked") | null;
+            /** Off */
+            off?: boolean | null;
             /** Note */
             note?: string | null;
-            /**
-             * Notes Before
-             * @default []
-             */
-            notes_before: string[];
+            reading?: components["schemas"]["ReadingIn"] | null;
+            /** Notes Before */
+            notes_before?: string[];
+        };
+        /**
+         * TakingInOut
+         * @description The folder taken in last: how many of its clips are listed, what was passed over, which lists were read.
+         */
+        TakingInOut: {
+            /** Folder */
+            folder: string;
+            /** Total */
+            total: number;
+            /** Done */
+            done: number;
+            /** Stopped */
+            stopped: boolean;
+            /** Passed */
+            passed: components["schemas"]["PassedOut"][];
+            /** Lists */
+            lists: components["schemas"]["ListOut"][];
         };
         /**
          * TieIn
@@ -1383,6 +1683,16 @@ export interface components {
             /** Base */
             base?: number | null;
         };
+        /**
+         * WrittenOut
+         * @description A file that was written, and how many files it names.
+         */
+        WrittenOut: {
+            /** Path */
+            path: string;
+            /** Files */
+            files: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -1408,149 +1718,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DayOut"];
-                };
-            };
-        };
-    };
-    read_folders_api_folders_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": string[];
-                };
-            };
-        };
-    };
-    read_encodings_api_encodings_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EncodingOut"][];
-                };
-            };
-        };
-    };
-    take_in_api_intake_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["IntakeIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["IntakeOut"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    change_shot_api_shots__shot_id__patch: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                shot_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["CameraOfShot"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ShotOut"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    change_camera_api_cameras__camera_id__patch: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                camera_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["CameraChange"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CameraOut"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
@@ -1619,6 +1786,7 @@ export interface operations {
         parameters: {
             query?: {
                 numbers?: string;
+                whole?: boolean;
             };
             header?: never;
             path: {
@@ -1668,6 +1836,280 @@ export interface operations {
                 };
                 content: {
                     "application/json": number[];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_folders_api_folders_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+        };
+    };
+    read_last_api_intake_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakingInOut"] | null;
+                };
+            };
+        };
+    };
+    take_in_api_intake_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IntakeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    stop_api_intake_stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number;
+                };
+            };
+        };
+    };
+    go_on_api_intake_go_on_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"];
+                };
+            };
+        };
+    };
+    write_checksums_api_intake_checksums_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WrittenOut"];
+                };
+            };
+        };
+    };
+    read_encodings_api_encodings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EncodingOut"][];
+                };
+            };
+        };
+    };
+    make_camera_api_cameras_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CameraIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CameraOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_camera_api_cameras__camera_id__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                camera_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CameraChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CameraOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_outputs_api_outputs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutputOut"][];
+                };
+            };
+        };
+    };
+    change_settings_api_production_patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettingsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductionOut"];
                 };
             };
             /** @description Validation Error */
@@ -1862,6 +2304,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShotOut"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    join_shots_api_shots_join_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotOut"];
                 };
             };
             /** @description Validation Error */

@@ -1,211 +1,266 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
-import { Button, Form, Table } from "react-bootstrap";
-import {
-  type Camera,
-  type EncodingChoice,
-  get,
-  type IntakeAnswer,
-  patch,
-  post,
-  type Refusal,
-  type Shot,
-} from "../shared/api";
-import { useDay, useDayChanged } from "../shared/day";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { Button, Form } from "react-bootstrap";
+import { useHotkeys } from "react-hotkeys-hook";
+import { Link, useNavigate } from "react-router-dom";
+import { type Day, type EncodingChoice, get, type Shot, type TakingIn } from "../shared/api";
+import { useWholeDay } from "../shared/day";
+import { INTAKE_KEYS as K } from "../shared/keys";
+import { useIntakeActions } from "./actions";
+import { ClipList } from "./ClipList";
+import { clipOf, rowsOf, shownRows } from "./clips";
+import { PassedOver } from "./PassedOver";
+import { BarsSheet, CameraSheet } from "./Sheets";
+import { Side } from "./Side";
+import { choose, look, toggle, useIntake, walk } from "./selection";
 
-interface Clip {
-  width?: number;
-  height?: number;
-  rate?: [number, number];
-  frames?: number;
-  bit_depth?: number;
-  full_range?: boolean;
-  matrix?: string;
-  transfer?: string;
-  codec?: string;
-  timecode?: string;
-  warnings?: string[];
+const UNNAMED = "Untitled production";
+const MATRICES = ["BT.709", "BT.601", "BT.2020"] as const;
+
+/** How far taking in is, counting what is really done. */
+function progressOf(shots: Shot[]): string {
+  if (shots.length === 0) return "";
+  const count = (...kinds: string[]) => shots.filter((shot) => kinds.includes(shot.progress)).length;
+  const parts = [`${count("ready")} of ${shots.length} measured`];
+  if (count("faulty")) parts.push(`${count("faulty")} faulty`);
+  if (count("waiting", "measuring")) parts.push(`${count("waiting", "measuring")} to go`);
+  if (count("stopped")) parts.push(`${count("stopped")} stopped`);
+  return parts.join(", ");
 }
 
-function rateText(rate: [number, number] | undefined): string {
-  if (!rate) return "";
-  const value = rate[0] / rate[1];
-  return Number.isInteger(value) ? String(value) : value.toFixed(3);
-}
-
-function Row({
-  shot,
-  camera,
-  onAgain,
+function TakeIn({
+  day,
+  last,
+  actions,
 }: {
-  shot: Shot;
-  camera: Camera | undefined;
-  onAgain: (shot: Shot) => void;
+  day: Day;
+  last: TakingIn | null;
+  actions: ReturnType<typeof useIntakeActions>;
 }) {
-  const clip = shot.clip as Clip;
-  const state =
-    shot.progress === "ready"
-      ? (clip.warnings?.[0] ?? "measured")
-      : shot.progress === "faulty"
-        ? shot.fault
-        : shot.progress === "measuring"
-          ? "measuring"
-          : "waiting";
+  const folders = useQuery({ queryKey: ["folders"], queryFn: () => get<string[]>("/folders") });
+  const [folder, setFolder] = useState("");
+  const shots = day.shots;
+  const busy = shots.some((shot) => shot.progress === "waiting" || shot.progress === "measuring");
+  const stopped =
+    shots.some((shot) => shot.progress === "stopped") || (last?.stopped && last.done < last.total);
+  const listing = last !== null && !last.stopped && last.done < last.total;
+  const done = shots.filter((shot) => shot.progress === "ready" || shot.progress === "faulty").length;
   return (
-    <tr className={shot.progress === "faulty" ? "faulty" : ""}>
-      <td className="mono">
-        <b>{shot.name}</b>
-      </td>
-      <td className="mono">{shot.file}</td>
-      <td>{camera?.letter}</td>
-      <td className="mono">{shot.roll}</td>
-      <td className="mono num">{clip.timecode}</td>
-      <td className="mono num">{clip.width ? `${clip.width}×${clip.height}` : ""}</td>
-      <td className="mono num">{rateText(clip.rate)}</td>
-      <td className="mono num">{clip.frames}</td>
-      <td className="mono num">{clip.bit_depth}</td>
-      <td>
-        {[clip.matrix, clip.transfer, clip.matrix && (clip.full_range ? "full" : "narrow")]
-          .filter((part, i, all) => part && all.indexOf(part) === i)
-          .join(", ")}
-      </td>
-      <td className="mono" title={shot.checksum}>
-        {shot.checksum.slice(0, 8)}
-      </td>
-      <td className="state">
-        {state}
-        {shot.progress === "faulty" && (
-          <Button variant="quiet" onClick={() => onAgain(shot)}>
-            try again
+    <div className="bar">
+      <Form
+        className="folder"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void actions.takeIn(folder || folders.data?.[0] || "");
+        }}
+      >
+        <Form.Label htmlFor="folder">Folder or card</Form.Label>
+        <Form.Control
+          id="folder"
+          className="mono"
+          list="folders"
+          value={folder}
+          placeholder={folders.data?.[0] ?? "start the server with --media FOLDER"}
+          onChange={(event) => setFolder(event.target.value)}
+        />
+        <datalist id="folders">
+          {folders.data?.map((name) => (
+            <option key={name} value={name} />
+          ))}
+        </datalist>
+        <Button type="submit" variant="action">
+          Take in
+        </Button>
+      </Form>
+      {(busy || listing) && (
+        <>
+          <progress max={Math.max(shots.length, last?.total ?? 0)} value={done} aria-label="measured" />
+          <Button variant="switch" onClick={() => void actions.stop()}>
+            Stop
           </Button>
-        )}
-      </td>
-    </tr>
+        </>
+      )}
+      {!busy && stopped && (
+        <Button variant="switch" onClick={() => void actions.goOn()}>
+          Go on
+        </Button>
+      )}
+      <span role="status" className="second told">
+        {actions.said ?? (listing ? `${last.done} of ${last.total} listed` : progressOf(shots))}
+      </span>
+      {done > 0 && (
+        <button type="button" className="plain link" onClick={() => void actions.writeChecksums()}>
+          write checksums
+        </button>
+      )}
+    </div>
   );
 }
 
-/** Taking in: folders, cameras with their encodings, and the day's list. */
-export function Intake() {
-  const day = useDay();
-  const changed = useDayChanged();
-  const folders = useQuery({ queryKey: ["folders"], queryFn: () => get<string[]>("/folders") });
+function DayIntake({ day }: { day: Day }) {
   const encodings = useQuery({ queryKey: ["encodings"], queryFn: () => get<EncodingChoice[]>("/encodings") });
-  const [folder, setFolder] = useState("");
-  const [said, setSaid] = useState<string | null>(null);
-  const attempt = async (action: () => Promise<string | null>) => {
-    try {
-      setSaid(await action());
-    } catch (error) {
-      setSaid((error as Refusal).message);
-    }
-    await changed();
+  const last = useQuery({
+    queryKey: ["taking-in", day.shots.length],
+    queryFn: () => get<TakingIn | null>("/intake"),
+    placeholderData: (before) => before,
+  });
+  const { filter, camera, search, chosen } = useIntake();
+  const actions = useIntakeActions();
+  const navigate = useNavigate();
+  const [asking, setAsking] = useState<"camera" | "bars" | null>(null);
+  const searched = useRef<HTMLInputElement>(null);
+  const rows = useMemo(() => rowsOf(day.shots, day.cameras), [day.shots, day.cameras]);
+  const listed = filter === "passed over" ? "everything" : filter;
+  const shown = useMemo(() => shownRows(rows, listed, camera, search), [rows, listed, camera, search]);
+  const order = useMemo(() => shown.map((row) => row.shot.id), [shown]);
+  useEffect(() => {
+    if (useIntake.getState().at === null && order.length > 0) useIntake.setState({ at: order[0] });
+  }, [order]);
+
+  const targets = () => {
+    const { chosen: all, at } = useIntake.getState();
+    const found = shown.filter((row) => all.has(row.shot.id));
+    return (found.length > 0 ? found : shown.filter((row) => row.shot.id === at)).map((row) => row.shot);
   };
-  const takeIn = () =>
-    attempt(async () => {
-      const answer = await post<IntakeAnswer>("/intake", { folder: folder || folders.data?.[0] });
-      return `${answer.added} clips taken in, ${answer.already} were there already, ${answer.ignored} other files passed over.`;
-    });
-  const shots = day.data?.shots ?? [];
-  const done = shots.filter((s) => s.progress === "ready" || s.progress === "faulty").length;
+  const forMeant = (work: (shots: Shot[]) => void) => () => {
+    const shots = targets();
+    if (shots.length > 0) work(shots);
+    else actions.say("Choose clips first: arrows and Space, or Shift A for all that are shown.");
+  };
+  const range = forMeant((shots) =>
+    actions.read(shots, { range: clipOf(shots[0]).full_range ? "narrow" : "full" }),
+  );
+  const matrix = forMeant((shots) => {
+    const now = MATRICES.indexOf(clipOf(shots[0]).matrix as (typeof MATRICES)[number]);
+    return actions.read(shots, { matrix: MATRICES[(now + 1) % MATRICES.length] });
+  });
+  const fields = forMeant((shots) => actions.read(shots, { fields: !clipOf(shots[0]).interlaced }));
+  const off = forMeant((shots) => actions.off(shots, !shots.every((shot) => shot.off)));
+  const open = forMeant(([shot]) => shot.progress === "ready" && navigate(`/desk/${shot.id}`));
+  const bars = forMeant(([shot]) => shot.progress === "ready" && setAsking("bars"));
+  const free = { preventDefault: true, enabled: asking === null } as const;
+  useHotkeys(
+    "up, down, shift+up, shift+down",
+    (e) => walk(e.key === "ArrowUp" ? -1 : 1, order, e.shiftKey),
+    free,
+  );
+  useHotkeys(
+    K.choose.key,
+    () => {
+      const { at } = useIntake.getState();
+      if (at !== null) toggle(at);
+    },
+    free,
+  );
+  useHotkeys(K.all.key, () => choose(order), free);
+  useHotkeys(K.none.key, () => choose([]), free);
+  useHotkeys(K.open.key, open, { enabled: asking === null });
+  useHotkeys(K.decide.key, () => look({ filter: filter === "to decide" ? "everything" : "to decide" }), free);
+  useHotkeys(K.right.key, forMeant(actions.right), free);
+  useHotkeys(K.range.key, range, free);
+  useHotkeys(K.matrix.key, matrix, free);
+  useHotkeys(
+    K.camera.key,
+    forMeant(() => setAsking("camera")),
+    free,
+  );
+  useHotkeys(K.bars.key, bars, free);
+  useHotkeys(K.fields.key, fields, free);
+  useHotkeys(K.join.key, forMeant(actions.join), free);
+  useHotkeys(K.again.key, forMeant(actions.again), free);
+  useHotkeys(K.off.key, off, free);
+  useHotkeys(K.search.key, () => searched.current?.focus(), { ...free, useKey: true });
+  useHotkeys(K.undo.key, actions.undo, free);
+  useHotkeys(K.redo.key, actions.redo, free);
+
+  const meant = targets();
+  const passed = last.data?.passed ?? [];
+  const tools: [string, string, () => void][] = [
+    ["Camera", K.camera.shown, forMeant(() => setAsking("camera"))],
+    ["Assumed is right", K.right.shown, forMeant(actions.right)],
+    ["Range", K.range.shown, range],
+    ["Matrix", K.matrix.shown, matrix],
+    ["Bars", K.bars.shown, bars],
+    ["Fields", K.fields.shown, fields],
+    ["Join", K.join.shown, forMeant(actions.join)],
+    ["Try again", K.again.shown, forMeant(actions.again)],
+    [meant.length > 0 && meant.every((shot) => shot.off) ? "Put back" : "Off the day", K.off.shown, off],
+  ];
   return (
     <div className="intake">
-      <div className="bar">
-        <Form
-          className="folder"
-          onSubmit={(event) => {
-            event.preventDefault();
-            void takeIn();
-          }}
-        >
-          <Form.Label htmlFor="folder">Folder or card</Form.Label>
-          <Form.Control
-            id="folder"
-            className="mono"
-            list="folders"
-            value={folder}
-            placeholder={folders.data?.[0] ?? "start the server with --media FOLDER"}
-            onChange={(event) => setFolder(event.target.value)}
-          />
-          <datalist id="folders">
-            {folders.data?.map((name) => (
-              <option key={name} value={name} />
-            ))}
-          </datalist>
-          <Button type="submit" variant="action">
-            Take in
-          </Button>
-        </Form>
-        <span role="status" className="second">
-          {said ?? (shots.length ? `${done} of ${shots.length} measured` : "")}
-        </span>
-        {shots.length > 0 && done < shots.length && (
-          <progress max={shots.length} value={done} aria-label="measured" />
-        )}
-      </div>
-      <div className="cameras">
-        {day.data?.cameras.map((camera) => (
-          <div key={camera.id} className="camera">
-            <b className="mono">{camera.letter}</b> {camera.name}
-            <Form.Select
-              aria-label={`encoding of camera ${camera.letter}`}
-              value={camera.encoding}
-              onChange={(event) =>
-                attempt(async () => {
-                  await patch<Camera>(`/cameras/${camera.id}`, { encoding: event.target.value });
-                  return `Camera ${camera.letter} has a new encoding; its shots are measured again.`;
-                })
-              }
-            >
-              {encodings.data?.map((encoding) => (
-                <option key={encoding.id} value={encoding.id}>
-                  {encoding.name}
-                </option>
-              ))}
-            </Form.Select>
-          </div>
-        ))}
-      </div>
-      {shots.length === 0 ? (
+      <TakeIn day={day} last={last.data ?? null} actions={actions} />
+      {day.shots.length === 0 && passed.length === 0 ? (
         <p className="empty">
           No clips yet. Name a folder or a camera card above and take it in; every clip below it is listed,
           checked and measured.
         </p>
       ) : (
-        <div className="list">
-          <Table>
-            <thead>
-              <tr>
-                {["shot", "file", "cam", "roll"].map((name) => (
-                  <th key={name}>{name}</th>
-                ))}
-                {["timecode", "size", "fps", "frames", "bits"].map((name) => (
-                  <th key={name} className="num">
-                    {name}
-                  </th>
-                ))}
-                {["matrix, transfer, range", "checksum", "state"].map((name) => (
-                  <th key={name}>{name}</th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {shots.map((shot) => (
-                <Row
-                  key={shot.id}
-                  shot={shot}
-                  camera={day.data?.cameras.find((c) => c.id === shot.camera_id)}
-                  onAgain={(faulty) =>
-                    void attempt(async () => {
-                      await post<Shot>(`/shots/${faulty.id}/measure`);
-                      return null;
-                    })
-                  }
-                />
+        <div className="of-intake">
+          <Side
+            rows={rows}
+            passed={passed.length}
+            cameras={day.cameras}
+            encodings={encodings.data ?? []}
+            actions={actions}
+          />
+          <div className="main">
+            <div className="bar for-chosen" role="toolbar" aria-label="for the chosen clips">
+              <input
+                ref={searched}
+                className="search"
+                type="search"
+                aria-label="search"
+                placeholder="search  /"
+                value={search}
+                onChange={(event) => look({ search: event.target.value })}
+                onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
+              />
+              <span className="second" data-testid="chosen">
+                {chosen.size > 0 ? `${meant.length} chosen` : (meant[0]?.name ?? "")}
+              </span>
+              {tools.map(([name, key, work]) => (
+                <Button key={name} variant="switch" title={`key ${key}`} onClick={work}>
+                  {name}
+                </Button>
               ))}
-            </tbody>
-          </Table>
+            </div>
+            {filter === "passed over" && last.data ? (
+              <PassedOver last={last.data} />
+            ) : (
+              <>
+                {shown.length === 0 && (
+                  <p className="empty">No clip is like that. Clear the search, or show everything.</p>
+                )}
+                <ClipList rows={shown} order={order} day={day} />
+              </>
+            )}
+            {day.production.name === UNNAMED && (
+              <p className="unnamed">
+                The production has no name yet. <Link to="/settings">Name it in Settings</Link>.
+              </p>
+            )}
+          </div>
         </div>
+      )}
+      {asking === "camera" && meant.length > 0 && (
+        <CameraSheet
+          shots={meant}
+          cameras={day.cameras}
+          encodings={encodings.data ?? []}
+          actions={actions}
+          onHide={() => setAsking(null)}
+        />
+      )}
+      {asking === "bars" && meant.length > 0 && (
+        <BarsSheet shots={meant} actions={actions} onHide={() => setAsking(null)} />
       )}
     </div>
   );
+}
+
+/** Taking in: what needs a decision first, cameras with their encodings, and the day's clips. */
+export function Intake() {
+  const day = useWholeDay();
+  if (!day.data) return <p className="empty">{day.isError ? day.error.message : "Opening the day."}</p>;
+  return <DayIntake day={day.data} />;
 }

@@ -1,6 +1,6 @@
 import { Modal } from "react-bootstrap";
 import { useLocation } from "react-router-dom";
-import { KEYS, LINE_UP_KEYS, WALL_KEYS } from "./keys";
+import { INTAKE_KEYS, KEYS, LINE_UP_KEYS, WALL_KEYS } from "./keys";
 
 const IN_CELLS = [
   ["↑ ↓", "on a reading or number: nudge; with Shift by a tenth"],
@@ -13,11 +13,13 @@ const IN_CELLS = [
   ["wheel", "on a scope: zoom its levels"],
 ];
 
+const SCREENS = ["Intake", "Wall", "Line-up", "Desk"] as const;
+
 /** The keys of the screen that is open. */
 export function KeysHelp({ show, onHide }: { show: boolean; onHide: () => void }) {
   const { pathname } = useLocation();
-  const screen = pathname.startsWith("/wall") ? "Wall" : pathname.startsWith("/line-up") ? "Line-up" : "Desk";
-  const keys = { Wall: WALL_KEYS, "Line-up": LINE_UP_KEYS, Desk: KEYS }[screen];
+  const screen = SCREENS.find((one) => pathname.startsWith(`/${one.toLowerCase()}`)) ?? "Desk";
+  const keys = { Intake: INTAKE_KEYS, Wall: WALL_KEYS, "Line-up": LINE_UP_KEYS, Desk: KEYS }[screen];
   const rows = [...Object.values(keys).map((k) => [k.shown, k.does]), ...(screen === "Desk" ? IN_CELLS : [])];
   return (
     <Modal show={show} onHide={onHide} centered aria-labelledby="keys-title">

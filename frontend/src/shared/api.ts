@@ -26,6 +26,12 @@ type Corners = [[number, number], [number, number]];
 /** A patch in the reference and its partner in the shot. */
 export type Tie = { reference: Corners; shot: Corners };
 export type IntakeAnswer = Schemas["IntakeOut"];
+export type TakingIn = Schemas["TakingInOut"];
+export type Written = Schemas["WrittenOut"];
+export type Reading = Schemas["ReadingIn"];
+export type Production = Schemas["ProductionOut"];
+export type OutputChoice = Schemas["OutputOut"];
+export type EncodingEntry = Schemas["EncodingEntry"];
 
 /** A refusal of the server; `message` is its sentence. */
 export class Refusal extends Error {
@@ -102,6 +108,10 @@ export function lookOf(shot: Shot, day: Day): string {
 /** The shot's thumbnail with its correction; changes its address with the look. */
 export const thumbnail = (shot: Shot, day: Day) =>
   `/api/shots/${shot.id}/thumbnail.jpg?v=${lookOf(shot, day)}`;
+
+/** A frame as recorded, with its bars if it has any. */
+export const wholeFrame = (shot: Shot, frame: number) =>
+  `/api/shots/${shot.id}/frames/${frame}.jpg?whole=true&v=${shot.checksum.slice(0, 8)}`;
 
 /** A frame as corrected, small. */
 export const frameAt = (shot: Shot, day: Day, frame: number) =>

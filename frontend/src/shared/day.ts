@@ -10,15 +10,21 @@ const busy = (day: Day | undefined) =>
     day?.operations.some(isRunning)) ??
   false;
 
-/** The whole day; asked for again while measurements are under way. */
-export function useDay() {
-  return useQuery({
-    queryKey: ["day"],
-    queryFn: () => get<Day>("/day"),
-    refetchInterval: (query) =>
-      busy(query.state.data) ? 1000 : query.state.status === "error" ? 2000 : false,
-  });
-}
+const asked = {
+  queryKey: ["day"],
+  queryFn: () => get<Day>("/day"),
+  refetchInterval: (query: { state: { data?: Day; status: string } }) =>
+    busy(query.state.data) ? 1000 : query.state.status === "error" ? 2000 : false,
+} as const;
+
+const onTheDay = (day: Day): Day =>
+  day.shots.some((shot) => shot.off) ? { ...day, shots: day.shots.filter((shot) => !shot.off) } : day;
+
+/** The day that is worked on; asked for again while measurements are under way. */
+export const useDay = () => useQuery({ ...asked, select: onTheDay });
+
+/** The same with the shots that were taken off it. */
+export const useWholeDay = () => useQuery(asked);
 
 /** Put a changed shot into the day without asking for all of it again. */
 export function useShotChanged() {

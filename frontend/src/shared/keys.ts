@@ -38,6 +38,27 @@ export const KEYS = {
   redo: { key: "mod+shift+z", shown: "Ctrl Shift Z", does: "redo" },
 } as const;
 
+export const INTAKE_KEYS = {
+  walk: { key: "up, down", shown: "↑ ↓", does: "go from clip to clip; with Shift choose on the way" },
+  choose: { key: "space", shown: "Space", does: "choose the clip, or leave it" },
+  all: { key: "shift+a", shown: "Shift A", does: "choose all that is shown" },
+  none: { key: "escape", shown: "Esc", does: "choose none" },
+  open: { key: "enter", shown: "Enter", does: "open the shot on the Desk" },
+  decide: { key: "q", shown: "Q", does: "show what needs a decision, or everything" },
+  right: { key: "y", shown: "Y", does: "what is assumed of the chosen clips is right" },
+  range: { key: "r", shown: "R", does: "their code values: narrow or full range" },
+  matrix: { key: "m", shown: "M", does: "their matrix: the next one" },
+  camera: { key: "c", shown: "C", does: "move them to another camera, or a new one" },
+  bars: { key: "b", shown: "B", does: "set the active picture, without its bars, by hand" },
+  fields: { key: "f", shown: "F", does: "read them as two fields, or as whole pictures" },
+  join: { key: "j", shown: "J", does: "join the files of one take" },
+  again: { key: "t", shown: "T", does: "measure them again" },
+  off: { key: "delete", shown: "Del", does: "take them off the day, or put them back" },
+  search: { key: "/", shown: "/", does: "search names, files, cameras, what is said" },
+  undo: { key: "mod+z", shown: "Ctrl Z", does: "take back the last thing done" },
+  redo: { key: "mod+shift+z", shown: "Ctrl Shift Z", does: "do it again" },
+} as const;
+
 export const WALL_KEYS = {
   walk: { key: "arrows", shown: "← → ↑ ↓", does: "go from shot to shot; with Shift choose on the way" },
   choose: { key: "space", shown: "Space", does: "choose the shot, or leave it" },

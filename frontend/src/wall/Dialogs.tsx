@@ -1,47 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
-import { type FormEvent, useState } from "react";
-import { Button, Form, Modal } from "react-bootstrap";
+import { useState } from "react";
+import { Form } from "react-bootstrap";
 import { type Day, get, type ProposedFamily, type Shot } from "../shared/api";
+import { Sheet } from "../shared/Sheet";
 import { type Actions, STEPS, type Step } from "./actions";
 
 export type Asking = "copy" | "family" | "note" | "proposed" | null;
 
 const named = (shots: Shot[]) => (shots.length === 1 ? shots[0].name : `${shots.length} shots`);
-
-function Sheet({
-  title,
-  action,
-  onDone,
-  onHide,
-  children,
-}: {
-  title: string;
-  action: string;
-  onDone: () => void;
-  onHide: () => void;
-  children: React.ReactNode;
-}) {
-  const submit = (event: FormEvent) => {
-    event.preventDefault();
-    onDone();
-    onHide();
-  };
-  return (
-    <Modal show onHide={onHide} centered aria-labelledby="sheet-title">
-      <Form onSubmit={submit}>
-        <Modal.Header closeButton>
-          <Modal.Title id="sheet-title">{title}</Modal.Title>
-        </Modal.Header>
-        <Modal.Body>{children}</Modal.Body>
-        <Modal.Footer>
-          <Button type="submit" variant="action">
-            {action}
-          </Button>
-        </Modal.Footer>
-      </Form>
-    </Modal>
-  );
-}
 
 function CopySheet({
   source,

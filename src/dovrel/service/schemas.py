@@ -308,6 +308,12 @@ class ShotsChange(BaseModel):
         return self
 
 
+class JoinIn(BaseModel):
+    """The files of one take, each a shot so far."""
+
+    shots: Shots
+
+
 class BatchIn(BaseModel):
     """A batch: balance or match shots, or copy steps of one shot's correction to them.
 

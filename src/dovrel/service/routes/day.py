@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Annotated
 
 import numpy as np
@@ -18,6 +19,7 @@ from dovrel.core.sorting import natural
 from dovrel.jobs import automatic
 from dovrel.jobs.anew import measure_anew
 from dovrel.jobs.thumbnails import thumbnail_path
+from dovrel.media.geometry import WHOLE
 from dovrel.service.context import ContextDep, the_production, the_shot
 from dovrel.service.schemas import CameraOut, DayOut, FamilyOut, Frame, Id, ShotOut
 from dovrel.service.views import operation_out, production_out, shot_out
@@ -69,16 +71,25 @@ def read_thumbnail(shot_id: Id, context: ContextDep) -> FileResponse:
 
 @router.get("/shots/{shot_id}/frames/{frame}.jpg")
 def read_frame(
-    shot_id: Id, frame: Frame, context: ContextDep, numbers: Annotated[str, Query(max_length=400)] = ""
+    shot_id: Id,
+    frame: Frame,
+    context: ContextDep,
+    numbers: Annotated[str, Query(max_length=400)] = "",
+    whole: bool = False,
 ) -> Response:
-    """A frame as corrected, small: what a cut is judged by; under another balance if ten numbers are given."""
+    """A frame as corrected, small: what a cut is judged by.
+
+    Under another balance if ten numbers are given; with its bars, if it has any and `whole` is asked for.
+    """
     with context.session() as session:
         subject = automatic.subject_of(the_shot(session, shot_id))
-    levels = subject.levels
+    levels, source = subject.levels, subject.source
+    if whole:
+        source = replace(source, info=replace(source.info, geometry=replace(source.info.geometry, active=WHOLE)))
     if numbers:
         levels = levels.with_balance(ShotBalance(TenNumbers.from_array([float(n) for n in numbers.split(",")])))
-    picture = context.frames.playing(subject.source, frame)
-    shown = picture_of(develop(picture.packed, levels.in_order, tables.output_table(subject.source.output)))
+    picture = context.frames.playing(source, frame)
+    shown = picture_of(develop(picture.packed, levels.in_order, tables.output_table(source.output)))
     jpeg = simplejpeg.encode_jpeg(np.ascontiguousarray(shown), 88, colorsubsampling="444")
     return Response(jpeg, media_type="image/jpeg", headers=KEPT_BY_THE_PAGE)
 

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
+from dovrel.core.sorting import natural
 from dovrel.jobs import queue
 from dovrel.jobs.anew import measure_anew
+from dovrel.media.footage import is_still
 from dovrel.service.context import Context, ContextDep, the_production, the_shot
-from dovrel.service.schemas import BatchIn, Id, OperationOut, ReadingIn, ShotOut, ShotsChange, TurnedOut, TurnIn
+from dovrel.service.schemas import BatchIn, Id, JoinIn, OperationOut, ReadingIn, ShotOut, ShotsChange, TurnedOut, TurnIn
 from dovrel.service.views import operation_out, shot_out
 from dovrel.store import corrections, operations
 from dovrel.store.corrections import Overtaken
@@ -132,6 +136,31 @@ def change_shots(change: ShotsChange, context: ContextDep) -> list[ShotOut]:
         for shot in shots:
             session.refresh(shot)
         return [shot_out(shot) for shot in shots]
+
+
+@router.post("/shots/join")
+def join_shots(order: JoinIn, context: ContextDep) -> ShotOut:
+    """Join the files of one take into its first shot, in the order of their names; the others are taken off the day."""
+    with context.session() as session:
+        shots = [corrections.locked(session, shot_id) for shot_id in dict.fromkeys(order.shots)]
+        first, *others = sorted(shots, key=lambda shot: natural(Path(shot.path).name))
+        if not others:
+            raise ValueError("choose two shots or more to join")
+        strays = [shot.name for shot in shots if Path(shot.path).parent != Path(first.path).parent]
+        if strays or any(shot.reading.get("numbers") or is_still(Path(shot.path)) for shot in shots):
+            raise ValueError("only clips that lie in one folder can be joined into a take")
+        operation = operations.begin(
+            session, the_production(session), "sort", f"{len(shots)} clips joined into {first.name}"
+        )
+        parts = [name for shot in others for name in (Path(shot.path).name, *shot.reading.get("parts", ()))]
+        reading = {**first.reading, "parts": [*first.reading.get("parts", ()), *parts]}
+        operations.change(session, operation, first, reading=reading)
+        for shot in others:
+            operations.change(session, operation, shot, off=True)
+        measure_anew(session, [first])
+        session.flush()
+        session.refresh(first)
+        return shot_out(first)
 
 
 def _what(session: Session, change: ShotsChange, after: dict, count: int) -> str:

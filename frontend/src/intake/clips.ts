@@ -1,0 +1,142 @@
+/** What is told of a clip, and what of it needs a decision. */
+import type { Camera, Shot } from "../shared/api";
+
+export interface Clip {
+  width?: number;
+  height?: number;
+  rate?: [number, number];
+  frames?: number;
+  bit_depth?: number;
+  full_range?: boolean;
+  matrix?: string;
+  transfer?: string;
+  primaries?: string;
+  codec?: string;
+  timecode?: string;
+  warnings?: string[];
+  assumed?: string[];
+  interlaced?: boolean;
+  top_first?: boolean;
+  ceiling?: number;
+  floating?: boolean;
+  make?: string;
+  model?: string;
+  verified?: string;
+  sound?: { codec: string; rate: number; channels: number }[];
+  geometry?: { coded: [number, number]; aspect: [number, number]; turn: number; active: number[] };
+}
+
+export const clipOf = (shot: Shot) => shot.clip as Clip;
+
+export type Need = "faulty" | "warned" | "assumed" | "no camera";
+
+export interface Decision {
+  need: Need;
+  says: string;
+}
+
+const isUnknown = (camera: Camera | undefined) => !camera || !(camera.make || camera.model || camera.name);
+
+/** What of a clip's reading is only assumed. */
+export function assumedOf(shot: Shot, camera: Camera | undefined): string[] {
+  const of = (clipOf(shot).assumed ?? []).filter((name) => name !== "transfer");
+  return camera?.assumed ? [...of, "encoding"] : of;
+}
+
+/** What needs a decision, the gravest first; nothing of a shot that is off the day. */
+export function decisionsOf(shot: Shot, camera: Camera | undefined): Decision[] {
+  if (shot.off) return [];
+  const found: Decision[] = [];
+  if (shot.progress === "faulty") found.push({ need: "faulty", says: shot.fault });
+  for (const says of clipOf(shot).warnings ?? []) found.push({ need: "warned", says });
+  if (isUnknown(camera)) found.push({ need: "no camera", says: "the file names no camera" });
+  const assumed = assumedOf(shot, camera);
+  if (assumed.length > 0) found.push({ need: "assumed", says: `${listed(assumed)} assumed` });
+  return found;
+}
+
+const listed = (names: string[]) =>
+  names.length < 2 ? names.join("") : `${names.slice(0, -1).join(", ")} and ${names[names.length - 1]}`;
+
+export function rateText(rate: [number, number] | undefined): string {
+  if (!rate) return "";
+  const value = rate[0] / rate[1];
+  return Number.isInteger(value) ? String(value) : value.toFixed(2);
+}
+
+/** What is done to a clip's picture before it is seen, and what else is worth knowing. */
+export function seenAs(shot: Shot): string[] {
+  const clip = clipOf(shot);
+  const told: string[] = [];
+  const { aspect = [1, 1], turn = 0, active = [0, 0, 1, 1] } = clip.geometry ?? {};
+  if (turn) told.push(`turned ${turn}°`);
+  if (aspect[0] !== aspect[1]) told.push(`pixels ${(aspect[0] / aspect[1]).toFixed(2)} wide`);
+  if (active.join() !== "0,0,1,1" && clip.width && clip.height) {
+    const by = (shot.reading as { active?: unknown }).active ? "set" : "found";
+    told.push(`bars ${by}: ${(clip.width / clip.height).toFixed(2)}:1`);
+  }
+  if (clip.interlaced) told.push(`fields, ${clip.top_first ? "upper" : "lower"} first`);
+  if ((clip.ceiling ?? 1) > 1) told.push("beyond 100 %");
+  if (clip.floating) told.push("linear light");
+  return told;
+}
+
+export function soundText(clip: Clip): string {
+  const tracks = clip.sound ?? [];
+  if (tracks.length === 0) return "no sound";
+  const channels = tracks.reduce((sum, track) => sum + track.channels, 0);
+  return `${channels} ch ${tracks[0].rate / 1000} kHz`;
+}
+
+export const FILTERS = [
+  "everything",
+  "to decide",
+  "faulty",
+  "warned",
+  "no camera",
+  "assumed",
+  "off the day",
+] as const;
+export type Filter = (typeof FILTERS)[number];
+
+export interface Row {
+  shot: Shot;
+  camera: Camera | undefined;
+  decisions: Decision[];
+}
+
+const GRAVITY: Need[] = ["faulty", "warned", "no camera", "assumed"];
+const gravity = (row: Row) =>
+  row.decisions.length === 0
+    ? GRAVITY.length
+    : Math.min(...row.decisions.map((one) => GRAVITY.indexOf(one.need)));
+
+export function passes(row: Row, filter: Filter): boolean {
+  if (filter === "off the day") return row.shot.off;
+  if (row.shot.off) return false;
+  if (filter === "everything") return true;
+  if (filter === "to decide") return row.decisions.length > 0;
+  return row.decisions.some((one) => one.need === filter);
+}
+
+export const rowsOf = (shots: Shot[], cameras: Camera[]): Row[] => {
+  const by = new Map(cameras.map((camera) => [camera.id, camera]));
+  return shots.map((shot) => {
+    const camera = by.get(shot.camera_id);
+    return { shot, camera, decisions: decisionsOf(shot, camera) };
+  });
+};
+
+/** The rows that are to be seen; what needs a decision comes first. */
+export function shownRows(rows: Row[], filter: Filter, camera: number | null, search: string): Row[] {
+  const words = search.toLowerCase().split(/\s+/).filter(Boolean);
+  const text = (row: Row) =>
+    `${row.shot.name} ${row.shot.file} ${row.shot.roll} camera ${row.camera?.letter} ${row.camera?.name} ${clipOf(row.shot).codec} ${row.decisions.map((one) => one.says).join(" ")}`.toLowerCase();
+  return rows
+    .filter((row) => passes(row, filter))
+    .filter((row) => camera === null || row.shot.camera_id === camera)
+    .filter((row) => words.length === 0 || words.every((word) => text(row).includes(word)))
+    .map((row, place) => ({ row, place, weight: gravity(row) }))
+    .sort((a, b) => a.weight - b.weight || a.place - b.place)
+    .map(({ row }) => row);
+}
