@@ -1,9 +1,11 @@
 import { useState } from "react";
 import { Modal, Table } from "react-bootstrap";
 import type { ReportOfMatch, Shot } from "../shared/api";
-import { TOLERANCE } from "../shared/compare";
 import { distanceText, signed } from "../shared/marks";
 import { useDesk } from "./state";
+
+/** The tolerance that matching gives where one view lies over the other; wider ones are for other angles. */
+const OVERLYING = 3;
 
 /** The distance to the reference now, and what it was before matching. */
 export function Distance() {
@@ -51,8 +53,8 @@ function ReportSheet({ shot, report, onHide }: { shot: Shot; report: ReportOfMat
       <Modal.Body className="match-report">
         <p>
           Distance {report.before.toFixed(1)} before, <b>{distanceText(shot.distance)}</b> now; up to{" "}
-          {report.tolerance} is within tolerance
-          {report.tolerance > TOLERANCE ? " from another angle, which by itself makes colours differ" : ""}.
+          {shot.tolerance.toFixed(1)} is within tolerance
+          {report.tolerance > OVERLYING ? " from another angle, which by itself makes colours differ" : ""}.
           Sureness {(100 * report.sureness).toFixed(0)} %.
         </p>
         <Table size="sm">

@@ -1,4 +1,5 @@
 import { type KeyboardEvent, type PointerEvent, useMemo } from "react";
+import { useDrift } from "../shared/day";
 import { setFrame } from "./looking";
 import { pause, toggle } from "./playback";
 import { useDesk } from "./state";
@@ -22,19 +23,18 @@ export function TimeLane() {
   const frame = useDesk((state) => state.frame);
   const clip = shot?.clip as { frames?: number; timecode?: string; rate?: [number, number] } | undefined;
   const frames = clip?.frames ?? 1;
+  const drifts = useDrift();
+  const drift = shot ? drifts[shot.id] : undefined;
   const lanes = useMemo(() => {
-    const drift = (shot?.drift ?? []) as number[][];
+    const rows = drift ?? [];
     const x = (index: number) => (index / Math.max(frames - 1, 1)) * WIDTH;
-    const level = drift.map((d): [number, number] => [
-      x(d[0]),
-      0.2126 * d[2] + 0.7152 * d[5] + 0.0722 * d[8],
-    ]);
-    const cast = drift.map((d): [number, number] => [x(d[0]), d[2] - d[8]]);
+    const level = rows.map((d): [number, number] => [x(d[0]), 0.2126 * d[2] + 0.7152 * d[5] + 0.0722 * d[8]]);
+    const cast = rows.map((d): [number, number] => [x(d[0]), d[2] - d[8]]);
     const middle = (points: [number, number][]) =>
       points.reduce((s, p) => s + p[1], 0) / Math.max(points.length, 1);
     const [l, c] = [middle(level), middle(cast)];
     return { level: path(level, l - 15, l + 15, 6), cast: path(cast, c - 12, c + 12, 6 + LANE + 4) };
-  }, [shot, frames]);
+  }, [drift, frames]);
   const go = (event: PointerEvent<SVGSVGElement>) => {
     const box = event.currentTarget.getBoundingClientRect();
     pause();

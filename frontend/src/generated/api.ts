@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Drift
+         * @description How every shot's readings go along it as recorded: rows of a frame's number and its ten readings.
+         */
+        get: operations["read_drift_api_drift_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{shot_id}/measure": {
         parameters: {
             query?: never;
@@ -1503,10 +1523,10 @@ export interface components {
             };
             /** Corrected */
             corrected: number[] | null;
-            /** Drift */
-            drift: unknown[];
             /** Distance */
             distance: number | null;
+            /** Tolerance */
+            tolerance: number;
             /** Note */
             note: string;
             /** Version Id */
@@ -1718,6 +1738,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DayOut"];
+                };
+            };
+        };
+    };
+    read_drift_api_drift_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number[][];
+                    };
                 };
             };
         };

@@ -122,12 +122,13 @@ export function ClipList({ rows, order, day }: { rows: Row[]; order: number[]; d
     estimateSize: () => ROW_HEIGHT,
     overscan: 8,
   });
-  useEffect(() => {
-    const place = order.indexOf(at ?? -1);
-    if (place >= 0) virtual.scrollToIndex(place);
-  }, [at, order, virtual]);
   const orderNow = useRef(order);
   orderNow.current = order;
+  useEffect(() => {
+    // What is in hand is brought into sight when the hand moves, not when the list changes under it.
+    const place = orderNow.current.indexOf(at ?? -1);
+    if (place >= 0) virtual.scrollToIndex(place);
+  }, [at, virtual]);
   const pick = useRef((shot: Shot, event: MouseEvent) => {
     if (event.shiftKey) extend(shot.id, orderNow.current);
     else if (event.ctrlKey || event.metaKey) toggle(shot.id);

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useMemo, useRef, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { useHotkeys } from "react-hotkeys-hook";
 import { Link, useNavigate } from "react-router-dom";
@@ -86,7 +86,9 @@ function TakeIn({
         </Button>
       )}
       <span role="status" className="second told">
-        {actions.said ?? (listing ? `${last.done} of ${last.total} listed` : progressOf(shots))}
+        {[listing ? `${last.done} of ${last.total} listed` : progressOf(shots), actions.said]
+          .filter(Boolean)
+          .join(" · ")}
       </span>
       {done > 0 && (
         <button type="button" className="plain link" onClick={() => void actions.writeChecksums()}>
@@ -113,10 +115,6 @@ function DayIntake({ day }: { day: Day }) {
   const listed = filter === "passed over" ? "everything" : filter;
   const shown = useMemo(() => shownRows(rows, listed, camera, search), [rows, listed, camera, search]);
   const order = useMemo(() => shown.map((row) => row.shot.id), [shown]);
-  useEffect(() => {
-    if (useIntake.getState().at === null && order.length > 0) useIntake.setState({ at: order[0] });
-  }, [order]);
-
   const targets = () => {
     const { chosen: all, at } = useIntake.getState();
     const found = shown.filter((row) => all.has(row.shot.id));
@@ -136,8 +134,12 @@ function DayIntake({ day }: { day: Day }) {
   });
   const fields = forMeant((shots) => actions.read(shots, { fields: !clipOf(shots[0]).interlaced }));
   const off = forMeant((shots) => actions.off(shots, !shots.every((shot) => shot.off)));
-  const open = forMeant(([shot]) => shot.progress === "ready" && navigate(`/desk/${shot.id}`));
-  const bars = forMeant(([shot]) => shot.progress === "ready" && setAsking("bars"));
+  const seen = (work: (shot: Shot) => void) =>
+    forMeant(([shot]) =>
+      shot.progress === "ready" ? work(shot) : actions.say(`${shot.name} has no picture to show yet.`),
+    );
+  const open = seen((shot) => navigate(`/desk/${shot.id}`));
+  const bars = seen(() => setAsking("bars"));
   const free = { preventDefault: true, enabled: asking === null } as const;
   useHotkeys(
     "up, down, shift+up, shift+down",

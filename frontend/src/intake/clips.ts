@@ -43,12 +43,19 @@ export function assumedOf(shot: Shot, camera: Camera | undefined): string[] {
   return camera?.assumed ? [...of, "encoding"] : of;
 }
 
+/** Encodings that a transfer tag leaves no doubt of. */
+const CODED: Record<string, string> = { HLG: "hlg", PQ: "pq" };
+
 /** What needs a decision, the gravest first; nothing of a shot that is off the day. */
 export function decisionsOf(shot: Shot, camera: Camera | undefined): Decision[] {
   if (shot.off) return [];
   const found: Decision[] = [];
-  if (shot.progress === "faulty") found.push({ need: "faulty", says: shot.fault });
+  if (shot.progress === "faulty") return [{ need: "faulty", says: shot.fault }];
   for (const says of clipOf(shot).warnings ?? []) found.push({ need: "warned", says });
+  const { transfer } = clipOf(shot);
+  const tagged = transfer && CODED[transfer];
+  if (tagged && camera && camera.encoding !== tagged)
+    found.push({ need: "warned", says: `tagged ${transfer}, but its camera's encoding is another` });
   if (isUnknown(camera)) found.push({ need: "no camera", says: "the file names no camera" });
   const assumed = assumedOf(shot, camera);
   if (assumed.length > 0) found.push({ need: "assumed", says: `${listed(assumed)} assumed` });

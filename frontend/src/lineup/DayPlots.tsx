@@ -1,5 +1,6 @@
 import { type Day, thumbnail } from "../shared/api";
 import { castOf, isOff, lumaOf } from "../shared/compare";
+import { useDrift } from "../shared/day";
 import { StateMark } from "../shared/marks";
 import { type Cut, firstFrame, lastFrame, type Use } from "./cuts";
 
@@ -13,13 +14,18 @@ const castY = (percent: number) =>
   CAST_TALL / 2 - (Math.min(Math.max(percent, -CAST_REACH), CAST_REACH) / CAST_REACH) * (CAST_TALL / 2 - 5);
 
 /** One reading of every use along the frames used, where it was measured there, stepping at the cuts. */
-function along(uses: Use[], value: (readings: number[]) => number, y: (value: number) => number): string {
+function along(
+  uses: Use[],
+  drifts: Record<number, number[][]>,
+  value: (readings: number[]) => number,
+  y: (value: number) => number,
+): string {
   return uses
     .map((use, i) => {
-      const { corrected, drift } = use.shot;
+      const { corrected, id } = use.shot;
       if (!corrected) return "";
       const now = value(corrected);
-      const rows = (drift as number[][]).map(([frame, ...readings]) => ({ frame, at: value(readings) }));
+      const rows = (drifts[id] ?? []).map(([frame, ...readings]) => ({ frame, at: value(readings) }));
       const middle = rows[Math.floor(rows.length / 2)]?.at ?? 0;
       const [first, last] = [firstFrame(use), lastFrame(use)];
       const used = rows.filter((row) => row.frame >= first && row.frame <= last);
@@ -49,6 +55,7 @@ export function DayPlots({
   at: number;
   onCut: (cut: number) => void;
 }) {
+  const drifts = useDrift();
   const wide = uses.length * STEP;
   const most = Math.max(1, ...cuts.map((cut) => cut.jump));
   return (
@@ -113,12 +120,16 @@ export function DayPlots({
           height={LEVELS_TALL + CAST_TALL - 2}
         />
         {[0, 1, 2].map((zone) => (
-          <path key={zone} className={`level-${zone}`} d={along(uses, (r) => lumaOf(r, zone), levelY)} />
+          <path
+            key={zone}
+            className={`level-${zone}`}
+            d={along(uses, drifts, (r) => lumaOf(r, zone), levelY)}
+          />
         ))}
         <g transform={`translate(0 ${LEVELS_TALL})`}>
           <line className="rule" x1={0} x2={wide} y1={castY(0)} y2={castY(0)} />
-          <path className="warm" d={along(uses, (r) => castOf(r)[0], castY)} />
-          <path className="green" d={along(uses, (r) => castOf(r)[1], castY)} />
+          <path className="warm" d={along(uses, drifts, (r) => castOf(r)[0], castY)} />
+          <path className="green" d={along(uses, drifts, (r) => castOf(r)[1], castY)} />
         </g>
       </svg>
     </div>

@@ -96,13 +96,20 @@ export function levelsOf(shot: Shot, day: Day): Record<Level, number[]> {
 /** What a picture of a shot depends on: its version, and the levels around it. */
 export function lookOf(shot: Shot, day: Day): string {
   const { camera, family, show } = levelsOf(shot, day);
-  const text = [camera, family, show]
-    .flat()
-    .map((n) => n.toFixed(5))
-    .join();
+  return `${shot.version_id ?? 0}.${sumOf(camera)}.${sumOf(family)}.${sumOf(show)}.${shot.progress}`;
+}
+
+/** Sums of numbers that were asked for before: a day's shots share their levels. */
+const sums = new WeakMap<number[], number>();
+
+function sumOf(numbers: number[]): number {
+  const known = sums.get(numbers);
+  if (known !== undefined) return known;
+  const text = numbers.map((n) => n.toFixed(5)).join();
   let sum = 0;
   for (let i = 0; i < text.length; i++) sum = (sum * 31 + text.charCodeAt(i)) | 0;
-  return `${shot.version_id ?? 0}.${sum}.${shot.progress}`;
+  sums.set(numbers, sum);
+  return sum;
 }
 
 /** The shot's thumbnail with its correction; changes its address with the look. */

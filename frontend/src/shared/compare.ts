@@ -1,16 +1,10 @@
 /** How a shot stands beside its family's reference, and within the day: figures of Wall and Line-up. */
-import type { Day, Family, Shot } from "./api";
+import type { Day, Family, Kept, Shot } from "./api";
 
-/** Distances above this are out of tolerance where matching has not said how much the angle makes. */
-export const TOLERANCE = 3;
-
-export const isOff = (shot: Shot) =>
-  shot.distance !== null && shot.distance > (shot.report?.tolerance ?? TOLERANCE);
+export const isOff = (shot: Shot) => shot.distance !== null && shot.distance > shot.tolerance;
 
 export const familyOf = (shot: Shot, day: Day): Family | undefined =>
   day.families.find((family) => family.id === shot.family_id);
-
-export const isReference = (shot: Shot, day: Day) => familyOf(shot, day)?.reference?.shot_id === shot.id;
 
 /** Luma of lows, mids or highs of ten readings, percent. */
 export const lumaOf = (readings: number[], zone: number) =>
@@ -23,8 +17,7 @@ export const castOf = (readings: number[], zone = 1): [warm: number, green: numb
 ];
 
 /** How far the corrected middle lies from the reference's, in stops of light on the monitor. */
-export function exposureDifference(shot: Shot, day: Day): number | null {
-  const reference = familyOf(shot, day)?.reference;
+export function exposureDifference(shot: Shot, reference: Kept | null | undefined): number | null {
   if (!reference || !shot.corrected) return null;
   return stopsBetween(shot.corrected, reference.readings as number[]);
 }
@@ -36,9 +29,11 @@ export function stopsBetween(a: number[], b: number[]): number | null {
 }
 
 /** The cast beside the reference's, or beside neutral where there is none. */
-export function castDifference(shot: Shot, day: Day): [warm: number, green: number] | null {
+export function castDifference(
+  shot: Shot,
+  reference: Kept | null | undefined,
+): [warm: number, green: number] | null {
   if (!shot.corrected) return null;
-  const reference = familyOf(shot, day)?.reference;
   const [warm, green] = castOf(shot.corrected);
   const [otherWarm, otherGreen] = reference ? castOf(reference.readings as number[]) : [0, 0];
   return [warm - otherWarm, green - otherGreen];

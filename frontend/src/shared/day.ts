@@ -26,6 +26,21 @@ export const useDay = () => useQuery({ ...asked, select: onTheDay });
 /** The same with the shots that were taken off it. */
 export const useWholeDay = () => useQuery(asked);
 
+/** How the readings of every measured shot go along it, by the shot's number; empty until they are here. */
+export function useDrift(): Record<number, number[][]> {
+  const day = useDay();
+  const ready = day.data?.shots.filter((shot) => shot.progress === "ready").length ?? 0;
+  const drift = useQuery({
+    queryKey: ["drift", ready],
+    queryFn: () => get<Record<number, number[][]>>("/drift"),
+    enabled: ready > 0,
+    placeholderData: (before) => before,
+  });
+  return drift.data ?? NOTHING;
+}
+
+const NOTHING = {};
+
 /** Put a changed shot into the day without asking for all of it again. */
 export function useShotChanged() {
   const client = useQueryClient();

@@ -1,19 +1,23 @@
 import type { DragEvent, KeyboardEvent, MouseEvent } from "react";
-import { useEffect, useRef } from "react";
-import { type Day, type Shot, thumbnail } from "../shared/api";
-import { castDifference, exposureDifference, isOff, isReference } from "../shared/compare";
+import { memo, useEffect, useRef } from "react";
+import type { Family, Shot } from "../shared/api";
+import { castDifference, exposureDifference, isOff } from "../shared/compare";
 import { CastArrow, distanceText, StateMark, signed } from "../shared/marks";
 import { extend, focus, toggle, useWall } from "./selection";
 
 /** One shot: thumbnail as corrected, camera, state, and how it stands beside its reference. */
-export function Card({
+export const Card = memo(function Card({
   shot,
-  day,
+  family,
+  letter,
+  picture,
   order,
   onOpen,
 }: {
   shot: Shot;
-  day: Day;
+  family: Family;
+  letter: string;
+  picture: string;
   order: number[];
   onOpen: (shot: Shot) => void;
 }) {
@@ -26,9 +30,8 @@ export function Card({
     focus(shot.id);
   };
   const usable = shot.progress === "ready";
-  const reference = isReference(shot, day);
-  const stops = exposureDifference(shot, day);
-  const camera = day.cameras.find((one) => one.id === shot.camera_id);
+  const reference = family.reference?.shot_id === shot.id;
+  const stops = exposureDifference(shot, family.reference);
   useEffect(() => {
     const other = document.activeElement;
     if (inHand && other !== card.current && (other === document.body || other?.closest(".rows")))
@@ -62,8 +65,8 @@ export function Card({
       className={`card-shot ${names}`}
       data-shot={shot.id}
       draggable={usable}
-      tabIndex={inHand ? 0 : -1}
-      aria-label={`${shot.name}, camera ${camera?.letter}, ${shot.state}${reference ? ", reference" : ""}${chosen ? ", chosen" : ""}`}
+      tabIndex={-1}
+      aria-label={`${shot.name}, camera ${letter}, ${shot.state}${reference ? ", reference" : ""}${chosen ? ", chosen" : ""}`}
       onDragStart={onDragStart}
       // A pressed card comes into hand when it is let go: a change under the pointer would end a drag at once.
       onPointerDown={() => {
@@ -86,7 +89,7 @@ export function Card({
         aria-label={`open ${shot.name}`}
       >
         {usable ? (
-          <img src={thumbnail(shot, day)} alt="" loading="lazy" />
+          <img src={picture} alt="" loading="lazy" />
         ) : (
           <span className="no-picture">{shot.fault || "measuring"}</span>
         )}
@@ -105,9 +108,9 @@ export function Card({
         onClick={pick}
       >
         <StateMark state={shot.state} />
-        <b>{shot.name}</b>
-        <span className="second">{camera?.letter}</span>
-        <CastArrow cast={castDifference(shot, day)} />
+        <b title={shot.name}>{shot.name}</b>
+        <span className="second">{letter}</span>
+        <CastArrow cast={castDifference(shot, family.reference)} />
         <span className="second" title="middle as corrected against the reference, in stops">
           {stops === null || reference ? "" : signed(stops, 1)}
         </span>
@@ -117,4 +120,4 @@ export function Card({
       </button>
     </li>
   );
-}
+});

@@ -1,4 +1,6 @@
-import type { Day, Shot } from "../shared/api";
+import { memo } from "react";
+import { useShallow } from "zustand/react/shallow";
+import type { Shot } from "../shared/api";
 import { castOf, isOff, lumaOf } from "../shared/compare";
 import { focus, type Row, useWall } from "./selection";
 
@@ -13,12 +15,19 @@ const castY = (percent: number) =>
   (CAST_TOP + HEIGHT) / 2 - (Math.min(Math.max(percent, -CAST_REACH), CAST_REACH) / CAST_REACH) * 15;
 
 /** Lows, mids, highs and cast of every shot side by side, so that the one that jumps is seen without reading. */
-export function ConsistencyStrip({ day, rows, width }: { day: Day; rows: Row[]; width: number }) {
-  const at = useWall((wall) => wall.at);
-  const chosen = useWall((wall) => wall.chosen);
+export const ConsistencyStrip = memo(function ConsistencyStrip({
+  shots,
+  rows,
+  width,
+}: {
+  shots: number;
+  rows: Row[];
+  width: number;
+}) {
   const count = rows.reduce((sum, row) => sum + row.members.length, 0);
-  const room = width - 46 - FAMILY_GAP * rows.length;
-  const step = Math.min(Math.max(room / Math.max(count, 1), 5), 46);
+  const gap = Math.min(FAMILY_GAP, (0.2 * width) / Math.max(rows.length, 1));
+  const room = width - 46 - gap * rows.length;
+  const step = Math.min(room / Math.max(count, 1), 46);
   let x = 44;
   const drawn = rows.map((row) => {
     const left = x;
@@ -26,15 +35,19 @@ export function ConsistencyStrip({ day, rows, width }: { day: Day; rows: Row[]; 
       x += step;
       return { shot, x: x - step / 2 };
     });
-    x += FAMILY_GAP;
-    return { row, left, right: x - FAMILY_GAP, columns };
+    x += gap;
+    return { row, left, right: x - gap, columns };
   });
+  const columns = drawn.flatMap((one) => one.columns);
   return (
     <figure className="strip" aria-label="consistency of all shots">
-      <svg width={Math.max(width, x)} height={HEIGHT} role="img" aria-label="levels and cast of every shot">
+      <div className="marks">
+        <Marked columns={columns} step={step} />
+      </div>
+      <svg width={width} height={HEIGHT} role="img" aria-label="levels and cast of every shot">
         {[0, 50, 100].map((percent) => (
           <g key={percent}>
-            <line className="rule" x1={40} x2={x - FAMILY_GAP} y1={levelY(percent)} y2={levelY(percent)} />
+            <line className="rule" x1={40} x2={x - gap} y1={levelY(percent)} y2={levelY(percent)} />
             <text x={36} y={levelY(percent) + 3} textAnchor="end">
               {percent}
             </text>
@@ -60,25 +73,32 @@ export function ConsistencyStrip({ day, rows, width }: { day: Day; rows: Row[]; 
                 ))}
               <line className="rule" x1={left} x2={right} y1={castY(0)} y2={castY(0)} />
               {columns.map(({ shot, x: middle }) => (
-                <Column
-                  key={shot.id}
-                  shot={shot}
-                  x={middle}
-                  step={step}
-                  reference={reference}
-                  marked={shot.id === at || chosen.has(shot.id)}
-                />
+                <Column key={shot.id} shot={shot} x={middle} step={step} reference={reference} />
               ))}
             </g>
           );
         })}
       </svg>
       <figcaption className="second">
-        lows – mids – highs against the reference's lines; below, warm ● and green ○ against it ·{" "}
-        {day.shots.length} shots
+        lows – mids – highs against the reference's lines; below, warm ● and green ○ against it · {shots}{" "}
+        shots
       </figcaption>
     </figure>
   );
+});
+
+/** The shot in hand and the chosen ones, on a layer behind the columns: moving on draws no column anew. */
+function Marked({ columns, step }: { columns: { shot: Shot; x: number }[]; step: number }) {
+  const { chosen, at } = useWall(useShallow((wall) => ({ chosen: wall.chosen, at: wall.at })));
+  return columns
+    .filter(({ shot }) => shot.id === at || chosen.has(shot.id))
+    .map(({ shot, x }) => (
+      <i
+        key={shot.id}
+        className="mark"
+        style={{ left: x - step / 2, width: Math.max(step, 3), height: HEIGHT }}
+      />
+    ));
 }
 
 function Column({
@@ -86,26 +106,22 @@ function Column({
   x,
   step,
   reference,
-  marked,
 }: {
   shot: Shot;
   x: number;
   step: number;
   reference: number[] | undefined;
-  marked: boolean;
 }) {
   const readings = shot.corrected;
   const half = Math.min(step * 0.32, 7);
+  const dot = Math.min(2.6, Math.max(step * 0.4, 0.8));
   if (!readings) return null;
   const [warm, green] = castOf(readings);
   const [otherWarm, otherGreen] = reference ? castOf(reference) : [0, 0];
   const [low, middle, high] = [0, 1, 2].map((zone) => levelY(lumaOf(readings, zone)));
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: the cards beneath are the keyboard's way to a shot
-    <g
-      className={`column${isOff(shot) ? " off" : ""}${marked ? " marked" : ""}`}
-      onClick={() => focus(shot.id)}
-    >
+    <g className={`column${isOff(shot) ? " off" : ""}`} onClick={() => focus(shot.id)}>
       <title>
         {`${shot.name}: mids ${lumaOf(readings, 1).toFixed(0)} %, warm ${(warm - otherWarm).toFixed(1)}, green ${(green - otherGreen).toFixed(1)}`}
       </title>
@@ -120,8 +136,8 @@ function Column({
           d={`M${x - half} ${HEIGHT - 2}h${2 * half}M${x - half} ${HEIGHT - 5}h${2 * half}`}
         />
       )}
-      <circle className="warm" cx={x - half / 2} cy={castY(warm - otherWarm)} r={2.6} />
-      <circle className="green" cx={x + half / 2} cy={castY(green - otherGreen)} r={2.6} />
+      <circle className="warm" cx={x - half / 2} cy={castY(warm - otherWarm)} r={dot} />
+      <circle className="green" cx={x + half / 2} cy={castY(green - otherGreen)} r={dot} />
     </g>
   );
 }

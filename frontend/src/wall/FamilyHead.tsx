@@ -61,6 +61,16 @@ export function FamilyHead({ row, day, actions }: { row: Row; day: Day; actions:
       <button type="button" className="plain small" onClick={() => choose(members.map((shot) => shot.id))}>
         choose all
       </button>
+      {reference && (
+        <button
+          type="button"
+          className="plain small"
+          title="sizes that differ: show and measure every picture whole, or cut to the reference's ratio of width to height"
+          onClick={() => actions.frame(family.id, family.framing === "whole" ? "reference" : "whole")}
+        >
+          {family.framing === "whole" ? "cut to the reference's frame" : "show whole pictures"}
+        </button>
+      )}
       {day.families.length > 1 && (
         <select
           className="choice small"

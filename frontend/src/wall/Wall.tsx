@@ -1,8 +1,9 @@
-import { useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Button, ButtonGroup } from "react-bootstrap";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useNavigate } from "react-router-dom";
-import type { Day, Shot } from "../shared/api";
+import { useShallow } from "zustand/react/shallow";
+import { type Day, type Shot, thumbnail } from "../shared/api";
 import { Choice } from "../shared/Choice";
 import { isOff } from "../shared/compare";
 import { useDay } from "../shared/day";
@@ -22,14 +23,18 @@ function beside(at: number | null, key: string): number | null {
   const step = { ArrowLeft: -1, ArrowRight: 1 }[key];
   if (step) return Number(cards[Math.min(Math.max(here + step, 0), cards.length - 1)].dataset.shot);
   const box = cards[here].getBoundingClientRect();
-  const down = key === "ArrowDown";
-  const apart = (card: HTMLElement) => (card.getBoundingClientRect().top - box.top) * (down ? 1 : -1);
-  const others = cards.filter((card) => apart(card) > 8);
-  const nearest = Math.min(...others.map(apart));
-  const row = others.filter((card) => apart(card) < nearest + 8);
+  const by = key === "ArrowDown" ? 1 : -1;
+  const apart = (card: HTMLElement) => (card.getBoundingClientRect().top - box.top) * by;
   const off = (card: HTMLElement) => Math.abs(card.getBoundingClientRect().left - box.left);
-  const found = row.reduce<HTMLElement | null>((a, b) => (!a || off(b) < off(a) ? b : a), null);
-  return found ? Number(found.dataset.shot) : at;
+  // Cards stand row by row: the next row begins with the first that lies elsewhere, and ends with the last as far.
+  let next = here + by;
+  while (next >= 0 && next < cards.length && apart(cards[next]) <= 8) next += by;
+  if (next < 0 || next >= cards.length) return at;
+  const nearest = apart(cards[next]);
+  let found = cards[next];
+  for (; next >= 0 && next < cards.length && apart(cards[next]) < nearest + 8; next += by)
+    if (off(cards[next]) < off(found)) found = cards[next];
+  return Number(found.dataset.shot);
 }
 
 function useWidth() {
@@ -44,25 +49,42 @@ function useWidth() {
   return { box, width };
 }
 
+/** What the tools are for: how many are chosen, or the one in hand. */
+function Meant({ shown }: { shown: Shot[] }) {
+  const { chosen, at } = useWall(useShallow((wall) => ({ chosen: wall.chosen, at: wall.at })));
+  const count = chosen.size > 0 ? targets(shown).length : 0;
+  return (
+    <span className="second">
+      {count > 0 ? `${count} chosen` : (shown.find((shot) => shot.id === at)?.name ?? "")}
+    </span>
+  );
+}
+
 function DayWall({ day }: { day: Day }) {
-  const wall = useWall();
+  const {
+    order: sorted,
+    filter,
+    search: words,
+  } = useWall(useShallow(({ order, filter, search }) => ({ order, filter, search })));
   const actions = useActions();
   const navigate = useNavigate();
   const [asking, setAsking] = useState<Asking>(null);
   const { box, width } = useWidth();
   const search = useRef<HTMLInputElement>(null);
-  const rows = rowsOf(day, wall);
-  const shown = rows.flatMap((row) => row.members);
-  const order = shown.map((shot) => shot.id);
-  const meant = targets(shown);
-  const inHand = shown.find((shot) => shot.id === wall.at);
+  const entry = useRef<HTMLSpanElement>(null);
+  const rows = useMemo(
+    () => rowsOf(day, { order: sorted, filter, search: words }),
+    [day, sorted, filter, words],
+  );
+  const shown = useMemo(() => rows.flatMap((row) => row.members), [rows]);
+  const order = useMemo(() => shown.map((shot) => shot.id), [shown]);
   // Keys are typed faster than a day is drawn: they mean what is in hand now, not what was drawn last.
   const inHandNow = () => shown.find((shot) => shot.id === useWall.getState().at);
-  const open = (shot: Shot) => navigate(`/desk/${shot.id}`);
+  const open = useCallback((shot: Shot) => navigate(`/desk/${shot.id}`), [navigate]);
 
   useEffect(() => {
-    if (wall.at === null && order.length > 0) focus(order[0]);
-  }, [wall.at, order]);
+    if (useWall.getState().at === null && order.length > 0) focus(order[0]);
+  }, [order]);
   const ask = (what: Asking) => {
     if (targets(shown).length > 0) setAsking(what);
   };
@@ -71,6 +93,8 @@ function DayWall({ day }: { day: Day }) {
     if (now.length > 0) work(now);
     else actions.say("Choose shots first: arrows and Space, or A for a family.");
   };
+  const toTheCard = () =>
+    document.querySelector<HTMLElement>(`[data-shot="${useWall.getState().at}"]`)?.focus();
   const check = () =>
     forMeant((shots) =>
       actions.change(shots, {
@@ -109,7 +133,8 @@ function DayWall({ day }: { day: Day }) {
   useHotkeys(K.undo.key, actions.undo, free);
   useHotkeys(K.redo.key, actions.redo, free);
 
-  const off = day.shots.filter(isOff).length;
+  const off = useMemo(() => day.shots.filter(isOff).length, [day]);
+  const letters = useMemo(() => new Map(day.cameras.map((one) => [one.id, one.letter])), [day]);
   return (
     <div className="wall" ref={box}>
       <div className="bar">
@@ -118,7 +143,7 @@ function DayWall({ day }: { day: Day }) {
             <Button
               key={name}
               variant="switch"
-              active={wall.order === name}
+              active={sorted === name}
               onClick={() => useWall.setState({ order: name })}
             >
               {name}
@@ -127,7 +152,7 @@ function DayWall({ day }: { day: Day }) {
         </ButtonGroup>
         <Choice
           name="which shots"
-          value={wall.filter}
+          value={filter}
           among={FILTERS}
           onChange={(filter) => useWall.setState({ filter })}
         />
@@ -137,7 +162,7 @@ function DayWall({ day }: { day: Day }) {
           type="search"
           aria-label="search"
           placeholder="search  /"
-          value={wall.search}
+          value={words}
           onChange={(event) => useWall.setState({ search: event.target.value })}
           onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
         />
@@ -148,9 +173,7 @@ function DayWall({ day }: { day: Day }) {
           propose families
         </button>
         <div className="for-chosen" role="toolbar" aria-label="for the chosen shots">
-          <span className="second">
-            {wall.chosen.size > 0 ? `${meant.length} chosen` : (inHand?.name ?? "")}
-          </span>
+          <Meant shown={shown} />
           <Button variant="switch" onClick={() => forMeant(actions.balance)}>
             Balance
           </Button>
@@ -174,8 +197,18 @@ function DayWall({ day }: { day: Day }) {
           </Button>
         </div>
       </div>
-      <ConsistencyStrip day={day} rows={rows} width={width} />
-      <div className="rows">
+      <ConsistencyStrip shots={day.shots.length} rows={rows} width={width} />
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: it only minds where the focus is */}
+      <div
+        className="rows"
+        onFocus={() => entry.current?.setAttribute("tabindex", "-1")}
+        onBlur={() => entry.current?.setAttribute("tabindex", "0")}
+      >
+        {/* Where Tab comes in, on to the card in hand: a place in the tab order that is moved from card to card
+            makes the browser lay the whole day out anew. */}
+        {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it hands the focus on at once */}
+        {/* biome-ignore lint/a11y/noStaticElementInteractions: the same */}
+        <span ref={entry} tabIndex={0} onFocus={toTheCard} />
         {actions.said && (
           <p role="status" className="said">
             {actions.said}
@@ -187,7 +220,15 @@ function DayWall({ day }: { day: Day }) {
             <FamilyHead row={row} day={day} actions={actions} />
             <ul>
               {row.members.map((shot) => (
-                <Card key={shot.id} shot={shot} day={day} order={order} onOpen={open} />
+                <Card
+                  key={shot.id}
+                  shot={shot}
+                  family={row.family}
+                  letter={letters.get(shot.camera_id) ?? ""}
+                  picture={thumbnail(shot, day)}
+                  order={order}
+                  onOpen={open}
+                />
               ))}
             </ul>
           </section>
@@ -196,8 +237,8 @@ function DayWall({ day }: { day: Day }) {
       <Dialogs
         asking={asking}
         day={day}
-        source={inHand}
-        shots={meant}
+        source={asking ? inHandNow() : undefined}
+        shots={asking ? targets(shown) : []}
         actions={actions}
         onHide={() => setAsking(null)}
       />

@@ -75,6 +75,11 @@ export function useActions() {
         await patch(`/families/${family}`, { name });
         return null;
       }),
+    frame: (family: number, framing: "whole" | "reference") =>
+      doing(async () => {
+        await patch(`/families/${family}`, { framing });
+        return null;
+      }),
     merge: (family: number, into: number) =>
       doing(async () => {
         await patch(`/families/${family}`, { into });

@@ -37,7 +37,12 @@ export const useWall = create<WallState>(() => ({
 const set = useWall.setState;
 const state = useWall.getState;
 
-function passes(shot: Shot, family: Family, { filter, search }: WallState, letter: string): boolean {
+function passes(
+  shot: Shot,
+  family: Family,
+  { filter, search }: Pick<WallState, "filter" | "search">,
+  letter: string,
+): boolean {
   const kept =
     filter === "all" ||
     (filter === "out of tolerance"
@@ -59,7 +64,7 @@ export interface Row {
 }
 
 /** Families with the shots that are to be seen, in order; empty families last. */
-export function rowsOf(day: Day, wall: WallState): Row[] {
+export function rowsOf(day: Day, wall: Pick<WallState, "order" | "filter" | "search">): Row[] {
   const letters = new Map(day.cameras.map((camera) => [camera.id, camera.letter]));
   const worst = (shot: Shot) => (wall.order === "worst first" ? -(shot.distance ?? -1) : 0);
   const rows = day.families.map((family) => {

@@ -100,7 +100,7 @@ def camera_for(session: Session, production: Production, seen: ClipInfo | None) 
     """The camera that a clip is of by what its file says, made if there is none yet.
 
     A clip that names its camera's letter is of that camera, unless that one is of another make. Others
-    go by make and model; those that say nothing go together by their likely encoding.
+    go by make, model and likely encoding, so that one that records in two ways is two cameras here.
     """
     cameras = session.scalars(
         select(Camera).where(Camera.production_id == production.id, ~Camera.retired).order_by(Camera.id)
@@ -108,17 +108,12 @@ def camera_for(session: Session, production: Production, seen: ClipInfo | None) 
     letter = (seen.tags.get("camera", "") if seen else "").strip().upper()[:LONGEST_LETTER]
     make, model = (seen.make, seen.model) if seen else ("", "")
     likely = likely_for(production, seen)
+    spoken_for = "" if likely.assumed else likely.encoding
     for camera in cameras:
         if letter and camera.letter == letter and make in ("", camera.make, camera.name):
             return camera
     for camera in cameras:
-        if letter or not (make or model):
-            break
-        if (camera.make, camera.model) == (make, model):
-            return camera
-    for camera in cameras:
-        nameless = not (letter or make or model or camera.make or camera.model)
-        if nameless and (camera.encoding, camera.assumed) == (likely.encoding, likely.assumed):
+        if not letter and (camera.make, camera.model, camera.proposed) == (make, model, spoken_for):
             return camera
     taken = {camera.letter for camera in cameras}
     camera = Camera(
@@ -128,6 +123,7 @@ def camera_for(session: Session, production: Production, seen: ClipInfo | None) 
         make=make,
         model=model,
         encoding=likely.encoding,
+        proposed=spoken_for,
         assumed=likely.assumed,
         reason=storable(likely.reason, 300),
     )

@@ -141,8 +141,9 @@ class ShotOut(Row):
     state: State
     measured: dict
     corrected: list[float] | None
-    drift: list
     distance: float | None
+    tolerance: float
+    """The distance up to which it is taken to match, seen as it is beside its reference."""
     note: str
     version_id: int | None
     numbers: Numbers

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import cast
 
 from dovrel.core.colour.cdl import IDENTITY
+from dovrel.core.match.match import TOLERANCE
 from dovrel.service.schemas import ItemOut, OperationOut, ProductionOut, ReportOut, ShotOut, State, VersionOut
 from dovrel.store.models import Operation, Production, Shot, Version
 
@@ -32,8 +33,8 @@ def shot_out(shot: Shot) -> ShotOut:
         state=cast(State, shot.state),
         measured=shot.measured,
         corrected=shot.version.readings if shot.version else shot.measured.get("readings"),
-        drift=shot.drift,
         distance=shot.distance,
+        tolerance=tolerance_of(shot),
         note=shot.note,
         version_id=shot.version_id,
         numbers=shot.version.numbers if shot.version else IDENTITY.as_array().tolist(),
@@ -41,6 +42,13 @@ def shot_out(shot: Shot) -> ShotOut:
         extended_on=shot.version.extended_on if shot.version else True,
         report=ReportOut.model_validate(shot.version.report) if shot.version and shot.version.report else None,
     )
+
+
+def tolerance_of(shot: Shot) -> float:
+    """The production's tolerance; seen from another angle, wider in the measure that matching says."""
+    report = shot.version.report if shot.version else None
+    seen = report["tolerance"] / TOLERANCE if report else 1.0
+    return seen * shot.production.tolerance
 
 
 def line_up_stamp(production: Production) -> str:

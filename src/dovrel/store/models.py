@@ -61,7 +61,8 @@ class Camera(Base):
     """`numbers` are the camera's trim; a camera that was merged into another is `retired`.
 
     `make` and `model` are as its clips say. `encoding` was chosen for the `reason` given; it is
-    `assumed` until somebody, or a clip, has said so.
+    `assumed` until somebody, or a clip, has said so. `proposed` is the encoding that its clips speak
+    for, whatever was chosen; empty if they speak for none.
     """
 
     __tablename__ = "camera"
@@ -73,6 +74,7 @@ class Camera(Base):
     make: Mapped[str] = mapped_column(String(100), default="")
     model: Mapped[str] = mapped_column(String(100), default="")
     encoding: Mapped[str] = mapped_column(String(1000), default="rec709")
+    proposed: Mapped[str] = mapped_column(String(1000), default="")
     assumed: Mapped[bool] = mapped_column(default=False)
     reason: Mapped[str] = mapped_column(String(300), default="")
     numbers: Mapped[list[Any]] = mapped_column(default=lambda: list(UNCORRECTED))

@@ -49,6 +49,14 @@ def read_day(context: ContextDep) -> DayOut:
         )
 
 
+@router.get("/drift")
+def read_drift(context: ContextDep) -> dict[int, list[list[float]]]:
+    """How every shot's readings go along it as recorded: rows of a frame's number and its ten readings."""
+    with context.session() as session:
+        found = session.execute(select(Shot.id, Shot.drift).where(Shot.progress == "ready"))
+        return {shot_id: drift for shot_id, drift in found}
+
+
 @router.post("/shots/{shot_id}/measure")
 def measure_again(shot_id: Id, context: ContextDep) -> ShotOut:
     """Try a faulty or outdated shot again."""

@@ -19,6 +19,7 @@ EMPTY = {
     "camera": [
         sa.Column("make", sa.String(100), nullable=False, server_default=""),
         sa.Column("model", sa.String(100), nullable=False, server_default=""),
+        sa.Column("proposed", sa.String(1000), nullable=False, server_default=""),
         sa.Column("assumed", sa.Boolean(), nullable=False, server_default="false"),
         sa.Column("reason", sa.String(300), nullable=False, server_default=""),
         sa.Column("retired", sa.Boolean(), nullable=False, server_default="false"),
