@@ -1,6 +1,6 @@
 /** The line-up's order, its cuts and what changes across them. */
 import { describe, expect, it } from "vitest";
-import { cutsOf, differenceOf, firstFrame, inOrder, lastFrame, rateOf } from "../src/lineup/cuts";
+import { along, cutsOf, differenceOf, firstFrame, inOrder, lastFrame, rateOf } from "../src/lineup/cuts";
 import { day, family, grey, shot } from "./day";
 
 const shots = [
@@ -10,8 +10,14 @@ const shots = [
   shot(4, "9A-1", { progress: "measuring" }),
 ];
 const families = [family(1, "Shop"), family(2, "Night")];
-const order = (line_up: { shot: number; span: [number, number] | null }[]) =>
-  inOrder(day(shots, families, line_up));
+const order = (line_up: { shot: number; span: [number, number] | null; backwards?: boolean }[]) =>
+  inOrder(
+    day(
+      shots,
+      families,
+      line_up.map((use) => ({ backwards: false, told: "", ...use })),
+    ),
+  );
 
 describe("story order", () => {
   it("is by scene and slate as numbers where nothing is arranged, without what is not ready", () => {
@@ -25,6 +31,12 @@ describe("story order", () => {
       { shot: 77, span: null },
     ]);
     expect(uses.map((use) => use.shot.name)).toEqual(["14A-1", "12A-2", "12A-10"]);
+  });
+
+  it("shows a use that runs backwards from its last frame to its first", () => {
+    const [use] = order([{ shot: 1, span: [10, 33], backwards: true }]);
+    expect([firstFrame(use), lastFrame(use)]).toEqual([33, 10]);
+    expect([along(use, 33, 5), along(use, 10, 5), along(use, 10, -3)]).toEqual([28, 10, 13]);
   });
 
   it("holds a shot as often as it is used, each use with a key and frames of its own", () => {

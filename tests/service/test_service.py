@@ -65,7 +65,7 @@ def test_the_demo_day_is_taken_in_whole(api):
 def test_first_measurement_is_the_full_frame_s(api, shot_named, table):
     shot = shot_named("12B-1")
     clip = cards.find("12B-1")
-    drift = [row[0] for row in rows]
+    drift = [row[0] for row in api.get("/drift").json()[str(shot["id"])]]
     picture = to_picture(read_recorded(clip.path, drift[len(drift) // 2], probe(clip.path)), clip.encoding)
     expected = readings_of_display(display_of(picture.working, [], table))
     assert np.abs(np.array(shot["measured"]["readings"]) - expected).max() < 0.05

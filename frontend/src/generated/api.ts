@@ -603,6 +603,9 @@ export interface paths {
         /**
          * Arrange
          * @description Put shots in story order: by hand, or by an edit list, where a shot may be used more than once.
+         *
+         *     What of a list cannot be placed is given back, event by event, with the reason; `answers` say
+         *     which shots are meant where several may be.
          */
         put: operations["arrange_api_line_up_put"];
         post?: never;
@@ -1235,13 +1238,17 @@ export interface components {
              * @enum {string}
              */
             format: "otio" | "edl";
+            /** Answers */
+            answers?: {
+                [key: string]: number;
+            };
         };
         /** LineUpOut */
         LineUpOut: {
             /** Placed */
             placed: number;
-            /** Unknown */
-            unknown: string[];
+            /** Unplaced */
+            unplaced: components["schemas"]["UnplacedOut"][];
             /** Absent */
             absent: string[];
         };
@@ -1645,8 +1652,27 @@ export interface components {
             left: string[];
         };
         /**
+         * UnplacedOut
+         * @description An event of an edit list without a shot: where it stands, why, and the shots that may be meant.
+         */
+        UnplacedOut: {
+            /** Event */
+            event: number;
+            /** At */
+            at: string;
+            /** Name */
+            name: string;
+            /** Reason */
+            reason: string;
+            /** Candidates */
+            candidates: number[];
+        };
+        /**
          * Use
-         * @description A shot's place in the line-up; `span` are the first and last frame used, null for all.
+         * @description A shot's place in the line-up.
+         *
+         *     `span` are the first and last frame that are seen whole there, null for all; `backwards` if the
+         *     last is seen first; `told` says what is no plain use.
          */
         Use: {
             /** Shot */
@@ -1656,6 +1682,16 @@ export interface components {
                 number,
                 number
             ] | null;
+            /**
+             * Backwards
+             * @default false
+             */
+            backwards: boolean;
+            /**
+             * Told
+             * @default
+             */
+            told: string;
         };
         /** ValidationError */
         ValidationError: {

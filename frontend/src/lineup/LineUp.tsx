@@ -19,17 +19,19 @@ import { useDoing, useTurning } from "../shared/doing";
 import { LINE_UP_KEYS as K } from "../shared/keys";
 import { signed } from "../shared/marks";
 import { useAcross } from "./across";
-import { type Cut, cutsOf, differenceOf, firstFrame, inOrder, lastFrame, type Use } from "./cuts";
+import { type Cut, cutsOf, differenceOf, firstFrame, inOrder, kept, lastFrame, type Use } from "./cuts";
 import { DayPlots } from "./DayPlots";
+import { type EditList, type Left, Unplaced } from "./Unplaced";
 
 function CutFrame({ use, frame, day, side }: { use: Use; frame: number; day: Day; side: "out" | "in" }) {
-  const { shot, span } = use;
+  const { shot, span, told } = use;
   return (
     <figure>
       <img src={frameAt(shot, day, frame)} alt={`${shot.name}, frame ${frame + 1}`} />
       <figcaption className="mono">
         <b>{shot.name}</b> {side === "out" ? "goes out at" : "comes in at"} {frame + 1}
         {span && " · as in the edit list"}
+        {told && ` · ${told}`}
       </figcaption>
     </figure>
   );
@@ -89,6 +91,8 @@ function Arranged({ day }: { day: Day }) {
   const client = useQueryClient();
   const turned = useTurning();
   const { said, doing } = useDoing();
+  const [left, setLeft] = useState<Left | null>(null);
+  const [asking, setAsking] = useState(false);
   const [noting, setNoting] = useState<{ of: Shot; text: string } | null>(null);
   const file = useRef<HTMLInputElement>(null);
   const uses = inOrder(day);
@@ -104,7 +108,7 @@ function Arranged({ day }: { day: Day }) {
   const dayNow = () => client.getQueryData<Day>(["day"]) ?? day;
   const move = (by: number) =>
     void doing(async () => {
-      const order = inOrder(dayNow()).map(({ shot, span }) => ({ shot: shot.id, span }));
+      const order = inOrder(dayNow()).map(kept);
       const from = held.current + 1;
       const to = from + by;
       if (to < 0 || to >= order.length) return null;
@@ -124,23 +128,26 @@ function Arranged({ day }: { day: Day }) {
   const take = async (chosen: File | undefined) => {
     if (!chosen) return;
     const format = chosen.name.toLowerCase().endsWith(".otio") ? "otio" : "edl";
-    const edit_list = await chosen.text();
-    await doing(async () => {
-      const { placed, unknown, absent } = await put<LineUpAnswer>("/line-up", {
+    await place({ name: chosen.name, format, text: await chosen.text() }, {});
+  };
+  const place = (list: EditList, answers: Record<number, number>) =>
+    doing(async () => {
+      const { placed, unplaced, absent } = await put<LineUpAnswer>("/line-up", {
         base: dayNow().production.line_up_stamp,
-        edit_list,
-        format,
+        edit_list: list.text,
+        format: list.format,
+        answers,
       });
       setAt(0);
-      const missing = unknown.length > 0 ? ` Not of this day: ${unknown.slice(0, 5).join(", ")}.` : "";
-      const left =
+      setLeft(unplaced.length > 0 ? { list, answers, unplaced } : null);
+      const missing = unplaced.length > 0 ? ` ${unplaced.length} could not be placed.` : "";
+      const behind =
         absent.length > 0
           ? ` Behind them, not in the list: ${absent.slice(0, 5).join(", ")}${absent.length > 5 ? " …" : ""}.`
           : "";
-      return `${placed} uses placed by ${chosen.name}.${missing}${left}`;
+      return `${placed} uses placed by ${list.name}.${missing}${behind}`;
     });
-  };
-  const options = { preventDefault: true, enabled: noting === null };
+  const options = { preventDefault: true, enabled: noting === null && !asking };
   useHotkeys("left", () => go(here - 1), options);
   useHotkeys("right", () => go(here + 1), options);
   useHotkeys(K.earlier.key, () => move(-1), options);
@@ -227,6 +234,11 @@ function Arranged({ day }: { day: Day }) {
             event.target.value = "";
           }}
         />
+        {left && (
+          <button type="button" className="btn btn-switch" onClick={() => setAsking(true)}>
+            {left.unplaced.length} not placed
+          </button>
+        )}
         <button type="button" className="btn btn-switch" onClick={() => file.current?.click()}>
           Order by an edit list
         </button>
@@ -245,6 +257,14 @@ function Arranged({ day }: { day: Day }) {
       <div className="along" ref={strip}>
         <DayPlots day={day} uses={uses} cuts={cuts} at={here} onCut={go} />
       </div>
+      {left && asking && (
+        <Unplaced
+          left={left}
+          day={day}
+          onPlace={(answers) => void place(left.list, answers)}
+          onHide={() => setAsking(false)}
+        />
+      )}
     </div>
   );
 }

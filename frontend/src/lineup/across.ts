@@ -1,7 +1,7 @@
 /** Playing across a cut: the end of one shot, then the beginning of the next. */
 import { useCallback, useEffect, useRef, useState } from "react";
 import { type Day, frameAt } from "../shared/api";
-import { type Cut, firstFrame, lastFrame, rateOf, type Use } from "./cuts";
+import { along, type Cut, firstFrame, lastFrame, rateOf, type Use } from "./cuts";
 
 const SECONDS_EACH = 1;
 
@@ -16,15 +16,15 @@ function framesAcross(cut: Cut): Shown[] {
   const behind = Math.round(rateOf(cut.to.shot) * SECONDS_EACH);
   const out = lastFrame(cut.from);
   const entry = firstFrame(cut.to);
-  const range = (first: number, last: number) =>
-    Array.from({ length: Math.max(last - first + 1, 0) }, (_, i) => first + i);
+  const frames = (use: Use, from: number, by: number[]) => [...new Set(by.map((n) => along(use, from, n)))];
+  const count = (length: number) => Array.from({ length }, (_, i) => i);
   return [
-    ...range(Math.max(firstFrame(cut.from), out - before + 1), out).map(
-      (frame): Shown => ({ use: cut.from, frame, side: "out" }),
-    ),
-    ...range(entry, Math.min(lastFrame(cut.to), entry + behind - 1)).map(
-      (frame): Shown => ({ use: cut.to, frame, side: "in" }),
-    ),
+    ...frames(
+      cut.from,
+      out,
+      count(before).map((n) => n - before + 1),
+    ).map((frame): Shown => ({ use: cut.from, frame, side: "out" })),
+    ...frames(cut.to, entry, count(behind)).map((frame): Shown => ({ use: cut.to, frame, side: "in" })),
   ];
 }
 

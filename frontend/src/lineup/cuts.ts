@@ -14,6 +14,9 @@ export interface Use {
   key: string;
   shot: Shot;
   span: [first: number, last: number] | null;
+  backwards: boolean;
+  /** What is no plain use: a speed, a dissolve. */
+  told: string;
 }
 
 /** What is used in story order: as arranged; behind it the rest, by scene and slate, then by timecode. */
@@ -21,23 +24,41 @@ export function inOrder(day: Day): Use[] {
   const ready = new Map(day.shots.filter((one) => one.progress === "ready").map((one) => [one.id, one]));
   const times = new Map<number, number>();
   const uses: Use[] = [];
-  for (const { shot: id, span } of day.production.line_up) {
+  for (const { shot: id, span, backwards, told } of day.production.line_up) {
     const shot = ready.get(id);
     if (!shot) continue;
     const time = times.get(id) ?? 0;
     times.set(id, time + 1);
-    uses.push({ key: `${id}-${time}`, shot, span: span ?? null });
+    uses.push({
+      key: `${id}-${time}`,
+      shot,
+      span: span ?? null,
+      backwards: backwards ?? false,
+      told: told ?? "",
+    });
   }
   const rest = [...ready.values()].filter((shot) => !times.has(shot.id));
   rest.sort(
     (a, b) =>
       a.name.localeCompare(b.name, undefined, { numeric: true }) || timecode(a).localeCompare(timecode(b)),
   );
-  return [...uses, ...rest.map((shot): Use => ({ key: `${shot.id}-0`, shot, span: null }))];
+  return [
+    ...uses,
+    ...rest.map((shot): Use => ({ key: `${shot.id}-0`, shot, span: null, backwards: false, told: "" })),
+  ];
 }
 
-export const firstFrame = (use: Use) => use.span?.[0] ?? 0;
-export const lastFrame = (use: Use) => use.span?.[1] ?? framesOf(use.shot) - 1;
+const lowest = (use: Use) => use.span?.[0] ?? 0;
+const highest = (use: Use) => use.span?.[1] ?? framesOf(use.shot) - 1;
+/** The frames that are seen first and last. */
+export const firstFrame = (use: Use) => (use.backwards ? highest(use) : lowest(use));
+export const lastFrame = (use: Use) => (use.backwards ? lowest(use) : highest(use));
+/** A frame so many before or behind another as the use is seen, not beyond its ends. */
+export const along = (use: Use, frame: number, by: number) =>
+  Math.min(Math.max(frame + (use.backwards ? -by : by), lowest(use)), highest(use));
+
+/** A use as the line-up keeps it. */
+export const kept = ({ shot, span, backwards, told }: Use) => ({ shot: shot.id, span, backwards, told });
 
 /** What changes across a cut: the second less the first. */
 export interface Difference {

@@ -153,10 +153,16 @@ class ShotOut(Row):
 
 
 class Use(BaseModel):
-    """A shot's place in the line-up; `span` are the first and last frame used, null for all."""
+    """A shot's place in the line-up.
+
+    `span` are the first and last frame that are seen whole there, null for all; `backwards` if the
+    last is seen first; `told` says what is no plain use.
+    """
 
     shot: Id
     span: tuple[Frame, Frame] | None = None
+    backwards: bool = False
+    told: Annotated[Text, Field(max_length=200)] = ""
 
     @field_validator("span")
     @classmethod
@@ -395,11 +401,23 @@ class LineUpIn(BaseModel):
     uses: Annotated[list[Use], Field(max_length=20_000)] = Field(default_factory=list)
     edit_list: Annotated[str, Field(max_length=8_000_000)] | None = None
     format: Literal["otio", "edl"] = "edl"
+    answers: dict[int, Id] = Field(default_factory=dict)
+    """Which shot is meant by an event, by its number, where several may be."""
+
+
+class UnplacedOut(BaseModel):
+    """An event of an edit list without a shot: where it stands, why, and the shots that may be meant."""
+
+    event: int
+    at: str
+    name: str
+    reason: str
+    candidates: list[int]
 
 
 class LineUpOut(BaseModel):
     placed: int
-    unknown: list[str]
+    unplaced: list[UnplacedOut]
     absent: list[str]
 
 

@@ -54,7 +54,7 @@ def read_drift(context: ContextDep) -> dict[int, list[list[float]]]:
     """How every shot's readings go along it as recorded: rows of a frame's number and its ten readings."""
     with context.session() as session:
         found = session.execute(select(Shot.id, Shot.drift).where(Shot.progress == "ready"))
-        return {shot_id: drift for shot_id, drift in found}
+        return {row.id: row.drift for row in found}
 
 
 @router.post("/shots/{shot_id}/measure")
