@@ -278,6 +278,7 @@ def test_intake_lists_the_day(page: Page, running, enter):
     row = page.get_by_role("row", name=re.compile("12C-2 PTL00001"))
     expect(row).to_contain_text("1280×720")
     expect(row).to_contain_text("measured")
+    expect(page.get_by_role("row", name=re.compile("12B-1"))).to_contain_text("assumed matrix")
     page.get_by_label("Folder or card").fill("/etc")
     page.get_by_role("button", name="Take in").click()
     expect(page.get_by_role("status").filter(has_text="may read")).to_be_visible()

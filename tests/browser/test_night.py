@@ -120,7 +120,7 @@ def test_a_browser_that_is_not_let_in_is_told_how(page: Page, own):
 def test_no_policy_is_broken_on_any_screen(page: Page, own, enter):
     complaints: list[str] = []
     page.on("console", lambda message: complaints.append(message.text) if message.type == "error" else None)
-    for screen in ("intake", "wall", f"desk/{shot(own, '12A-1')['id']}", "line-up", "handover"):
+    for screen in ("intake", "wall", f"desk/{shot(own, '12A-1')['id']}", "line-up", "handover", "settings"):
         enter(own, screen)
         expect(page.locator("main")).to_be_visible()
         page.wait_for_timeout(400)

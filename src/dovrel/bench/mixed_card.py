@@ -26,6 +26,7 @@ _H264, _HEVC, _PRORES = (
     ("-c:v", "prores_ks"),
 )
 _DNX = ("-c:v", "dnxhd", "-profile:v", "dnxhr_hqx")
+_SILENT = "setparams=range=unknown:colorspace=unknown:color_primaries=unknown:color_trc=unknown"
 _CAMERA = ("-metadata", "make=Corvane", "-metadata", "model=Twelve", "-movflags", "use_metadata_tags")
 
 
@@ -63,13 +64,13 @@ RECIPES = (
     Recipe("V002.mkv", ("-c:v", "ffv1", "-pix_fmt", "yuv444p16le", *_FULL, *_BT709), "24"),
     Recipe("V003.mkv", ("-c:v", "ffv1", "-pix_fmt", "gbrp12le"), "24"),
     Recipe("V004.mkv", ("-c:v", "ffv1", "-pix_fmt", "gray10le"), "24"),
-    Recipe("S001.mp4", (*_H264, "-pix_fmt", "yuv420p"), "25"),
-    Recipe("S002.mp4", (*_H264, "-pix_fmt", "yuv420p"), "25"),
+    Recipe("S001.mp4", (*_H264, "-pix_fmt", "yuv420p"), "25", _SILENT),
+    Recipe("S002.mp4", (*_H264, "-pix_fmt", "yuv420p"), "25", _SILENT),
     Recipe("S003.mov", (*_H264, "-pix_fmt", "yuv420p10le", *_NARROW), "24"),
     Recipe("X_anamorphic.mov", (*_PRORES, *_BT709), "24", "setsar=2/1"),
     Recipe("X_boxed.mov", (*_PRORES, *_BT709), "24", "crop=640:268,pad=640:360:0:46:black"),
     Recipe("X_fields.mp4", (*_H264, "-pix_fmt", "yuv420p", "-flags", "+ildct+ilme", "-x264opts", "tff=1", *_NARROW, *_BT709), "25", "interlace"),
-    Recipe("X_bright.mov", (*_PRORES, *_BT709), "24", "lutyuv=y='clip(val*1.14,0,maxval)'"),
+    Recipe("X_bright.mov", (*_PRORES, *_BT709), "24", "lutyuv=y='clip(val*1.5,64,1000)'"),
 )  # fmt: skip
 """Clips that can be read; :func:`make` adds those that are not plain files, and those that are broken."""
 

@@ -238,9 +238,11 @@ def _event(clip: otio.schema.Clip, track: otio.schema.Track) -> _Found | None:
     for effect in clip.effects:
         # A held frame is a warp of its own kind, at no speed.
         speed *= getattr(effect, "time_scalar", 1.0)
-    texts = [str(text)[:LONGEST_NAME] for text in (name, _reel(clip), unquote(url.rsplit("/", 1)[-1]))]
+    name, reel, file = (str(text)[:LONGEST_NAME] for text in (name, _reel(clip), unquote(url.rsplit("/", 1)[-1])))
     return _Found(
-        *texts,
+        name,
+        reel,
+        file,
         round(first),
         max(1, round(frames)),
         float(rate),

@@ -1,0 +1,134 @@
+"""Intake and Settings as a colourist works there, on a card of odd clips and a demo of its own."""
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from dovrel.bench import mixed_card
+
+
+@pytest.fixture(scope="module")
+def card(own):
+    """A few clips of the mixed card, with what lies beside them."""
+    whole = own.media / "whole"
+    mixed_card.make(whole)
+    folder = own.media / "card"
+    folder.mkdir()
+    for name in (
+        "C001.mp4",
+        "C005.mp4",
+        "S001.mp4",
+        "S002.mp4",
+        "X_boxed.mov",
+        "F002.mov",
+        "C001.xml",
+        "C004.mov",
+        "card.md5",
+    ):
+        (whole / name).rename(folder / name)
+    return folder
+
+
+@pytest.fixture
+def intake(page: Page, own, enter):
+    enter(own, "intake")
+    expect(page.locator("[data-clip]").first).to_be_visible()
+    return page
+
+
+def row(page: Page, name: str):
+    return page.locator("[data-clip]").filter(has=page.get_by_text(name, exact=True)).first
+
+
+def show(page: Page, name: str) -> None:
+    """Which clips are shown, by the list on the left."""
+    page.get_by_label("which clips").get_by_role("button", name=name).click()
+
+
+def test_a_card_is_taken_in_and_what_needs_a_decision_stands_first(intake, card, own):
+    intake.get_by_label("Folder or card").fill(str(card))
+    intake.keyboard.press("Enter")
+    expect(intake.locator(".bar .told")).to_contain_text("7 clips taken in")
+    own.wait_measured()
+    first = intake.locator("[data-clip]").first
+    expect(first).to_contain_text("the file is empty")
+    show(intake, "warned")
+    expect(intake.locator("[data-clip]")).to_have_count(1)
+    expect(intake.locator("[data-clip]")).to_contain_text("not the one in card.md5")
+    show(intake, "passed over")
+    expect(intake.get_by_text(".xml is no kind of clip")).to_be_visible()
+    expect(intake.get_by_text("not there: ")).to_contain_text("C099.mp4")
+
+
+def test_keys_change_many_clips_at_once_and_take_it_back(intake, card, own):
+    intake.keyboard.press("/")
+    intake.keyboard.type("S00")
+    intake.get_by_label("search").blur()
+    expect(intake.locator("[data-clip]")).to_have_count(2)
+    expect(row(intake, "S001")).to_contain_text("narrow?")
+    intake.keyboard.press("Shift+A")
+    expect(intake.get_by_test_id("chosen")).to_have_text("2 chosen")
+    intake.keyboard.press("r")
+    expect(row(intake, "S002")).to_contain_text("full BT.601?")
+    intake.keyboard.press("y")
+    expect(row(intake, "S001")).not_to_contain_text("BT.601?")
+    own.wait_measured()
+    intake.keyboard.press("Control+z")
+    intake.keyboard.press("Control+z")
+    expect(row(intake, "S001")).to_contain_text("narrow?")
+    own.wait_measured()
+
+
+def test_bars_are_set_by_hand(intake, card, own):
+    intake.get_by_label("search").fill("X_boxed")
+    expect(row(intake, "X_boxed")).to_contain_text("bars found: 2.4")
+    row(intake, "X_boxed").click()
+    intake.keyboard.press("b")
+    dialog = intake.get_by_role("dialog")
+    dialog.get_by_role("button", name="1.85").click()
+    expect(dialog).to_contain_text("1.85:1")
+    dialog.get_by_role("button", name="Set").click()
+    expect(row(intake, "X_boxed")).to_contain_text("bars set: 1.8")
+    own.wait_measured()
+
+
+def test_clips_are_moved_to_a_new_camera(intake, card):
+    intake.get_by_label("search").fill("C005")
+    row(intake, "C005").click()
+    intake.keyboard.press("c")
+    dialog = intake.get_by_role("dialog")
+    dialog.get_by_label("a new camera").check()
+    dialog.get_by_label("letter").fill("Q")
+    dialog.get_by_label("name", exact=True).fill("second body")
+    dialog.get_by_role("button", name="Move").click()
+    expect(row(intake, "C005")).to_contain_text("Q")
+    expect(intake.get_by_role("complementary")).to_contain_text("second body")
+
+
+def test_a_shot_off_the_day_is_seen_on_intake_alone(intake, card, own):
+    intake.get_by_label("search").fill("C001")
+    row(intake, "C001").click()
+    intake.keyboard.press("Delete")
+    expect(intake.locator("[data-clip]")).to_have_count(0)
+    intake.get_by_role("link", name="Wall").click()
+    expect(intake.locator("[data-shot]").first).to_be_visible()
+    expect(intake.get_by_label("choose C001")).to_have_count(0)
+    intake.get_by_role("link", name="Intake").click()
+    show(intake, "off the day")
+    row(intake, "C001").click()
+    intake.get_by_role("button", name="Put back").click()
+    expect(intake.locator("[data-clip]")).to_have_count(0)
+    show(intake, "everything")
+    expect(row(intake, "C001")).to_be_visible()
+
+
+def test_settings_say_what_a_change_touches_before_it_is_kept(page: Page, own, enter):
+    enter(own, "settings")
+    page.get_by_label("tolerance").fill("4.5")
+    expect(page.locator(".keep")).to_contain_text("Nothing is measured or changed")
+    page.get_by_label("name", exact=True).fill("Quire Lane, block two")
+    page.get_by_role("button", name="Keep").click()
+    expect(page.locator(".top")).to_contain_text("Quire Lane, block two")
+    page.get_by_role("heading", name="Measuring").click()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_label("name", exact=True)).to_have_value("Quire Lane")
+    expect(page.get_by_label("tolerance")).to_have_value("3")

@@ -1,0 +1,244 @@
+"""Taking in a mixed card: cameras and encodings, readings, checksums, stopping, settings; all of it undone as one."""
+
+import time
+from pathlib import Path
+
+import pytest
+
+from dovrel.bench import mixed_card
+from dovrel.formats import checksum_list
+
+
+@pytest.fixture(scope="module")
+def card(own) -> Path:
+    folder = own.media / "card"
+    mixed_card.make(folder)
+    return folder
+
+
+@pytest.fixture(scope="module")
+def taken(own, card) -> dict:
+    with own.client() as client:
+        answer = client.post("/intake", json={"folder": str(card)}).json()
+    own.wait_measured()
+    return answer
+
+
+@pytest.fixture
+def api(own, taken):
+    with own.client() as client:
+        yield client
+
+
+def day(api) -> dict:
+    return api.get("/day").json()
+
+
+def shot(api, name: str) -> dict:
+    return next(s for s in day(api)["shots"] if s["name"] == name)
+
+
+def camera_of(api, name: str) -> dict:
+    found = shot(api, name)
+    return next(c for c in day(api)["cameras"] if c["id"] == found["camera_id"])
+
+
+def settled(api, name: str) -> dict:
+    """A shot when it is measured."""
+    until = time.monotonic() + 240
+    while time.monotonic() < until:
+        if (found := shot(api, name))["progress"] in ("ready", "faulty"):
+            return found
+        time.sleep(0.2)
+    raise AssertionError(f"{name} is not measured")
+
+
+def test_every_clip_is_listed_once_and_what_is_none_is_named(api, card, taken):
+    assert taken["added"] == 36
+    names = {s["name"] for s in day(api)["shots"]}
+    assert {"C001", "L001_1", "plate", "chart", "X_turned"} <= names
+    assert not names & {"L001_2", "L001_3"}
+    last = api.get("/intake").json()
+    assert (last["total"], last["done"], last["stopped"]) == (36, 36, False)
+    passed = {one["name"]: one["reason"] for one in last["passed"]}
+    assert passed["C003_still.jpg"] == "the small picture of a clip"
+    assert passed["report.pdf"] == ".pdf is no kind of clip"
+    again = api.post("/intake", json={"folder": str(card)}).json()
+    assert (again["added"], again["already"]) == (0, 36)
+
+
+def test_clips_go_to_cameras_by_what_they_say(api):
+    plain, hlg, pq = (camera_of(api, name) for name in ("C001", "C005", "C006"))
+    assert [c["encoding"] for c in (plain, hlg, pq)] == ["rec709", "hlg", "pq"]
+    assert {(c["make"], c["model"]) for c in (plain, hlg, pq)} == {("Corvane", "Twelve")}
+    assert not hlg["assumed"]
+    silent = camera_of(api, "S001")
+    assert (silent["make"], silent["assumed"]) == ("", True)
+    assert "does not say" in silent["reason"]
+    assert camera_of(api, "P001")["id"] != silent["id"]
+
+
+def test_what_the_files_say_is_told_and_used(api):
+    turned, boxed, wide, fields = (shot(api, n)["clip"] for n in ("X_turned", "X_boxed", "X_anamorphic", "X_fields"))
+    assert (turned["width"], turned["height"]) == (360, 640)
+    assert boxed["width"] / boxed["height"] == pytest.approx(640 / 268, rel=0.02)
+    assert (wide["width"], wide["height"]) == (1280, 360)
+    assert fields["interlaced"]
+    assert shot(api, "X_bright")["clip"]["ceiling"] > 1
+    assert shot(api, "C001")["clip"]["sound"][0]["channels"] == 2
+    assert shot(api, "L001_1")["clip"]["frames"] == 36
+    assert set(shot(api, "S001")["clip"]["assumed"]) == {"range", "matrix", "transfer"}
+    assert shot(api, "C001")["clip"]["assumed"] == []
+    picture = api.get(f"/shots/{shot(api, 'X_boxed')['id']}/frames/3.jpg").content
+    whole = api.get(f"/shots/{shot(api, 'X_boxed')['id']}/frames/3.jpg?whole=true").content
+    assert picture != whole
+
+
+def test_checksums_that_came_with_the_card_are_held_to(api):
+    assert shot(api, "C001")["clip"]["verified"] == "card.md5"
+    differing = shot(api, "C004")["clip"]
+    assert differing["verified"] == ""
+    assert "not the one in card.md5" in differing["warnings"][-1]
+    (listed,) = api.get("/intake").json()["lists"]
+    assert (listed["name"], listed["files"], listed["missing"]) == ("card.md5", 9, ["C099.mp4"])
+
+
+def test_an_asc_mhl_of_what_was_taken_in_is_written(api, card):
+    written = api.post("/intake/checksums").json()
+    found = checksum_list.read(Path(written["path"]))
+    assert len(found.sums) == written["files"]
+    names = {path.name for path in found.sums}
+    assert {"C001.mp4", "L001_2.mov", "plate.1006.png"} <= names
+    assert {one.kind for one in found.sums.values()} == {"xxh128"}
+
+
+def test_what_is_said_of_many_clips_is_measured_and_undone_as_one(api):
+    before = {name: shot(api, name) for name in ("S001", "S002")}
+    order = {"shots": [s["id"] for s in before.values()], "reading": {"range": "full", "matrix": "BT.709"}}
+    assert api.patch("/shots", json=order).status_code == 200
+    for name, was in before.items():
+        now = settled(api, name)
+        assert (now["clip"]["full_range"], now["clip"]["matrix"]) == (True, "BT.709")
+        assert now["clip"]["assumed"] == ["transfer"]
+        assert now["measured"]["readings"] != was["measured"]["readings"]
+    assert api.post("/operations/undo").json()["left"] == []
+    for name, was in before.items():
+        assert settled(api, name)["measured"]["readings"] == was["measured"]["readings"]
+
+
+def test_the_active_picture_is_set_by_hand_and_found_again(api):
+    clip = shot(api, "C007")
+    box = [0.1, 0.2, 0.9, 0.8]
+    api.patch("/shots", json={"shots": [clip["id"]], "reading": {"active": box}})
+    assert settled(api, "C007")["clip"]["width"] == 512
+    api.patch("/shots", json={"shots": [clip["id"]], "reading": {"active": None}})
+    assert settled(api, "C007")["clip"]["width"] == 640
+    refused = api.patch("/shots", json={"shots": [clip["id"]], "reading": {"active": [0.5, 0, 0.52, 1]}})
+    assert refused.status_code == 422
+
+
+def test_cameras_are_added_split_named_and_merged_with_undo(api):
+    clip = shot(api, "C003")
+    old = camera_of(api, "C003")
+    order = {"letter": "Q", "name": "second body", "encoding": "hlg", "shots": [clip["id"]]}
+    new = api.post("/cameras", json=order).json()
+    assert (new["letter"], new["make"]) == ("Q", "Corvane")
+    assert settled(api, "C003")["camera_id"] == new["id"]
+    assert api.post("/cameras", json=order).status_code == 400
+    api.patch(f"/cameras/{new['id']}", json={"name": "B body"})
+    assert camera_of(api, "C003")["name"] == "B body"
+    api.patch(f"/cameras/{new['id']}", json={"into": old["id"]})
+    assert "Q" not in {c["letter"] for c in day(api)["cameras"]}
+    assert settled(api, "C003")["camera_id"] == old["id"]
+    for _ in range(3):
+        assert api.post("/operations/undo").json()["left"] == []
+    assert "Q" not in {c["letter"] for c in day(api)["cameras"]}
+    assert settled(api, "C003")["measured"] == clip["measured"]
+
+
+def test_an_encoding_is_remembered_for_all_of_a_make_and_model(api, own):
+    camera = camera_of(api, "C001")
+    api.patch(f"/cameras/{camera['id']}", json={"encoding": "srgb", "remember": True})
+    production = day(api)["production"]
+    assert production["encodings"] == [{"make": "Corvane", "model": "Twelve", "encoding": "srgb"}]
+    folder = own.media / "later"
+    folder.mkdir()
+    (folder / "C101.mp4").write_bytes((own.media / "card" / "C001.mp4").read_bytes())
+    api.post("/intake", json={"folder": str(folder)})
+    later = camera_of(api, "C101")
+    assert (later["encoding"], later["assumed"]) == ("srgb", False)
+    settled(api, "C101")
+
+
+def test_shots_are_taken_off_the_day_and_put_back(api):
+    clip = shot(api, "D001")
+    api.patch("/shots", json={"shots": [clip["id"]], "off": True})
+    assert shot(api, "D001")["off"]
+    base = day(api)["production"]["line_up_stamp"]
+    answer = api.put("/line-up", json={"base": base, "uses": [{"shot": clip["id"]}]})
+    assert answer.status_code == 400
+    api.post("/operations/undo")
+    assert not shot(api, "D001")["off"]
+
+
+def test_clips_of_one_take_are_joined_by_hand(api):
+    names = ("P001", "D001")
+    ids = [shot(api, name)["id"] for name in names]
+    assert api.post("/shots/join", json={"shots": ids[:1]}).status_code == 400
+    joined = api.post("/shots/join", json={"shots": ids}).json()
+    assert joined["name"] == "D001"
+    refused = settled(api, "D001")
+    assert refused["progress"] == "faulty"
+    assert "another size, rate or codec" in refused["fault"]
+    api.post("/operations/undo")
+    assert settled(api, "D001")["progress"] == "ready"
+    assert not shot(api, "P001")["off"]
+
+
+def test_taking_in_is_stopped_and_gone_on_with(api, own):
+    folder = own.media / "more"
+    folder.mkdir()
+    for number in range(6):
+        (folder / f"N{number}.mov").write_bytes((own.media / "card" / "P001.mov").read_bytes())
+    api.post("/intake", json={"folder": str(folder)})
+    waiting = api.post("/intake/stop").json()
+    assert waiting == sum(s["progress"] == "stopped" for s in day(api)["shots"])
+    assert api.post("/intake/go-on").status_code == 200
+    for number in range(6):
+        assert settled(api, f"N{number}")["progress"] == "ready"
+
+
+def test_a_family_of_mixed_sizes_is_cut_to_its_references_frame(api):
+    tall, wide = settled(api, "X_turned"), settled(api, "C003")
+    family = api.post("/families", json={"name": "Mixed", "shots": [tall["id"], wide["id"]]}).json()
+    api.post(f"/shots/{tall['id']}/keep", json={"frame": 3})
+    whole = api.get(f"/shots/{wide['id']}/frames/3.jpg").content
+    reference = api.get(f"/shots/{tall['id']}/frames/3.jpg").content
+    readings = wide["corrected"]
+    api.patch(f"/families/{family['id']}", json={"framing": "reference"})
+    until = time.monotonic() + 30
+    while shot(api, "C003")["corrected"] == readings and time.monotonic() < until:
+        time.sleep(0.2)
+    assert shot(api, "C003")["corrected"] != readings
+    assert api.get(f"/shots/{wide['id']}/frames/3.jpg").content != whole
+    assert api.get(f"/shots/{tall['id']}/frames/3.jpg").content == reference
+    api.post("/operations/undo")
+    assert api.get(f"/shots/{wide['id']}/frames/3.jpg").content == whole
+
+
+def test_settings_are_changed_measured_by_and_undone(api):
+    before = day(api)["production"]
+    readings = shot(api, "D001")["measured"]["readings"]
+    change = {"name": "Quire Lane, second unit", "percentiles": [5.0, 50.0, 95.0], "tolerance": 4.5}
+    answer = api.patch("/production", json=change)
+    assert answer.json()["name"] == "Quire Lane, second unit"
+    assert settled(api, "D001")["measured"]["readings"] != readings
+    assert shot(api, "D001")["tolerance"] == 4.5
+    late = api.patch("/production", json={"name": "other", "base": {"name": before["name"]}})
+    assert late.status_code == 409
+    assert api.post("/operations/undo").json()["left"] == []
+    assert settled(api, "D001")["measured"]["readings"] == readings
+    assert day(api)["production"]["name"] == before["name"]
+    assert api.patch("/production", json={"percentiles": [50, 40, 99]}).status_code == 422
+    assert api.patch("/production", json={"output": "nothing"}).status_code == 400
+    assert api.patch("/production", json={"assumed_encoding": "aces:nothing"}).status_code == 400
