@@ -1,5 +1,5 @@
 """Make the pictures of docs/screenshots from the demo: start `./dovrel demo --data NEW`, then run
-this with the address that it prints. The day is worked on as the README's tour says."""
+this with the address that it prints, and a mixed card for Intake's picture. The day is worked on as the README's tour says."""
 
 from __future__ import annotations
 
@@ -31,6 +31,20 @@ def match_further(page: Page) -> None:
     page.get_by_role("dialog").get_by_role("button", name="Match").click()
     page.get_by_role("switch", name="extended part").wait_for(timeout=60000)
     rested(page)
+
+
+def take_in(page: Page, address: str, card: str) -> None:
+    """Intake with a mixed card (`./dovrel bench reading --keep CARD`) beside the demo's."""
+    page.goto(f"{address}/intake")
+    page.get_by_label("Folder or card").fill(card)
+    page.keyboard.press("Enter")
+    page.get_by_text("files passed over").wait_for(timeout=60000)
+    page.get_by_role("button", name="Stop").wait_for(state="detached", timeout=180000)
+    page.reload()
+    page.locator("[data-clip]").first.wait_for()
+    page.wait_for_timeout(1500)
+    # A picture for everybody names nobody's folders.
+    page.get_by_label("Folder or card").evaluate("(field) => { field.placeholder = '/media/cards'; }")
 
 
 def choose(page: Page, name: str, value: str) -> None:
@@ -124,7 +138,7 @@ def tie(page: Page) -> None:
     rested(page)
 
 
-def main(entrance: str) -> None:
+def main(entrance: str, card: str | None) -> None:
     address = entrance.split("/enter/")[0]
     FOLDER.mkdir(exist_ok=True)
     with sync_playwright() as playwright:
@@ -135,12 +149,6 @@ def main(entrance: str) -> None:
             page.screenshot(path=FOLDER / f"{name}.png")
 
         page.goto(entrance)
-        page.goto(f"{address}/intake")
-        page.get_by_text("12C-4").wait_for()
-        page.wait_for_timeout(500)
-        # A picture for everybody names nobody's folders.
-        page.get_by_label("Folder or card").evaluate("(field) => { field.placeholder = '/media/cards'; }")
-        keep("intake")
         open_shot(page, address, "12C-2")
         keep("desk-as-recorded")
         work_the_day(page, address)
@@ -177,8 +185,15 @@ def main(entrance: str) -> None:
         page.get_by_role("button", name="Hand over").click()
         page.get_by_text("files written").wait_for(timeout=60000)
         keep("handover")
+        page.goto(f"{address}/settings")
+        page.get_by_text("The percentiles of each channel").wait_for()
+        page.wait_for_timeout(500)
+        keep("settings")
+        if card:
+            take_in(page, address, card)
+            keep("intake")
         browser.close()
 
 
 if __name__ == "__main__":
-    main(sys.argv[1])
+    main(sys.argv[1], sys.argv[2] if len(sys.argv) > 2 else None)

@@ -23,6 +23,8 @@ from dovrel.media.ycbcr import luma_weights
 
 DRIFT_POINTS = 25
 DRIFT_WIDTH = 320
+MEASURED_WIDTH = 1920
+"""The middle frame is measured at no more than this."""
 BEYOND = 1.02
 """Luma above which a recording uses levels beyond white, and is not just ringing at it."""
 BEYOND_PART = 0.0005
@@ -85,7 +87,7 @@ def look_through(path: Path, info: ClipInfo, under: Under, proxy: Path | None) -
             if index in chosen:
                 small[index] = frame.codes(DRIFT_WIDTH)
             if index == middle:
-                large = frame.codes()
+                large = frame.codes(MEASURED_WIDTH)
     info = _with_what_is_seen(info, [codes.decode_signal(one) for one in small.values()], under.reading)
     if missing:
         info = replace(info, warnings=(*info.warnings, _said_of(missing)))

@@ -67,12 +67,11 @@ def writing_proxy(info: ClipInfo, target: Path) -> Iterator[_Writer]:
 class _Writer:
     def __init__(self, container: av.container.OutputContainer, info: ClipInfo) -> None:
         self._container = container
-        self._stream = container.add_stream("prores_ks", rate=info.rate)
+        self._stream = container.add_stream("prores", rate=info.rate)
         self._rate = info.rate
         self._size = _size(info.geometry)
         self._stream.width, self._stream.height = self._size
         self._stream.pix_fmt = "yuv422p10le"
-        self._stream.options = {"profile": "2"}
         self._stream.thread_type = "AUTO"
         self._next = 0
 

@@ -32,8 +32,9 @@ from dovrel.jobs.sources import percentiles_of, source_of
 from dovrel.media.frames import Source
 from dovrel.media.picture import Picture, Seen
 from dovrel.service.context import Context, the_shot
+from dovrel.service.fields import Finite, Frame, Id, Numbers, Part
 from dovrel.service.packing import pack, pack_scopes
-from dovrel.service.schemas import Finite, Frame, Id, LevelsIn, MeterIn, Numbers, Part, Ties
+from dovrel.service.schemas import LevelsIn, MeterIn, Ties
 from dovrel.store.models import KeptFrame
 
 JPEG_QUALITY = 88

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Literal
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, field_validator, model_validator
+from pydantic import BaseModel, Field, field_validator, model_validator
 
 from dovrel.core.balance.propose import DEFAULT_KEPT_CAST
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
@@ -16,36 +16,22 @@ from dovrel.core.match.parts import PARTS
 from dovrel.core.match.parts import Part as LookPart
 from dovrel.core.match.ties import Tie
 from dovrel.core.measure.meter import Meter
-
-Id = Annotated[int, Field(ge=0, le=2**31 - 1)]
-"""The number of a row."""
-Frame = Annotated[int, Field(ge=0, le=10**8)]
-Finite = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
-Numbers = Annotated[list[Finite], Field(min_length=10, max_length=10)]
-ExtendedNumbers = Annotated[list[Finite], Field(min_length=24, max_length=24)]
-"""A matrix row by row and three curves: see :class:`dovrel.core.colour.extended.Extended`."""
-Part = Annotated[float, Field(ge=0, le=1)]
-"""A place in parts of the picture's width or height."""
-State = Literal["new", "balanced", "matched", "checked"]
-Framing = Literal["whole", "reference"]
-LEAST_ACTIVE = 0.1
-
-
-def _printable(text: str) -> str:
-    if any(ord(c) < 32 and c != "\n" for c in text) or any(0xD800 <= ord(c) <= 0xDFFF for c in text):
-        raise ValueError("holds characters that cannot be kept")
-    return text
-
-
-Text = Annotated[str, AfterValidator(_printable)]
-"""What a user wrote."""
-Name = Annotated[Text, Field(min_length=1, max_length=200)]
-Note = Annotated[Text, Field(max_length=2000)]
-Change = Annotated[Text, Field(max_length=200)]
-EncodingId = Annotated[Text, Field(min_length=1, max_length=1000)]
-Letter = Annotated[str, Field(pattern=r"^[A-Z0-9]{1,4}$")]
-"""What a camera is called on the slate."""
-
+from dovrel.service.fields import (
+    Change,
+    ExtendedNumbers,
+    Frame,
+    Framing,
+    Id,
+    Name,
+    Note,
+    Numbers,
+    Part,
+    Row,
+    Shots,
+    State,
+    Text,
+)
+from dovrel.service.intake_schemas import EncodingEntry, ReadingIn
 
 _NOTHING = IDENTITY.as_array().tolist()
 
@@ -66,10 +52,6 @@ class LevelsIn(BaseModel):
         )
         extended = Extended.from_array(self.extended) if self.extended else None
         return Levels(camera, shot, family, show, extended)
-
-
-class Row(BaseModel):
-    model_config = ConfigDict(from_attributes=True)
 
 
 class CameraOut(Row):
@@ -172,42 +154,6 @@ class Use(BaseModel):
         return value
 
 
-class EncodingEntry(BaseModel):
-    """The encoding of a make's clips, or of one model's."""
-
-    make: Annotated[Text, Field(min_length=1, max_length=100)]
-    model: Annotated[Text, Field(max_length=100)] = ""
-    encoding: EncodingId
-
-
-class SettingsIn(BaseModel):
-    """What is changed of the production; what is left out stays. `base` are the values it was changed from."""
-
-    name: Name | None = None
-    day: Annotated[Text, Field(max_length=100)] | None = None
-    output: Annotated[str, Field(max_length=40)] | None = None
-    percentiles: Annotated[list[Annotated[float, Field(ge=0, le=100)]], Field(min_length=3, max_length=3)] | None = None
-    tolerance: Annotated[float, Field(gt=0, le=50)] | None = None
-    assumed_encoding: EncodingId | None = None
-    encodings: Annotated[list[EncodingEntry], Field(max_length=400)] | None = None
-    base: dict = Field(default_factory=dict)
-
-    @field_validator("percentiles")
-    @classmethod
-    def rising(cls, value: list[float] | None) -> list[float] | None:
-        if value and not value[0] < value[1] < value[2]:
-            raise ValueError("the percentiles of lows, mids and highs must rise")
-        return value
-
-
-class OutputOut(Row):
-    """An output to choose, and what it needs of the monitor."""
-
-    id: str
-    name: str
-    monitor: str
-
-
 class ProductionOut(Row):
     id: int
     name: str
@@ -253,12 +199,6 @@ class DayOut(BaseModel):
     operations: list[OperationOut]
 
 
-class EncodingOut(Row):
-    id: str
-    name: str
-    kind: str
-
-
 class VersionOut(Row):
     id: int
     parent_id: int | None
@@ -268,29 +208,6 @@ class VersionOut(Row):
     numbers: Numbers
     extended_on: bool
     made_at: datetime
-
-
-class ReadingIn(BaseModel):
-    """What is said of clips in the place of what their files say; ``null`` takes it back, what is left out stays.
-
-    See :class:`dovrel.media.clip.Reading`.
-    """
-
-    range: Literal["full", "narrow"] | None = None
-    matrix: Literal["BT.709", "BT.601", "BT.2020"] | None = None
-    active: tuple[Part, Part, Part, Part] | None = None
-    fields: bool | None = None
-    rate: tuple[Annotated[int, Field(ge=1, le=240_000)], Annotated[int, Field(ge=1, le=1001)]] | None = None
-
-    @field_validator("active")
-    @classmethod
-    def has_room(cls, value: tuple[float, float, float, float] | None) -> tuple[float, float, float, float] | None:
-        if value and (value[2] - value[0] < LEAST_ACTIVE or value[3] - value[1] < LEAST_ACTIVE):
-            raise ValueError("the active picture must be a tenth of the picture both ways, or more")
-        return value
-
-
-Shots = Annotated[list[Id], Field(min_length=1, max_length=4000)]
 
 
 class ShotsChange(BaseModel):
@@ -313,12 +230,6 @@ class ShotsChange(BaseModel):
         if self.notes_before and len(self.notes_before) != len(self.shots):
             raise ValueError("notes_before needs one note for each shot")
         return self
-
-
-class JoinIn(BaseModel):
-    """The files of one take, each a shot so far."""
-
-    shots: Shots
 
 
 class BatchIn(BaseModel):
@@ -421,28 +332,6 @@ class LineUpOut(BaseModel):
     absent: list[str]
 
 
-class CameraIn(BaseModel):
-    """A new camera, and the shots that are moved to it: so a camera is split."""
-
-    letter: Letter
-    name: Annotated[Text, Field(max_length=100)] = ""
-    encoding: EncodingId
-    shots: Annotated[list[Id], Field(max_length=4000)] = Field(default_factory=list)
-
-
-class CameraChange(BaseModel):
-    """What is changed of a camera, or the camera to merge it into.
-
-    `remember` puts the encoding into the production's table, for the camera's make and model.
-    """
-
-    letter: Letter | None = None
-    name: Annotated[Text, Field(max_length=100)] | None = None
-    encoding: EncodingId | None = None
-    into: Id | None = None
-    remember: bool = False
-
-
 class Correction(BaseModel):
     """New ten numbers; the extended part stays, switched as it was or as `extended_on` says."""
 
@@ -462,49 +351,6 @@ class WalkIn(BaseModel):
     """`base` is the version that is gone back or on from; whichever is current, if left out."""
 
     base: Id | None = None
-
-
-class IntakeIn(BaseModel):
-    folder: Text = Field(min_length=1, max_length=2000)
-
-
-class IntakeOut(BaseModel):
-    added: int
-    already: int
-    ignored: int
-    stopped: bool = False
-
-
-class PassedOut(BaseModel):
-    name: str
-    reason: str
-
-
-class ListOut(BaseModel):
-    """A checksum list that lay beside the clips; `fault` if it cannot be read."""
-
-    name: str
-    files: int
-    missing: list[str]
-    fault: str
-
-
-class TakingInOut(Row):
-    """The folder taken in last: how many of its clips are listed, what was passed over, which lists were read."""
-
-    folder: str
-    total: int
-    done: int
-    stopped: bool
-    passed: list[PassedOut]
-    lists: list[ListOut]
-
-
-class WrittenOut(BaseModel):
-    """A file that was written, and how many files it names."""
-
-    path: str
-    files: int
 
 
 class MeterIn(BaseModel):

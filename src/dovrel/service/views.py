@@ -9,7 +9,8 @@ from typing import cast
 
 from dovrel.core.colour.cdl import IDENTITY
 from dovrel.core.match.match import TOLERANCE
-from dovrel.service.schemas import ItemOut, OperationOut, ProductionOut, ReportOut, ShotOut, State, VersionOut
+from dovrel.service.fields import State
+from dovrel.service.schemas import ItemOut, OperationOut, ProductionOut, ReportOut, ShotOut, VersionOut
 from dovrel.store.models import Operation, Production, Shot, Version
 
 _KEPT_FROM_THE_PAGE = ("tags", "start", "times", "parts", "files", "numbers")

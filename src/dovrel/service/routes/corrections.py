@@ -14,17 +14,8 @@ from dovrel.core.match import Evidence, match
 from dovrel.core.measure.meter import WHOLE
 from dovrel.jobs import automatic
 from dovrel.service.context import Context, ContextDep, the_shot
-from dovrel.service.schemas import (
-    BalanceIn,
-    BalanceOut,
-    CandidateOut,
-    Correction,
-    Id,
-    MatchIn,
-    ShotOut,
-    VersionOut,
-    WalkIn,
-)
+from dovrel.service.fields import Id
+from dovrel.service.schemas import BalanceIn, BalanceOut, CandidateOut, Correction, MatchIn, ShotOut, VersionOut, WalkIn
 from dovrel.service.views import shot_out, version_out
 from dovrel.store import corrections
 from dovrel.store.models import Shot

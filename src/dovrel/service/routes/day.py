@@ -21,7 +21,8 @@ from dovrel.jobs.anew import measure_anew
 from dovrel.jobs.thumbnails import thumbnail_path
 from dovrel.media.geometry import WHOLE
 from dovrel.service.context import ContextDep, the_production, the_shot
-from dovrel.service.schemas import CameraOut, DayOut, FamilyOut, Frame, Id, ShotOut
+from dovrel.service.fields import Frame, Id
+from dovrel.service.schemas import CameraOut, DayOut, FamilyOut, ShotOut
 from dovrel.service.views import operation_out, production_out, shot_out
 from dovrel.store import corrections, operations
 from dovrel.store.models import Shot, Version

@@ -8,7 +8,8 @@ from sqlalchemy.orm import Session
 from dovrel.core import sorting
 from dovrel.jobs import queue
 from dovrel.service.context import ContextDep, the_production, the_shot
-from dovrel.service.schemas import ArrangeIn, FamilyChange, FamilyIn, FamilyOut, Id, ProposedFamily
+from dovrel.service.fields import Id
+from dovrel.service.schemas import ArrangeIn, FamilyChange, FamilyIn, FamilyOut, ProposedFamily
 from dovrel.store import operations
 from dovrel.store.models import Family, Production, Shot
 

@@ -19,7 +19,7 @@ from dovrel.jobs.intake import list_clips, stored_path
 from dovrel.media.opening import allowed
 from dovrel.media.sequence import file_of
 from dovrel.service.context import Context, ContextDep, the_production
-from dovrel.service.schemas import IntakeIn, IntakeOut, TakingInOut, WrittenOut
+from dovrel.service.intake_schemas import IntakeIn, IntakeOut, TakingInOut, WrittenOut
 from dovrel.store.models import Shot, TakingIn
 from dovrel.store.texts import storable
 

@@ -12,7 +12,9 @@ from dovrel.jobs import queue
 from dovrel.jobs.anew import measure_anew
 from dovrel.media.footage import is_still
 from dovrel.service.context import Context, ContextDep, the_production, the_shot
-from dovrel.service.schemas import BatchIn, Id, JoinIn, OperationOut, ReadingIn, ShotOut, ShotsChange, TurnedOut, TurnIn
+from dovrel.service.fields import Id
+from dovrel.service.intake_schemas import JoinIn, ReadingIn
+from dovrel.service.schemas import BatchIn, OperationOut, ShotOut, ShotsChange, TurnedOut, TurnIn
 from dovrel.service.views import operation_out, shot_out
 from dovrel.store import corrections, operations
 from dovrel.store.corrections import Overtaken

@@ -7,8 +7,9 @@ from fastapi import APIRouter
 from dovrel.core.colour import outputs
 from dovrel.jobs.anew import measure_anew
 from dovrel.service.context import ContextDep, the_production
+from dovrel.service.intake_schemas import OutputOut, SettingsIn
 from dovrel.service.routes.cameras import check_encoding
-from dovrel.service.schemas import OutputOut, ProductionOut, SettingsIn
+from dovrel.service.schemas import ProductionOut
 from dovrel.service.views import production_out
 from dovrel.store import operations
 from dovrel.store.corrections import Overtaken

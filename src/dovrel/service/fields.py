@@ -1,0 +1,43 @@
+"""Kinds of values that the page sends and gets, with their bounds."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+
+Id = Annotated[int, Field(ge=0, le=2**31 - 1)]
+"""The number of a row."""
+Frame = Annotated[int, Field(ge=0, le=10**8)]
+Finite = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
+Numbers = Annotated[list[Finite], Field(min_length=10, max_length=10)]
+ExtendedNumbers = Annotated[list[Finite], Field(min_length=24, max_length=24)]
+"""A matrix row by row and three curves: see :class:`dovrel.core.colour.extended.Extended`."""
+Part = Annotated[float, Field(ge=0, le=1)]
+"""A place in parts of the picture's width or height."""
+State = Literal["new", "balanced", "matched", "checked"]
+Framing = Literal["whole", "reference"]
+LEAST_ACTIVE = 0.1
+
+
+def _printable(text: str) -> str:
+    if any(ord(c) < 32 and c != "\n" for c in text) or any(0xD800 <= ord(c) <= 0xDFFF for c in text):
+        raise ValueError("holds characters that cannot be kept")
+    return text
+
+
+Text = Annotated[str, AfterValidator(_printable)]
+"""What a user wrote."""
+Name = Annotated[Text, Field(min_length=1, max_length=200)]
+Note = Annotated[Text, Field(max_length=2000)]
+Change = Annotated[Text, Field(max_length=200)]
+EncodingId = Annotated[Text, Field(min_length=1, max_length=1000)]
+Letter = Annotated[str, Field(pattern=r"^[A-Z0-9]{1,4}$")]
+"""What a camera is called on the slate."""
+
+
+class Row(BaseModel):
+    model_config = ConfigDict(from_attributes=True)
+
+
+Shots = Annotated[list[Id], Field(min_length=1, max_length=4000)]
