@@ -18,12 +18,7 @@ export function useIntakeActions() {
   const { said, setSaid, doing } = useDoing();
   const turned = useTurning();
   const read = (shots: Shot[], reading: Reading) => patch("/shots", { shots: ids(shots), reading });
-  const turn = (way: "undo" | "redo") =>
-    doing(async () => {
-      const { what, left } = await turned(way);
-      const words = `${way === "undo" ? "Undone" : "Done again"}: ${what}.`;
-      return left.length === 0 ? words : `${words} Changed since, and left as they are: ${left.join(", ")}.`;
-    });
+  const turn = (way: "undo" | "redo") => doing(() => turned(way));
   return {
     said,
     say: setSaid,

@@ -1,45 +1,27 @@
 /** What Intake shows and what is chosen on it. */
 import { create } from "zustand";
+import { type Chosen, choosing, NONE_CHOSEN } from "../shared/choosing";
 import type { Filter } from "./clips";
 
-interface IntakeState {
+interface IntakeState extends Chosen {
   filter: Filter | "passed over";
   camera: number | null;
   search: string;
-  chosen: ReadonlySet<number>;
-  at: number | null;
-  anchor: number | null;
 }
 
 export const useIntake = create<IntakeState>(() => ({
   filter: "everything",
   camera: null,
   search: "",
-  chosen: new Set(),
-  at: null,
-  anchor: null,
+  ...NONE_CHOSEN,
 }));
 
 const set = useIntake.setState;
 const state = useIntake.getState;
 
+export const { toggle, extend, choose } = choosing(useIntake);
+
 export const look = (to: Partial<Pick<IntakeState, "filter" | "camera" | "search">>) => set(to);
-
-export function toggle(id: number) {
-  const chosen = new Set(state().chosen);
-  if (!chosen.delete(id)) chosen.add(id);
-  set({ chosen, at: id, anchor: id });
-}
-
-/** Choose from where the range began to here, in the order shown. */
-export function extend(to: number, order: number[]) {
-  const from = state().anchor ?? state().at ?? to;
-  const [a, b] = [order.indexOf(from), order.indexOf(to)];
-  if (a < 0 || b < 0) return toggle(to);
-  set({ chosen: new Set(order.slice(Math.min(a, b), Math.max(a, b) + 1)), at: to, anchor: from });
-}
-
-export const choose = (ids: Iterable<number>) => set({ chosen: new Set(ids) });
 
 /** Go up or down the list; with `choosing`, choose on the way. */
 export function walk(by: number, order: number[], choosing: boolean) {

@@ -155,15 +155,8 @@ function Arranged({ day }: { day: Day }) {
   useHotkeys(K.play.key, across.toggle, options);
   useHotkeys(K.worst.key, worst, options);
   useHotkeys(K.open.key, () => cut && navigate(`/desk/${cut.to.shot.id}`), options);
-  useHotkeys(
-    K.undo.key,
-    () =>
-      void doing(async () => {
-        const { what } = await turned("undo");
-        return `Undone: ${what}.`;
-      }),
-    options,
-  );
+  useHotkeys(K.undo.key, () => void doing(() => turned("undo")), options);
+  useHotkeys(K.redo.key, () => void doing(() => turned("redo")), options);
   const strip = useRef<HTMLDivElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: scrolled to whenever another cut is in hand
   useEffect(() => {

@@ -146,8 +146,7 @@ function SettingsForm({ day }: { day: Day }) {
       setEdited({});
       return "Kept. Ctrl Z takes it back.";
     });
-  const turn = (way: "undo" | "redo") =>
-    doing(async () => `${way === "undo" ? "Undone" : "Done again"}: ${(await turned(way)).what}.`);
+  const turn = (way: "undo" | "redo") => doing(() => turned(way));
   useHotkeys(K.undo.key, () => turn("undo"), { preventDefault: true });
   useHotkeys(K.redo.key, () => turn("redo"), { preventDefault: true });
   const monitor = outputs.data?.find((one) => one.id === will.output)?.monitor;

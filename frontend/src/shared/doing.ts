@@ -34,11 +34,14 @@ export function meant(day: Day | undefined, way: "undo" | "redo"): Operation | u
   return done ? undone[undone.length - 1] : undefined;
 }
 
-/** Take back what was done last to the day, or do it again; refused if another window did something since. */
+/** Take back what was done last to the day, or do it again; refused if another window did something since. Gives a sentence. */
 export function useTurning() {
   const client = useQueryClient();
-  return (way: "undo" | "redo") =>
-    post<Turned>(`/operations/${way}`, {
+  return async (way: "undo" | "redo") => {
+    const { what, left } = await post<Turned>(`/operations/${way}`, {
       last: meant(client.getQueryData<Day>(["day"]), way)?.id ?? null,
     });
+    const words = `${way === "undo" ? "Undone" : "Done again"}: ${what}.`;
+    return left.length === 0 ? words : `${words} Changed since, and left as they are: ${left.join(", ")}.`;
+  };
 }

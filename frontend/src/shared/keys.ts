@@ -96,4 +96,5 @@ export const LINE_UP_KEYS = {
   worst: { key: "w", shown: "W", does: "the next worst cut" },
   open: { key: "enter", shown: "Enter", does: "open the shot behind the cut on the Desk" },
   undo: { key: "mod+z", shown: "Ctrl Z", does: "take back the last thing done" },
+  redo: { key: "mod+shift+z", shown: "Ctrl Shift Z", does: "do it again" },
 } as const;

@@ -39,12 +39,7 @@ export function useActions() {
       await patch("/shots", noteOrder(shots, text));
       return null;
     });
-  const turn = (way: "undo" | "redo") =>
-    doing(async () => {
-      const { what, left } = await turned(way);
-      const words = `${way === "undo" ? "Undone" : "Done again"}: ${what}.`;
-      return left.length === 0 ? words : `${words} Changed since, and left as they are: ${left.join(", ")}.`;
-    });
+  const turn = (way: "undo" | "redo") => doing(() => turned(way));
   return {
     said,
     balance: (shots: Shot[]) => batch({ kind: "balance", shots }),

@@ -1,6 +1,7 @@
 /** What the Wall shows and what is chosen on it: the page's own state, kept while other screens are open. */
 import { create } from "zustand";
 import type { Day, Family, Shot } from "../shared/api";
+import { type Chosen, choosing, NONE_CHOSEN } from "../shared/choosing";
 import { isOff } from "../shared/compare";
 
 export const ORDERS = ["shooting order", "worst first"] as const;
@@ -15,27 +16,23 @@ export const FILTERS = [
 ] as const;
 export type Filter = (typeof FILTERS)[number];
 
-interface WallState {
+interface WallState extends Chosen {
   order: (typeof ORDERS)[number];
   filter: Filter;
   search: string;
-  chosen: ReadonlySet<number>;
-  /** The shot that keys act on, and where a range began. */
-  at: number | null;
-  anchor: number | null;
 }
 
 export const useWall = create<WallState>(() => ({
   order: "shooting order",
   filter: "all",
   search: "",
-  chosen: new Set(),
-  at: null,
-  anchor: null,
+  ...NONE_CHOSEN,
 }));
 
 const set = useWall.setState;
 const state = useWall.getState;
+
+export const { toggle, extend, choose } = choosing(useWall);
 
 function passes(
   shot: Shot,
@@ -84,22 +81,6 @@ export function rowsOf(day: Day, wall: Pick<WallState, "order" | "filter" | "sea
 export function focus(id: number) {
   if (state().at !== id) set({ at: id });
 }
-
-export function toggle(id: number) {
-  const chosen = new Set(state().chosen);
-  if (!chosen.delete(id)) chosen.add(id);
-  set({ chosen, at: id, anchor: id });
-}
-
-/** Choose from where the range began to here, in the order shown. */
-export function extend(to: number, order: number[]) {
-  const from = state().anchor ?? state().at ?? to;
-  const [a, b] = [order.indexOf(from), order.indexOf(to)];
-  if (a < 0 || b < 0) return toggle(to);
-  set({ chosen: new Set(order.slice(Math.min(a, b), Math.max(a, b) + 1)), at: to, anchor: from });
-}
-
-export const choose = (ids: Iterable<number>) => set({ chosen: new Set(ids) });
 
 /** What an action is for: the chosen shots that are seen, or the one in hand. */
 export function targets(shown: Shot[]): Shot[] {
