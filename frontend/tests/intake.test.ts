@@ -31,6 +31,12 @@ describe("what needs a decision", () => {
     expect(decisionsOf(hlg, camera(1, "A", { make: "x", encoding: "hlg" }))).toEqual([]);
   });
 
+  it("is told where colours are wider than the camera's encoding knows", () => {
+    const wide = shot(8, "C008", { clip: { transfer: "BT.709", primaries: "BT.2020" } });
+    expect(decisionsOf(wide, known)[0].says).toContain("tagged BT.2020");
+    expect(decisionsOf(wide, camera(1, "A", { make: "x", encoding: "hlg" }))).toEqual([]);
+  });
+
   it("comes first, the gravest before the others", () => {
     expect(names(rows, "everything", null, "")).toEqual(["C004", "C003", "C005", "C002", "C001"]);
     expect(names(rows, "to decide", null, "")).toEqual(["C004", "C003", "C005", "C002"]);

@@ -46,16 +46,25 @@ export function assumedOf(shot: Shot, camera: Camera | undefined): string[] {
 /** Encodings that a transfer tag leaves no doubt of. */
 const CODED: Record<string, string> = { HLG: "hlg", PQ: "pq" };
 
+/** Primaries wider than BT.709's, and the encodings that know of no others than those. */
+const WIDE = ["BT.2020", "P3", "P3-D65"];
+const AS_BT709 = ["rec709", "srgb"];
+
 /** What needs a decision, the gravest first; nothing of a shot that is off the day. */
 export function decisionsOf(shot: Shot, camera: Camera | undefined): Decision[] {
   if (shot.off) return [];
   const found: Decision[] = [];
   if (shot.progress === "faulty") return [{ need: "faulty", says: shot.fault }];
   for (const says of clipOf(shot).warnings ?? []) found.push({ need: "warned", says });
-  const { transfer } = clipOf(shot);
+  const { transfer, primaries } = clipOf(shot);
   const tagged = transfer && CODED[transfer];
   if (tagged && camera && camera.encoding !== tagged)
     found.push({ need: "warned", says: `tagged ${transfer}, but its camera's encoding is another` });
+  if (primaries && WIDE.includes(primaries) && camera && AS_BT709.includes(camera.encoding))
+    found.push({
+      need: "warned",
+      says: `its colours are tagged ${primaries}; its camera's encoding takes them as BT.709`,
+    });
   if (isUnknown(camera)) found.push({ need: "no camera", says: "the file names no camera" });
   const assumed = assumedOf(shot, camera);
   if (assumed.length > 0) found.push({ need: "assumed", says: `${listed(assumed)} assumed` });
