@@ -9,6 +9,7 @@ from dovrel.core.measure.readings import Percentiles
 from dovrel.media.clip import ClipInfo
 from dovrel.media.frames import Source
 from dovrel.media.opening import allowed
+from dovrel.media.proxy import PROXY_SUFFIX
 from dovrel.store.models import Production, Shot
 
 
@@ -24,7 +25,8 @@ def source_of(shot: Shot) -> Source:
         reason = shot.fault or "it has not been measured yet; wait for Intake to finish"
         raise ValueError(f"{shot.name} cannot be shown: {reason}")
     info = _framed(ClipInfo.of(shot.clip), shot)
-    proxy = Path(shot.proxy) if shot.proxy and Path(shot.proxy).is_file() else None
+    # Proxies of an earlier Dovrel are of other code values; such a clip is read itself until it is measured anew.
+    proxy = Path(shot.proxy) if shot.proxy.endswith(PROXY_SUFFIX) and Path(shot.proxy).is_file() else None
     check_encoding(shot.camera.encoding)
     return Source(shot.id, Path(shot.path), info, shot.camera.encoding, shot.production.output, proxy)
 
