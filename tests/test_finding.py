@@ -30,11 +30,12 @@ def still(path):
 def test_what_is_passed_over_is_named_with_its_reason(tmp_path):
     clip(tmp_path / "a.mov")
     still(tmp_path / "a_thumb.png")
+    still(tmp_path / "a2.png")
     for name, content in (("notes.txt", "x"), (".hidden.mov", "x"), ("page.ts", "export const a = 1;"), ("LIST", "x")):
         (tmp_path / name).write_text(content)
     (tmp_path / "link.mov").symlink_to("/etc/hostname")
     below = find_below(tmp_path)
-    assert [found.path.name for found in below.clips] == ["a.mov"]
+    assert [found.path.name for found in below.clips] == ["a.mov", "a2.png"]
     assert {one.name: one.reason for one in below.passed} == {
         "a_thumb.png": "the small picture of a clip",
         "notes.txt": ".txt is no kind of clip",

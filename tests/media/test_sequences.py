@@ -80,5 +80,7 @@ def test_a_damaged_picture_shows_its_neighbour_and_is_named(tmp_path):
     shown = [float(decode_signal(frame.codes())[5, 5, 0]) for frame in frames(tmp_path / "d0.png", 0, 4, info, missing)]
     assert missing == [2]
     assert shown == pytest.approx([0.1, 0.2, 0.2, 0.4], abs=1e-3)
+    later = [float(decode_signal(frame.codes())[5, 5, 0]) for frame in frames(tmp_path / "d0.png", 2, 2, info)]
+    assert later == pytest.approx([0.4, 0.4], abs=1e-3)
     with pytest.raises(MediaFault):
         list(frames(tmp_path / "d0.png", 2, 1, info))

@@ -178,8 +178,7 @@ def _sequences(stills: list[Path], videos: list[Path], below: Below) -> Iterator
     clip_stems = [video.stem.casefold() for video in videos]
     for still in stills:
         name = numbered(still)
-        beside = next((stem for stem in clip_stems if still.stem.casefold().startswith(stem)), None)
-        if beside is not None:
+        if any(_is_beside(still, stem) for stem in clip_stems):
             below.pass_over(still, "the small picture of a clip")
         elif name is None:
             groups[still.name, None].append(still)
@@ -192,6 +191,13 @@ def _sequences(stills: list[Path], videos: list[Path], below: Below) -> Iterator
             continue
         numbers = [found[1] for path in paths if (found := numbered(path))]
         yield FoundClip(paths[0], Reading(numbers=runs_of(numbers)))
+
+
+def _is_beside(still: Path, clip_stem: str) -> bool:
+    """Whether a picture is called after a clip; C0012 is not called after C001."""
+    stem = still.stem.casefold()
+    rest = stem[len(clip_stem) :]
+    return still.suffix.lower() not in _RECORDED and stem.startswith(clip_stem) and not rest[:1].isdigit()
 
 
 def _is_photograph(path: Path) -> bool:

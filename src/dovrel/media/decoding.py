@@ -61,11 +61,7 @@ def _first_field(frame: av.VideoFrame, top_first: bool) -> av.VideoFrame:
 
 
 _FULL_TO_CODES = codes.encode_signal(np.arange(65536) / 65535)
-
-
-def full_to_codes(full: np.ndarray) -> np.ndarray:
-    """Full-range uint16 values, 65535 being white, as recorded codes."""
-    return _FULL_TO_CODES[full]
+"""Recorded codes of full-range 16-bit values."""
 
 
 def _to_rgb(frame: av.VideoFrame, info: ClipInfo, size: tuple[int, int]) -> np.ndarray:
@@ -87,7 +83,7 @@ def _to_rgb(frame: av.VideoFrame, info: ClipInfo, size: tuple[int, int]) -> np.n
         else:
             full = frame.reformat(width, height, "rgb48le", interpolation=interpolation, threads=_threads).to_ndarray()
         if info.full_range:
-            return full_to_codes(full)
+            return _FULL_TO_CODES[full]
         return codes.encode_signal(_from_narrow(full.astype(np.float32) / np.float32(65535), info))
     return ycbcr.to_codes(
         _whole_planes(frame, width, height, interpolation), info.bit_depth, info.matrix, info.full_range

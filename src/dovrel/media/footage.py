@@ -90,7 +90,9 @@ def frames(path: Path, first: int, count: int, info: ClipInfo, missing: list[int
             yield _Decoded(frame, info)
         return
     last: _Still | None = None
+    awaited = 0
     for number, file in enumerate(islice(sequence.files_of(path, info), first, first + count), first):
+        awaited += 1
         try:
             last = _Still(sequence.load(file, info), info)
         except MediaFault:
@@ -98,8 +100,10 @@ def frames(path: Path, first: int, count: int, info: ClipInfo, missing: list[int
                 raise
             if missing is not None:
                 missing.append(number)
-        if last is not None:
+        # Before the first that can be read, its neighbours wait for it.
+        while last is not None and awaited:
             yield last
+            awaited -= 1
 
 
 def read_frames(path: Path, first: int, count: int, info: ClipInfo, width: int | None = None) -> Iterator[np.ndarray]:

@@ -176,7 +176,7 @@ def go_on(context: ContextDep) -> IntakeOut:
             last.stopped = False
     if folder is not None:
         return _take_in(context, context.settings.allowed(folder))
-    return IntakeOut(added=0, already=len(stopped), ignored=0)
+    return IntakeOut(added=0, already=0, ignored=0)
 
 
 @router.post("/intake/checksums")
