@@ -37,6 +37,8 @@ class FoundClip:
 
     path: Path
     reading: Reading = AS_IT_SAYS
+    seen: ClipInfo | None = field(default=None, compare=False)
+    """What its first file says, where that was looked at already."""
 
     @property
     def others(self) -> list[Path]:
@@ -132,9 +134,9 @@ def _takes(videos: list[Path]) -> Iterator[FoundClip]:
                 continue
             parts = group[start:end]
             if len(parts) > 1 and _is_one_take(parts, seen[start:end]):
-                yield FoundClip(parts[0], Reading(parts=tuple(path.name for path in parts[1:])))
+                yield FoundClip(parts[0], Reading(parts=tuple(path.name for path in parts[1:])), seen[start])
             else:
-                yield from (FoundClip(path) for path in parts)
+                yield from (FoundClip(path, seen=one) for path, one in zip(parts, seen[start:end], strict=True))
             start = end
 
 

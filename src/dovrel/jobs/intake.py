@@ -51,7 +51,7 @@ def _listed(session: Session, production: Production, clip: FoundClip) -> Shot:
 def _seen(clip: FoundClip) -> ClipInfo | None:
     """What a clip's first file says, as the database can hold it; None if it cannot be read."""
     try:
-        seen = look_at_still(clip.path, clip.reading) if is_still(clip.path) else look_at(clip.path)
+        seen = look_at_still(clip.path, clip.reading) if is_still(clip.path) else clip.seen or look_at(clip.path)
     except MediaFault:
         return None
     if seen is None:

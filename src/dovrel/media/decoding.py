@@ -75,7 +75,8 @@ def _to_rgb(frame: av.VideoFrame, info: ClipInfo, size: tuple[int, int]) -> np.n
         grey = frame.to_ndarray().astype(np.float32) / np.float32(2**bits - 1)
         if not as_stored:
             grey = cv2.resize(grey, size, interpolation=cv2.INTER_AREA if down else cv2.INTER_LINEAR)
-        return np.repeat(codes.encode_signal(_from_narrow(grey, info))[..., None], 3, axis=2)
+        grey = grey if info.full_range else ycbcr.from_narrow(grey, info.bit_depth)
+        return np.repeat(codes.encode_signal(grey)[..., None], 3, axis=2)
     if kind.is_rgb:
         if bits == 8:
             small = frame.reformat(width, height, "rgb24", interpolation=interpolation, threads=_threads)
@@ -84,7 +85,7 @@ def _to_rgb(frame: av.VideoFrame, info: ClipInfo, size: tuple[int, int]) -> np.n
             full = frame.reformat(width, height, "rgb48le", interpolation=interpolation, threads=_threads).to_ndarray()
         if info.full_range:
             return _FULL_TO_CODES[full]
-        return codes.encode_signal(_from_narrow(full.astype(np.float32) / np.float32(65535), info))
+        return codes.encode_signal(ycbcr.from_narrow(full.astype(np.float32) / np.float32(65535), info.bit_depth))
     return ycbcr.to_codes(
         _whole_planes(frame, width, height, interpolation), info.bit_depth, info.matrix, info.full_range
     )
@@ -112,15 +113,6 @@ def as_video(recorded: np.ndarray, kind: str) -> av.VideoFrame:
     """Recorded codes as a frame of narrow-range BT.709."""
     planes = av.VideoFrame.from_ndarray(ycbcr.from_codes(recorded), format="yuv444p16le")
     return planes.reformat(format=kind, src_color_range=ColorRange.MPEG, dst_color_range=ColorRange.MPEG)
-
-
-def _from_narrow(values: np.ndarray, info: ClipInfo) -> np.ndarray:
-    """Values in parts of all codes, of a clip that may be of narrow range."""
-    if info.full_range:
-        return values
-    top = 2**info.bit_depth - 1
-    unit = 2 ** (info.bit_depth - 8)
-    return (values * top - 16 * unit) / (219 * unit)
 
 
 def _whole_planes(frame: av.VideoFrame, width: int, height: int, interpolation: str) -> np.ndarray:

@@ -18,6 +18,7 @@ from dovrel.media.faults import MediaFault
 from dovrel.media.geometry import Geometry, seen
 from dovrel.media.probing import maker_of, read_as
 from dovrel.media.stills import describe_still, read_still
+from dovrel.media.ycbcr import from_narrow
 
 DEFAULT_RATE = Fraction(24)
 _NUMBERED = re.compile(r"^(.*?)(\d+)(\.[^.]+)$")
@@ -111,8 +112,7 @@ def load(path: Path, info: ClipInfo) -> np.ndarray:
     if info.floating:
         return working.from_linear(values).astype(np.float32)
     if not info.full_range:
-        top, unit = 2**info.bit_depth - 1, 2 ** (info.bit_depth - 8)
-        return ((values * top - 16 * unit) / (219 * unit)).astype(np.float32)
+        return from_narrow(values, info.bit_depth)
     return values
 
 
