@@ -84,7 +84,7 @@ def _to_rgb(frame: av.VideoFrame, info: ClipInfo, size: tuple[int, int]) -> np.n
         else:
             full = frame.reformat(width, height, "rgb48le", interpolation=interpolation, threads=_threads).to_ndarray()
         if info.full_range:
-            return _FULL_TO_CODES[full]
+            return np.take(_FULL_TO_CODES, full)
         return codes.encode_signal(ycbcr.from_narrow(full.astype(np.float32) / np.float32(65535), info.bit_depth))
     return ycbcr.to_codes(
         _whole_planes(frame, width, height, interpolation), info.bit_depth, info.matrix, info.full_range
