@@ -78,13 +78,14 @@ def _to_rgb(frame: av.VideoFrame, info: ClipInfo, size: tuple[int, int]) -> np.n
         grey = grey if info.full_range else ycbcr.from_narrow(grey, info.bit_depth)
         return np.repeat(codes.encode_signal(grey)[..., None], 3, axis=2)
     if kind.is_rgb:
+        full: np.ndarray
         if bits == 8:
             small = frame.reformat(width, height, "rgb24", interpolation=interpolation, threads=_threads)
             full = small.to_ndarray().astype(np.uint16) * np.uint16(257)
         else:
             full = frame.reformat(width, height, "rgb48le", interpolation=interpolation, threads=_threads).to_ndarray()
         if info.full_range:
-            return np.take(_FULL_TO_CODES, full)
+            return _FULL_TO_CODES[full]
         return codes.encode_signal(ycbcr.from_narrow(full.astype(np.float32) / np.float32(65535), info.bit_depth))
     return ycbcr.to_codes(
         _whole_planes(frame, width, height, interpolation), info.bit_depth, info.matrix, info.full_range
