@@ -87,8 +87,8 @@ M2   QUIRE2         012.0                09:31:40:00
 
 def test_reels_without_names_sound_and_black_in_an_edl():
     first, slow = edit_list.read(REELS, "edl")
-    assert (first.name, first.reel, first.frames) == ("", "QUIRE1", 38)
-    assert (slow.reel, slow.speed) == ("QUIRE2", 0.5)
+    assert (first.name, first.reel, first.frames, first.at) == ("", "QUIRE1", 38, "01:00:00:00")
+    assert (slow.reel, slow.speed, slow.at) == ("QUIRE2", 0.5, "01:00:02:14")
 
 
 @pytest.mark.parametrize(("text", "rate", "first"), [

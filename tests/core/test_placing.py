@@ -51,6 +51,7 @@ def test_a_shot_is_found_by_what_is_surest(said, shot):
     [
         (event("nothing like it"), "no shot is called nothing like it", ()),
         (event(reel="QUIRE1", first=7), "no shot of reel QUIRE1 has this timecode", ()),
+        (event(reel="ELSEWHERE"), "no shot is of reel ELSEWHERE", ()),
         (event("take", first=99_000), "2 shots may be meant", (6, 7)),
         (event(), "it names no clip", ()),
     ],

@@ -112,8 +112,11 @@ function DayIntake({ day }: { day: Day }) {
   const [asking, setAsking] = useState<"camera" | "bars" | null>(null);
   const searched = useRef<HTMLInputElement>(null);
   const rows = useMemo(() => rowsOf(day.shots, day.cameras), [day.shots, day.cameras]);
-  const listed = filter === "passed over" ? "everything" : filter;
-  const shown = useMemo(() => shownRows(rows, listed, camera, search), [rows, listed, camera, search]);
+  // While the files that were passed over are shown, no clip is: keys and tools mean none.
+  const shown = useMemo(
+    () => (filter === "passed over" ? [] : shownRows(rows, filter, camera, search)),
+    [rows, filter, camera, search],
+  );
   const order = useMemo(() => shown.map((row) => row.shot.id), [shown]);
   const targets = () => {
     const { chosen: all, at } = useIntake.getState();
@@ -218,13 +221,14 @@ function DayIntake({ day }: { day: Day }) {
                 onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
               />
               <span className="second" data-testid="chosen">
-                {chosen.size > 0 ? `${meant.length} chosen` : (meant[0]?.name ?? "")}
+                {chosen.size > 0 && meant.length > 0 ? `${meant.length} chosen` : (meant[0]?.name ?? "")}
               </span>
-              {tools.map(([name, key, work]) => (
-                <Button key={name} variant="switch" title={`key ${key}`} onClick={work}>
-                  {name}
-                </Button>
-              ))}
+              {filter !== "passed over" &&
+                tools.map(([name, key, work]) => (
+                  <Button key={name} variant="switch" title={`key ${key}`} onClick={work}>
+                    {name}
+                  </Button>
+                ))}
             </div>
             {filter === "passed over" && last.data ? (
               <PassedOver last={last.data} />

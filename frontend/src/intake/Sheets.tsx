@@ -3,7 +3,7 @@ import { Form } from "react-bootstrap";
 import { type Camera, type EncodingChoice, type Shot, wholeFrame } from "../shared/api";
 import { Sheet } from "../shared/Sheet";
 import type { IntakeActions } from "./actions";
-import { clipOf } from "./clips";
+import { clipOf, nameOf } from "./clips";
 import { EncodingOptions } from "./Side";
 
 const named = (shots: Shot[]) => (shots.length === 1 ? shots[0].name : `${shots.length} clips`);
@@ -48,7 +48,7 @@ export function CameraSheet({
           autoFocus={camera.id === to}
           checked={to === camera.id}
           onChange={() => setTo(camera.id)}
-          label={`${camera.letter}  ${camera.name}`}
+          label={`${camera.letter} · ${nameOf(camera)} · ${encodings.find((one) => one.id === camera.encoding)?.name ?? ""}`}
         />
       ))}
       <Form.Check

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Form } from "react-bootstrap";
 import type { Camera, EncodingChoice } from "../shared/api";
 import type { IntakeActions } from "./actions";
-import { FILTERS, passes, type Row } from "./clips";
+import { FILTERS, nameOf, passes, type Row } from "./clips";
 import { look, useIntake } from "./selection";
 
 /** Encodings in a list, those that are called after the camera's maker first. */
@@ -39,8 +39,7 @@ function CameraLine({
 }) {
   const chosen = useIntake((state) => state.camera === camera.id);
   const [naming, setNaming] = useState<string | null>(null);
-  const name =
-    camera.name || [camera.make, camera.model].filter(Boolean).join(" ") || "not named by its clips";
+  const name = nameOf(camera);
   const keep = () => {
     if (naming !== null && naming.trim() !== camera.name)
       void actions.changeCamera(camera, { name: naming.trim() });

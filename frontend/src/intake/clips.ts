@@ -35,6 +35,10 @@ export interface Decision {
   says: string;
 }
 
+/** What a camera is called. */
+export const nameOf = (camera: Camera) =>
+  camera.name || [camera.make, camera.model].filter(Boolean).join(" ") || "not named by its clips";
+
 const isUnknown = (camera: Camera | undefined) => !camera || !(camera.make || camera.model || camera.name);
 
 /** What of a clip's reading is only assumed. */

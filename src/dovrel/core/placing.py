@@ -163,8 +163,9 @@ class Placing:
         named = event.name.strip().casefold() in self._by_name or event.file.strip().casefold() in self._by_file
         if not named and event.reel and plain(event.reel) in self._by_roll:
             return f"no shot of reel {event.reel} has this timecode"
-        called = event.name or event.file or (f"reel {event.reel}" if event.reel else "")
-        return f"no shot is called {called}" if called else "it names no clip"
+        if called := event.name or event.file:
+            return f"no shot is called {called}"
+        return f"no shot is of reel {event.reel}" if event.reel else "it names no clip"
 
     @staticmethod
     def _offset(event: Event, shot: Recorded) -> int | None:

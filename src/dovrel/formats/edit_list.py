@@ -142,8 +142,12 @@ def _events(text: str, kind: str, rate: float) -> list[_Found]:
     for track in tracks:
         _note_dissolves(track)
     whole = otio.algorithms.flatten_stack([_as_seen(track) for track in tracks])
-    found = [event for item in whole if isinstance(item, otio.schema.Clip) and (event := _event(item, whole))]
-    return _joined(found)
+    events = [
+        event
+        for item in whole
+        if isinstance(item, otio.schema.Clip) and (event := _event(item, whole, found.global_start_time))
+    ]
+    return _joined(events)
 
 
 def _joined(events: list[_Found]) -> list[_Found]:
@@ -178,13 +182,20 @@ def _read_edl(path: Path, text: str, rate: float) -> otio.schema.Timeline:
     first: Exception | None = None
     for one in dict.fromkeys(rates):
         try:
-            return otio.adapters.read_from_file(str(path), rate=one)
+            found = otio.adapters.read_from_file(str(path), rate=one)
+            # The reader counts from nought; people look an event up by the edit's own timecode.
+            if begins := [otio.opentime.from_timecode(at, one) for at in _RECORD_IN.findall(text)]:
+                found.global_start_time = min(begins)
+            return found
         except ValueError as error:
             first = first or error
     assert first is not None
     raise first
 
 
+_TIME = r"\d\d[:;]\d\d[:;]\d\d[:;]\d\d"
+_RECORD_IN = re.compile(rf"^\s*\d+\s.*?{_TIME}\s+{_TIME}\s+({_TIME})\s+{_TIME}", re.MULTILINE)
+"""The third of an event's four timecodes: where it begins in the edit."""
 _DISSOLVE = "dovrel dissolve"
 
 
@@ -224,7 +235,9 @@ def _named(item: otio.core.Item) -> str:
     return "" if re.fullmatch(r"\d{3,6}", item.name or "") and "cmx_3600" in item.metadata else item.name or ""
 
 
-def _event(clip: otio.schema.Clip, track: otio.schema.Track) -> _Found | None:
+def _event(
+    clip: otio.schema.Clip, track: otio.schema.Track, begins: otio.opentime.RationalTime | None
+) -> _Found | None:
     media = clip.media_reference
     span = clip.source_range or (media.available_range if media else None)
     if span is None:
@@ -246,16 +259,18 @@ def _event(clip: otio.schema.Clip, track: otio.schema.Track) -> _Found | None:
         round(first),
         max(1, round(frames)),
         float(rate),
-        _place(clip, track),
+        _place(clip, track, begins),
         speed if math.isfinite(speed) else 1.0,
         int(clip.metadata.get(_DISSOLVE + " in", 0)),
         int(clip.metadata.get(_DISSOLVE + " out", 0)),
     )
 
 
-def _place(clip: otio.schema.Clip, track: otio.schema.Track) -> str:
-    """Where a clip begins in the edit, as timecode."""
+def _place(clip: otio.schema.Clip, track: otio.schema.Track, begins: otio.opentime.RationalTime | None) -> str:
+    """Where a clip begins in the edit, as the edit's timecode."""
     start = track.range_of_child(clip).start_time
+    if begins is not None:
+        start += begins.rescaled_to(start.rate)
     try:
         return otio.opentime.to_timecode(start, start.rate)
     except ValueError:
