@@ -7,6 +7,11 @@ import pytest
 
 from dovrel.bench import mixed_card
 from dovrel.formats import checksum_list
+from dovrel.jobs.taking_in import stop_unfinished
+from dovrel.store.cluster import Cluster
+from dovrel.store.database import engine_for, sessions
+from dovrel.store.models import TakingIn
+from dovrel.store.production import the_production
 
 
 @pytest.fixture(scope="module")
@@ -224,6 +229,24 @@ def test_a_family_of_mixed_sizes_is_cut_to_its_references_frame(api):
     assert api.get(f"/shots/{tall['id']}/frames/3.jpg").content == reference
     api.post("/operations/undo")
     assert api.get(f"/shots/{wide['id']}/frames/3.jpg").content == whole
+
+
+def test_a_listing_that_was_cut_off_can_be_gone_on_with(api, own):
+    """As a server that was killed leaves it: one clip of two listed."""
+    folder = own.media / "cut off"
+    folder.mkdir()
+    for number in range(2):
+        (folder / f"K{number}.mov").write_bytes((own.media / "card" / "P001.mov").read_bytes())
+    engine = engine_for(Cluster(own.data / "postgres").address())
+    factory = sessions(engine)
+    with factory.begin() as session:
+        production = the_production(session)
+        session.add(TakingIn(production_id=production.id, folder=str(folder), total=2, done=0))
+    stop_unfinished(factory)
+    engine.dispose()
+    assert api.get("/intake").json()["stopped"]
+    assert api.post("/intake/go-on").json()["added"] == 2
+    assert settled(api, "K1")["progress"] == "ready"
 
 
 def test_settings_are_changed_measured_by_and_undone(api):

@@ -11,7 +11,7 @@ import av
 
 from dovrel.machine.files import written_aside
 from dovrel.media.clip import ClipInfo
-from dovrel.media.footage import Frame, is_still
+from dovrel.media.footage import PROXY_FORMAT, Frame, is_still
 from dovrel.media.geometry import Geometry
 from dovrel.media.picture import PREVIEW_WIDTH
 
@@ -71,7 +71,7 @@ class _Writer:
         self._rate = info.rate
         self._size = _size(info.geometry)
         self._stream.width, self._stream.height = self._size
-        self._stream.pix_fmt = "yuv422p10le"
+        self._stream.pix_fmt = PROXY_FORMAT
         self._stream.thread_type = "AUTO"
         self._next = 0
 

@@ -13,10 +13,11 @@ from fastapi.staticfiles import StaticFiles
 
 from dovrel.core.colour import tables
 from dovrel.core.measure.frame import warm_up
+from dovrel.jobs.taking_in import stop_unfinished
 from dovrel.machine.secret import Secret
 from dovrel.media import opening
 from dovrel.service import live, news
-from dovrel.service.context import Context, the_production
+from dovrel.service.context import Context
 from dovrel.service.faults import STATUSES, said_of
 from dovrel.service.guard import Guard
 from dovrel.service.news import News
@@ -37,6 +38,7 @@ from dovrel.service.routes import (
 )
 from dovrel.service.settings import Settings
 from dovrel.store.database import engine_for, sessions
+from dovrel.store.production import the_production
 
 
 def _warm(context: Context) -> None:
@@ -55,6 +57,7 @@ def create_app(settings: Settings) -> FastAPI:
         engine = engine_for(settings.database)
         app.state.context = Context(settings, sessions(engine))
         app.state.news = News()
+        await asyncio.to_thread(stop_unfinished, app.state.context.sessions)
         tables.keep_in(settings.data / "tables")
         await asyncio.to_thread(_warm, app.state.context)
         told = [

@@ -9,7 +9,6 @@ from contextlib import contextmanager
 from typing import Annotated
 
 from fastapi import Depends, Request
-from sqlalchemy import select
 from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.core.correct.levels import ShotBalance
@@ -21,7 +20,7 @@ from dovrel.jobs.automatic import Subject
 from dovrel.media.frames import FrameStore
 from dovrel.service.pools import Pools
 from dovrel.service.settings import Settings
-from dovrel.store.models import KeptFrame, Production, Shot
+from dovrel.store.models import KeptFrame, Shot
 
 KEPT_COMPARISONS = 6
 Meters = tuple[Meter, Meter]
@@ -89,16 +88,6 @@ def context_of(request: Request) -> Context:
 
 
 ContextDep = Annotated[Context, Depends(context_of)]
-
-
-def the_production(session: Session) -> Production:
-    """The production that this database holds, made when first asked for."""
-    production = session.scalars(select(Production).order_by(Production.id).limit(1)).first()
-    if production is None:
-        production = Production(name="Untitled production")
-        session.add(production)
-        session.flush()
-    return production
 
 
 def the_shot(session: Session, shot_id: int) -> Shot:

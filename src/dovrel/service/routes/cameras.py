@@ -10,12 +10,13 @@ from sqlalchemy.orm import Session
 
 from dovrel.core.colour import encodings
 from dovrel.jobs.anew import measure_anew
-from dovrel.service.context import Context, ContextDep, the_production
+from dovrel.service.context import Context, ContextDep
 from dovrel.service.fields import Id
 from dovrel.service.intake_schemas import CameraChange, CameraIn, EncodingOut
 from dovrel.service.schemas import CameraOut
 from dovrel.store import corrections, operations
 from dovrel.store.models import Camera, Operation, Production, Shot
+from dovrel.store.production import the_production
 
 router = APIRouter(prefix="/api", tags=["cameras"])
 CHOSEN = "chosen by hand"

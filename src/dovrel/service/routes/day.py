@@ -20,12 +20,13 @@ from dovrel.jobs import automatic
 from dovrel.jobs.anew import measure_anew
 from dovrel.jobs.thumbnails import thumbnail_path
 from dovrel.media.geometry import WHOLE
-from dovrel.service.context import ContextDep, the_production, the_shot
+from dovrel.service.context import ContextDep, the_shot
 from dovrel.service.fields import Frame, Id
 from dovrel.service.schemas import CameraOut, DayOut, FamilyOut, ShotOut
 from dovrel.service.views import operation_out, production_out, shot_out
 from dovrel.store import corrections, operations
 from dovrel.store.models import Shot, Version
+from dovrel.store.production import the_production
 
 router = APIRouter(prefix="/api", tags=["day"])
 KEPT_BY_THE_PAGE = {"Cache-Control": "private, max-age=600"}

@@ -7,11 +7,12 @@ from sqlalchemy.orm import Session
 
 from dovrel.core import sorting
 from dovrel.jobs import queue
-from dovrel.service.context import ContextDep, the_production, the_shot
+from dovrel.service.context import ContextDep, the_shot
 from dovrel.service.fields import Id
 from dovrel.service.schemas import ArrangeIn, FamilyChange, FamilyIn, FamilyOut, ProposedFamily
 from dovrel.store import operations
 from dovrel.store.models import Family, Production, Shot
+from dovrel.store.production import the_production
 
 router = APIRouter(prefix="/api/families", tags=["families"])
 

@@ -19,11 +19,12 @@ from dovrel.formats import asc_cdl, cube
 from dovrel.jobs.sources import source_of
 from dovrel.machine.files import folder_aside
 from dovrel.media.frames import FrameStore
-from dovrel.service.context import ContextDep, the_production, the_shot
+from dovrel.service.context import ContextDep, the_shot
 from dovrel.service.fields import Id
 from dovrel.service.schemas import HandedFile, HandoverIn, HandoverOut
 from dovrel.store import corrections
 from dovrel.store.models import Handover, Shot
+from dovrel.store.production import the_production
 
 router = APIRouter(prefix="/api/handovers", tags=["handover"])
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import datetime
-from itertools import islice
 from pathlib import Path
 
 from fastapi import APIRouter
@@ -12,21 +11,15 @@ from sqlalchemy.orm import Session
 
 from dovrel.formats import checksum_list
 from dovrel.formats.checksum_list import Listed, Sum
-from dovrel.jobs import queue
-from dovrel.jobs.finding import Below, FoundClip, find_below
+from dovrel.jobs import queue, taking_in
 from dovrel.jobs.first_measure import KEPT_SUM
-from dovrel.jobs.intake import list_clips, stored_path
-from dovrel.media.opening import allowed
-from dovrel.media.sequence import file_of
-from dovrel.service.context import Context, ContextDep, the_production
+from dovrel.jobs.taking_in import Taken
+from dovrel.service.context import ContextDep
 from dovrel.service.intake_schemas import IntakeIn, IntakeOut, TakingInOut, WrittenOut
 from dovrel.store.models import Shot, TakingIn
-from dovrel.store.texts import storable
+from dovrel.store.production import the_production
 
 router = APIRouter(prefix="/api", tags=["intake"])
-AT_ONCE = 20
-"""Clips that are listed in one transaction; the page sees them arrive."""
-NAMED = 50
 
 
 @router.get("/folders")
@@ -53,101 +46,11 @@ def take_in(order: IntakeIn, context: ContextDep) -> IntakeOut:
     folder = context.settings.allowed(Path(order.folder))
     if not folder.is_dir():
         raise ValueError(f"{order.folder}: there is no such folder")
-    return _take_in(context, folder)
+    return _answer(taking_in.take_in(context.sessions, folder))
 
 
-def _take_in(context: Context, folder: Path) -> IntakeOut:
-    below = find_below(folder)
-    lists, sums = _read_lists(below)
-    passed = [{"name": storable(one.name, 200), "reason": one.reason} for one in below.passed]
-    if below.more_passed:
-        passed.append({"name": f"{below.more_passed} more files", "reason": "no clips either"})
-    with context.session() as session:
-        known = _known(session)
-        new = [clip for clip in below.clips if stored_path(clip.path) not in known]
-        production = the_production(session)
-        row = TakingIn(
-            production_id=production.id,
-            folder=stored_path(folder),
-            total=len(below.clips),
-            done=len(below.clips) - len(new),
-            passed=passed,
-            lists=lists,
-        )
-        session.add(row)
-        session.flush()
-        row_id = row.id
-    added, stopped = 0, False
-    clips = iter(new)
-    while not stopped and (some := list(islice(clips, AT_ONCE))):
-        count, stopped = _list_some(context, row_id, some, sums)
-        added += count
-    return IntakeOut(
-        added=added,
-        already=len(below.clips) - len(new),
-        ignored=len(below.passed) + below.more_passed,
-        stopped=stopped,
-    )
-
-
-def _list_some(
-    context: Context, row_id: int, some: list[FoundClip], sums: dict[Path, tuple[Sum, str]]
-) -> tuple[int, bool]:
-    """List some clips; how many were, and whether somebody has stopped it."""
-    with context.session() as session:
-        production = the_production(session)
-        # One at a time, so that a card that two windows take in at once is listed once.
-        session.refresh(production, with_for_update=True)
-        row = session.get_one(TakingIn, row_id, with_for_update=True)
-        if row.stopped:
-            return 0, True
-        known = _known(session)
-        new = [clip for clip in some if stored_path(clip.path) not in known]
-        added = list_clips(session, production, new)
-        for shot, clip in zip(added, new, strict=True):
-            shot.listed = _listed(clip, sums)
-        queue.defer_measures(session, [shot.id for shot in added if shot.progress == "waiting"])
-        row.done += len(some)
-        return len(added), False
-
-
-def _known(session: Session) -> set[str]:
-    """The paths of everything that is listed, later files of long takes included."""
-    known = set()
-    for path, reading in session.execute(select(Shot.path, Shot.reading)):
-        known.add(path)
-        known.update(str(Path(path).parent / name) for name in reading.get("parts", ()))
-    return known
-
-
-def _read_lists(below: Below) -> tuple[list[dict], dict[Path, tuple[Sum, str]]]:
-    """What is told of the checksum lists found, and every file's checksum with the list it stands in."""
-    told, sums = [], {}
-    for path in below.lists:
-        one = {"name": storable(path.name, 200), "files": 0, "missing": [], "fault": ""}
-        told.append(one)
-        try:
-            found = checksum_list.read(allowed(path))
-        except (ValueError, OSError) as error:
-            one["fault"] = storable(str(error), 300)
-            continue
-        one["files"] = len(found.sums)
-        gone = [file.name for file in found.sums if not file.is_file()]
-        one["missing"] = [storable(name, 200) for name in gone[:NAMED]]
-        sums.update({file.resolve(): (value, path.name) for file, value in found.sums.items()})
-    return told, sums
-
-
-def _listed(clip: FoundClip, sums: dict[Path, tuple[Sum, str]]) -> dict:
-    """The checksums that came with a clip's files, as :attr:`Shot.listed`."""
-    files = [clip.path, *clip.others]
-    for first, last in clip.reading.numbers:
-        files += [file_of(clip.path, number) for number in range(first, last + 1)]
-    found = {file.name: sums[file] for file in files if file in sums}
-    if not found:
-        return {}
-    name = storable(next(iter(found.values()))[1], 200)
-    return {"list": name, "files": {storable(file, 300): [s.kind, s.value] for file, (s, _) in found.items()}}
+def _answer(taken: Taken) -> IntakeOut:
+    return IntakeOut(added=taken.added, already=taken.already, ignored=taken.passed, stopped=taken.stopped)
 
 
 @router.post("/intake/stop")
@@ -175,7 +78,7 @@ def go_on(context: ContextDep) -> IntakeOut:
         if last is not None:
             last.stopped = False
     if folder is not None:
-        return _take_in(context, context.settings.allowed(folder))
+        return _answer(taking_in.take_in(context.sessions, context.settings.allowed(folder)))
     return IntakeOut(added=0, already=0, ignored=0)
 
 

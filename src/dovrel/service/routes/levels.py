@@ -14,12 +14,13 @@ from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.correct.levels import ShotBalance
 from dovrel.core.match.trim import colours_of, describe, solve_trim
 from dovrel.jobs import automatic, queue
-from dovrel.service.context import Context, ContextDep, the_production
+from dovrel.service.context import Context, ContextDep
 from dovrel.service.fields import Id
 from dovrel.service.schemas import LevelChange, TrimOut
 from dovrel.store import operations
 from dovrel.store.corrections import Overtaken
 from dovrel.store.models import Camera, Family, Production, Shot
+from dovrel.store.production import the_production
 
 router = APIRouter(prefix="/api", tags=["levels"])
 MOST_PAIRS = 8

@@ -9,12 +9,13 @@ from fastapi import APIRouter
 
 from dovrel.core.placing import Placed, Placing, Recorded
 from dovrel.formats import edit_list
-from dovrel.service.context import ContextDep, the_production
+from dovrel.service.context import ContextDep
 from dovrel.service.schemas import LineUpIn, LineUpOut, UnplacedOut, Use
 from dovrel.service.views import line_up_stamp
 from dovrel.store import operations
 from dovrel.store.corrections import Overtaken
 from dovrel.store.models import Shot
+from dovrel.store.production import the_production
 
 router = APIRouter(prefix="/api/line-up", tags=["line-up"])
 _ROLLS = ("roll", "reel_name", "reel", "com.apple.quicktime.reelname")

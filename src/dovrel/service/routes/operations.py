@@ -11,7 +11,7 @@ from dovrel.core.sorting import natural
 from dovrel.jobs import queue
 from dovrel.jobs.anew import measure_anew
 from dovrel.media.footage import is_still
-from dovrel.service.context import Context, ContextDep, the_production, the_shot
+from dovrel.service.context import Context, ContextDep, the_shot
 from dovrel.service.fields import Id
 from dovrel.service.intake_schemas import JoinIn, ReadingIn
 from dovrel.service.schemas import BatchIn, OperationOut, ShotOut, ShotsChange, TurnedOut, TurnIn
@@ -19,6 +19,7 @@ from dovrel.service.views import operation_out, shot_out
 from dovrel.store import corrections, operations
 from dovrel.store.corrections import Overtaken
 from dovrel.store.models import Camera, Family, Operation, Shot
+from dovrel.store.production import the_production
 
 router = APIRouter(prefix="/api", tags=["operations"])
 _WHICHEVER = TurnIn()

@@ -13,12 +13,13 @@ from dovrel.core.measure.frame import Measured, render
 from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.jobs import automatic
 from dovrel.jobs.automatic import Subject
-from dovrel.service.context import Context, ContextDep, the_production, the_shot
+from dovrel.service.context import Context, ContextDep, the_shot
 from dovrel.service.fields import Id
 from dovrel.service.packing import pack, pack_scopes
 from dovrel.service.schemas import KeepIn, KeptOut, KeptScopesIn
 from dovrel.store import corrections, operations
 from dovrel.store.models import KeptFrame
+from dovrel.store.production import the_production
 
 router = APIRouter(prefix="/api", tags=["references"])
 

@@ -6,13 +6,14 @@ from fastapi import APIRouter
 
 from dovrel.core.colour import outputs
 from dovrel.jobs.anew import measure_anew
-from dovrel.service.context import ContextDep, the_production
+from dovrel.service.context import ContextDep
 from dovrel.service.intake_schemas import OutputOut, SettingsIn
 from dovrel.service.routes.cameras import check_encoding
 from dovrel.service.schemas import ProductionOut
 from dovrel.service.views import production_out
 from dovrel.store import operations
 from dovrel.store.corrections import Overtaken
+from dovrel.store.production import the_production
 
 router = APIRouter(prefix="/api", tags=["settings"])
 _MEASURED_BY = ("output", "percentiles")
