@@ -7,8 +7,8 @@ import pytest
 
 from dovrel.core.colour import tables
 from dovrel.demo import cards
-from dovrel.media.footage import probe
-from dovrel.media.picture import Picture, read_recorded, shrink, to_picture
+from dovrel.media.footage import probe, read_recorded
+from dovrel.media.picture import Picture, shrink, to_picture
 from dovrel.store import ports
 from tests.running_demo import api, measured, own, running, shot_named  # noqa: F401
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { decisionsOf, rowsOf, seenAs, shownRows, soundText } from "../src/intake/clips";
+import { decisionsOf, isSequence, nextRate, rowsOf, seenAs, shownRows, soundText } from "../src/intake/clips";
 import { choose, extend, useIntake, walk } from "../src/intake/selection";
 import { camera, shot } from "./day";
 
@@ -43,6 +43,17 @@ describe("what needs a decision", () => {
     expect(names(rows, "off the day", null, "")).toEqual(["C006"]);
     expect(names(rows, "everything", 2, "")).toEqual(["C005"]);
     expect(names(rows, "everything", null, "varies c003")).toEqual(["C003"]);
+  });
+});
+
+describe("the rate of a sequence", () => {
+  it("goes through the usual ones, and begins with the first after an unusual one", () => {
+    expect(nextRate([24, 1])).toEqual([25, 1]);
+    expect(nextRate([50000, 1000])).toEqual([60, 1]);
+    expect(nextRate([30000, 1001])).toEqual([24, 1]);
+    expect(nextRate([17, 1])).toEqual([24, 1]);
+    expect(isSequence(shot(1, "plate", { reading: { numbers: [1, 2] } }))).toBe(true);
+    expect(isSequence(plain)).toBe(false);
   });
 });
 

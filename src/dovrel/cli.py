@@ -11,7 +11,7 @@ import time
 import webbrowser
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 from rich.console import Console
@@ -20,6 +20,10 @@ from dovrel.bench.commands import app as bench
 from dovrel.machine.files import write_private
 from dovrel.machine.quiet import libraries_silenced
 from dovrel.machine.secret import ENTRANCE, Secret
+
+if TYPE_CHECKING:
+    from dovrel.core.colour.chain import Correction
+    from dovrel.headless.files import Input
 
 app = typer.Typer(
     help="Dovrel: measure, balance and match the shots of a shooting day.",
@@ -73,6 +77,16 @@ def _files_checked() -> Iterator[None]:
         yield
 
 
+def _write(
+    source: Input, chain: list[Correction], output: str, cdl: Path | None, cube: Path | None, picture: Path | None
+) -> None:
+    if not (cdl or cube or picture):
+        return
+    from dovrel.headless.writing import Targets, write_results
+
+    write_results(source, chain, output, Targets(cdl, cube, picture))
+
+
 @app.command()
 def measure(
     file: Path,
@@ -106,12 +120,12 @@ def balance(
 ) -> None:
     """Balance a picture: exposure and white."""
     from dovrel.headless import balancing
-    from dovrel.headless.files import Input, Targets, write_results
+    from dovrel.headless.files import Input
 
     with _files_checked():
         source = Input(file, encoding, frame)
         result, numbers = balancing.balance(source, output)
-        write_results(source, [numbers], output, Targets(cdl, cube, picture))
+        _write(source, [numbers], output, cdl, cube, picture)
     print(json.dumps(result, indent=1) if as_json else balancing.describe_balance(result))
 
 
@@ -133,13 +147,13 @@ def match(
 ) -> None:
     """Match SHOT to REF: ten numbers, the distance before and after, and what was left."""
     from dovrel.headless import matching
-    from dovrel.headless.files import Input, Targets, write_results
+    from dovrel.headless.files import Input
 
     with _files_checked():
         source = Input(shot, shot_encoding, shot_frame)
         reference = Input(ref, ref_encoding, ref_frame)
         result, chain = matching.match_pair(reference, source, output_transform, strength, extended=extended)
-        write_results(source, chain, output_transform, Targets(cdl, cube, picture))
+        _write(source, chain, output_transform, cdl, cube, picture)
     print(json.dumps(result, indent=1) if as_json else matching.describe_match(result))
 
 
@@ -155,14 +169,15 @@ def export(
     picture: Annotated[Path | None, typer.Option(help="Write the corrected picture.")] = None,
 ) -> None:
     """Apply a CDL file to a picture and write the result."""
-    from dovrel.headless.files import Input, Targets, read_correction, write_results
+    from dovrel.headless.files import Input
+    from dovrel.headless.writing import read_correction
 
     with _files_checked():
         if cube is None and picture is None:
             raise ValueError("nothing to write: give --picture or --cube")
         source = Input(file, encoding, frame)
         numbers = read_correction(cdl, name)
-        write_results(source, [numbers], output, Targets(None, cube, picture))
+        _write(source, [numbers], output, None, cube, picture)
 
 
 @app.command()

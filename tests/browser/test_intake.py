@@ -1,5 +1,7 @@
 """Intake and Settings as a colourist works there, on a card of odd clips and a demo of its own."""
 
+import shutil
+
 import pytest
 from playwright.sync_api import Page, expect
 
@@ -23,8 +25,14 @@ def card(own):
         "C001.xml",
         "C004.mov",
         "card.md5",
+        "plate.1001.png",
+        "plate.1002.png",
+        "plate.1003.png",
     ):
         (whole / name).rename(folder / name)
+    # A second clip of the same name, as two cards may hold.
+    (folder / "again").mkdir()
+    shutil.copy(folder / "C004.mov", folder / "again")
     return folder
 
 
@@ -47,7 +55,7 @@ def show(page: Page, name: str) -> None:
 def test_a_card_is_taken_in_and_what_needs_a_decision_stands_first(intake, card, own):
     intake.get_by_label("Folder or card").fill(str(card))
     intake.keyboard.press("Enter")
-    expect(intake.locator(".bar .told")).to_contain_text("7 clips taken in")
+    expect(intake.locator(".bar .told")).to_contain_text("9 clips taken in")
     own.wait_measured()
     first = intake.locator("[data-clip]").first
     expect(first).to_contain_text("the file is empty")
@@ -76,6 +84,46 @@ def test_keys_change_many_clips_at_once_and_take_it_back(intake, card, own):
     intake.keyboard.press("Control+z")
     expect(row(intake, "S001")).to_contain_text("narrow?")
     own.wait_measured()
+
+
+def test_a_sequence_is_given_another_rate(intake, card, own):
+    intake.get_by_label("search").fill("plate")
+    row(intake, "plate").click()
+    expect(row(intake, "plate")).to_contain_text("160×90 24")
+    intake.get_by_role("button", name="Rate").click()
+    expect(row(intake, "plate")).to_contain_text("160×90 25")
+    own.wait_measured()
+    intake.keyboard.press("Control+z")
+    expect(row(intake, "plate")).to_contain_text("160×90 24")
+    own.wait_measured()
+
+
+EDIT = """TITLE: T
+FCM: NON-DROP FRAME
+
+001  R1 V C 00:00:00:00 00:00:01:00 01:00:00:00 01:00:01:00
+* FROM CLIP NAME: 12A-1
+002  R1 V C 00:00:00:00 00:00:01:00 01:00:01:00 01:00:02:00
+* FROM CLIP NAME: C004
+003  R1 V C 00:00:00:00 00:00:01:00 01:00:02:00 01:00:03:00
+* FROM CLIP NAME: 99Z-9
+"""
+
+
+def test_events_that_may_mean_several_clips_are_asked_about(page: Page, own, enter, card):
+    enter(own, "line-up")
+    page.locator("input[type=file]").set_input_files(
+        {"name": "scene.edl", "mimeType": "text/plain", "buffer": EDIT.encode()}
+    )
+    page.get_by_role("button", name="2 not placed").click()
+    sheet = page.get_by_role("dialog")
+    expect(sheet).to_contain_text("no shot is called 99Z-9")
+    sheet.get_by_label("shot of event 2").select_option(index=1)
+    sheet.get_by_role("button", name="Place what is answered").click()
+    own.wait(lambda: len(own.day()["production"]["line_up"]) == 2, 30)
+    chosen = own.day()["production"]["line_up"][1]["shot"]
+    assert next(shot["name"] for shot in own.day()["shots"] if shot["id"] == chosen) == "C004"
+    page.get_by_role("button", name="1 not placed").wait_for()
 
 
 def test_bars_are_set_by_hand(intake, card, own):

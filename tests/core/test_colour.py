@@ -124,9 +124,20 @@ def test_plain_video_changes_nothing(rng):
     assert np.array_equal(outputs.to_display(encodings.to_working(code, "rec709", "plain-video"), "plain-video"), code)
 
 
+@pytest.mark.parametrize(("encoding", "primaries"), [("rec2020", "ITU-R BT.2020"), ("p3", "P3-D65")])
+@pytest.mark.parametrize(("output", "target", "gamma"), [("rec709", "ITU-R BT.709", 2.4), ("p3-d65", "P3-D65", 2.6)])
+def test_wider_primaries_show_the_same_light(rng, encoding, primaries, output, target, gamma):
+    """Against colour-science: a BT.1886 monitor of those primaries beside the output's."""
+    code = rng.uniform(0.3, 0.6, (500, 3)).astype(np.float32)
+    spaces = colour.RGB_COLOURSPACES
+    light = colour.RGB_to_RGB(code**2.4, spaces[primaries], spaces[target])
+    shown = encodings.to_output_code(code, encoding, output)
+    assert shown == pytest.approx(np.sign(light) * np.abs(light) ** (1 / gamma), abs=2e-4)
+
+
 def test_encodings_offered_are_acquisition_or_open_standards():
     found = {e.id for e in encodings.available()}
-    assert {"rec709", "srgb", "hlg", "pq", "aces:ACEScct", "aces:ACES2065-1"} <= found
+    assert {"rec709", "srgb", "rec2020", "p3", "hlg", "pq", "aces:ACEScct", "aces:ACES2065-1"} <= found
     for encoding in encodings.available():
         code = np.array([[0.2, 0.4, 0.5]], np.float32)
         assert np.isfinite(encodings.to_working(code, encoding.id)).all()

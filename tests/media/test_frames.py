@@ -11,18 +11,9 @@ from dovrel.core.measure import limits
 from dovrel.demo import cards
 from dovrel.media import frames as frames_module
 from dovrel.media.faults import MediaFault
-from dovrel.media.footage import frames, probe, read_frames
+from dovrel.media.footage import frames, probe, read_frames, read_recorded
 from dovrel.media.frames import FrameStore, Source
-from dovrel.media.picture import (
-    PLAYING_WIDTH,
-    PREVIEW_WIDTH,
-    SEEN_BYTES,
-    Picture,
-    Seen,
-    read_recorded,
-    shrink,
-    to_picture,
-)
+from dovrel.media.picture import PLAYING_WIDTH, PREVIEW_WIDTH, SEEN_BYTES, Picture, Seen, shrink, to_picture
 from dovrel.media.proxy import proxy_info, writing_proxy
 
 

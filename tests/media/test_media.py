@@ -12,8 +12,8 @@ from dovrel.demo import cards
 from dovrel.media.checksums import sums_of
 from dovrel.media.decoding import decode_frames, use_threads
 from dovrel.media.faults import MediaFault
-from dovrel.media.footage import frames, probe, read_frame, read_frames
-from dovrel.media.picture import read_recorded, shrink, to_picture
+from dovrel.media.footage import frames, probe, read_frame, read_frames, read_recorded
+from dovrel.media.picture import shrink, to_picture
 from dovrel.media.proxy import needs_proxy, proxy_info, writing_proxy
 from dovrel.media.stills import read_still, write_still
 

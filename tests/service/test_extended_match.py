@@ -13,8 +13,8 @@ from dovrel.core.colour.extended import Extended
 from dovrel.core.measure.difference import display_difference
 from dovrel.demo import cards
 from dovrel.formats import asc_cdl
-from dovrel.media.footage import probe
-from dovrel.media.picture import read_recorded, shrink, to_picture
+from dovrel.media.footage import probe, read_recorded
+from dovrel.media.picture import shrink, to_picture
 from tests.service.test_whole_day import batch, family, shots
 
 

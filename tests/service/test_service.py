@@ -17,8 +17,8 @@ from dovrel.core.measure.readings import readings_of_display
 from dovrel.demo import cards
 from dovrel.formats import asc_cdl
 from dovrel.media.checksums import sums_of
-from dovrel.media.footage import probe
-from dovrel.media.picture import read_recorded, to_picture
+from dovrel.media.footage import probe, read_recorded
+from dovrel.media.picture import to_picture
 
 BOX = {"kind": "box", "points": [[0.5, 0.0], [0.75, 1.0]]}
 IDENTITY = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1]

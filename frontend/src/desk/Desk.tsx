@@ -32,7 +32,7 @@ import {
 } from "./looking";
 import { adopt, openDesk, openShot, setLevel, switchExtended, takeLevels, takeShot } from "./opening";
 import { Picture } from "./Picture";
-import { BalanceSheet, type MatchOrder, MatchSheet } from "./Proposals";
+import { BalanceSheet, balanceSaid, type MatchOrder, MatchSheet } from "./Proposals";
 import * as playback from "./playback";
 import { Readings } from "./ReadingsTable";
 import { Distance, Report } from "./Report";
@@ -110,6 +110,7 @@ export function Desk({ shotId }: { shotId: number }) {
   const turned = useTurning();
   const [busy, setBusy] = useState<string | null>(null);
   const [proposed, setProposed] = useState<BalanceAnswer | null>(null);
+  const [told, setTold] = useState<{ version: number | null; text: string } | null>(null);
   const [matchAsked, setMatchAsked] = useState(false);
   const shot = day.data?.shots.find((s) => s.id === shotId);
   const family = day.data?.families.find((f) => f.id === shot?.family_id);
@@ -182,6 +183,8 @@ export function Desk({ shotId }: { shotId: number }) {
       const answer = await post<BalanceAnswer>(`/shots/${shotId}/balance`, order);
       setProposed(null);
       settle(answer.shot);
+      const given = answer.candidates.find((one) => one.id === answer.applied);
+      if (given) setTold({ version: answer.shot.version_id, text: balanceSaid(given) });
     });
   const proposeBalances = () =>
     act("balancing", async (base) => {
@@ -378,6 +381,11 @@ export function Desk({ shotId }: { shotId: number }) {
           <div className="said">
             <LevelLine shot={shot} day={day.data as Day} />
             {level === "shot" && <Report />}
+            {level === "shot" && told?.version === shot.version_id && (
+              <p className="report" role="status" title={told.text}>
+                {told.text}
+              </p>
+            )}
           </div>
         </div>
       </section>

@@ -12,6 +12,14 @@ export interface MatchOrder {
   extended: boolean;
 }
 
+/** What a balance rests on, in a line. */
+export function balanceSaid(given: BalanceAnswer["candidates"][number]): string {
+  const sure = `${(100 * given.confidence).toFixed(0)} % sure`;
+  return given.id === "as-shot"
+    ? `Left as recorded, ${sure}: ${given.reason}.`
+    : `Balanced by ${given.name}, ${sure}: ${given.reason}.`;
+}
+
 /** Balances to choose from, each as it would look, with its reason. */
 export function BalanceSheet({
   shot,

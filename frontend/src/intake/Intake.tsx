@@ -8,7 +8,7 @@ import { useWholeDay } from "../shared/day";
 import { INTAKE_KEYS as K } from "../shared/keys";
 import { useIntakeActions } from "./actions";
 import { ClipList } from "./ClipList";
-import { clipOf, rowsOf, shownRows } from "./clips";
+import { clipOf, isSequence, nextRate, rowsOf, shownRows } from "./clips";
 import { PassedOver } from "./PassedOver";
 import { BarsSheet, CameraSheet } from "./Sheets";
 import { Side } from "./Side";
@@ -136,6 +136,11 @@ function DayIntake({ day }: { day: Day }) {
     return actions.read(shots, { matrix: MATRICES[(now + 1) % MATRICES.length] });
   });
   const fields = forMeant((shots) => actions.read(shots, { fields: !clipOf(shots[0]).interlaced }));
+  const rate = forMeant((shots) => {
+    const sequences = shots.filter(isSequence);
+    if (sequences.length > 0) actions.read(sequences, { rate: nextRate(clipOf(sequences[0]).rate) });
+    else actions.say("A clip's rate is in its file; only picture sequences are given another.");
+  });
   const off = forMeant((shots) => actions.off(shots, !shots.every((shot) => shot.off)));
   const seen = (work: (shot: Shot) => void) =>
     forMeant(([shot]) =>
@@ -171,6 +176,7 @@ function DayIntake({ day }: { day: Day }) {
   );
   useHotkeys(K.bars.key, bars, free);
   useHotkeys(K.fields.key, fields, free);
+  useHotkeys(K.rate.key, rate, free);
   useHotkeys(K.join.key, forMeant(actions.join), free);
   useHotkeys(K.again.key, forMeant(actions.again), free);
   useHotkeys(K.off.key, off, free);
@@ -187,6 +193,7 @@ function DayIntake({ day }: { day: Day }) {
     ["Matrix", K.matrix.shown, matrix],
     ["Bars", K.bars.shown, bars],
     ["Fields", K.fields.shown, fields],
+    ...(meant.some(isSequence) ? [["Rate", K.rate.shown, rate] as [string, string, () => void]] : []),
     ["Join", K.join.shown, forMeant(actions.join)],
     ["Try again", K.again.shown, forMeant(actions.again)],
     [meant.length > 0 && meant.every((shot) => shot.off) ? "Put back" : "Off the day", K.off.shown, off],

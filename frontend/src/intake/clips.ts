@@ -84,6 +84,26 @@ export function rateText(rate: [number, number] | undefined): string {
   return Number.isInteger(value) ? String(value) : value.toFixed(2);
 }
 
+/** Whether a clip is a run of numbered pictures. */
+export const isSequence = (shot: Shot) => "numbers" in (shot.reading ?? {});
+
+const RATES: [number, number][] = [
+  [24, 1],
+  [25, 1],
+  [30, 1],
+  [48, 1],
+  [50, 1],
+  [60, 1],
+  [24000, 1001],
+  [30000, 1001],
+];
+
+/** The usual rate after this one, round and round. */
+export function nextRate(rate: [number, number] | undefined): [number, number] {
+  const at = RATES.findIndex((one) => rate && one[0] * rate[1] === rate[0] * one[1]);
+  return RATES[(at + 1) % RATES.length];
+}
+
 /** What is done to a clip's picture before it is seen, and what else is worth knowing. */
 export function seenAs(shot: Shot): string[] {
   const clip = clipOf(shot);

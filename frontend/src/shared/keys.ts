@@ -51,6 +51,7 @@ export const INTAKE_KEYS = {
   camera: { key: "c", shown: "C", does: "move them to another camera, or a new one" },
   bars: { key: "b", shown: "B", does: "set the active picture, without its bars, by hand" },
   fields: { key: "f", shown: "F", does: "read them as two fields, or as whole pictures" },
+  rate: { key: "s", shown: "S", does: "frames a second of picture sequences: the next usual rate" },
   join: { key: "j", shown: "J", does: "join the files of one take" },
   again: { key: "t", shown: "T", does: "measure them again" },
   off: { key: "delete", shown: "Del", does: "take them off the day, or put them back" },

@@ -55,16 +55,50 @@ def bench_match(
         matching.print_table(console, results)
 
 
+PhotographsOption = Annotated[
+    Path | None,
+    typer.Option(help="Below it lie the photographs that some Debian packages ship, for example /usr/share."),
+]
+ExamplesOption = Annotated[
+    Path | None,
+    typer.Option(help="A file that examples are kept in from one run to the next; making them takes minutes."),
+]
+
+
 @app.command("balance")
-def bench_balance(as_json: JsonOption = False) -> None:
-    """Balances of the demo against the true answers: exposure and white."""
-    from dovrel.bench import balancing
+def bench_balance(
+    photographs: PhotographsOption = None, examples: ExamplesOption = None, as_json: JsonOption = False
+) -> None:
+    """Balances of the demo against the true answers; with photographs also of these under known changes, each judged by a
+    forest that was learned without it."""
+    from dovrel.bench import balancing, balancing_photographs
 
     results = balancing.run(TRUTH)
+    cases = balancing_photographs.run(photographs, TRUTH, examples) if photographs else []
     if as_json:
-        print(json.dumps(balancing.summary(results), indent=1))
-    else:
-        balancing.print_table(console, results)
+        found = balancing.summary(results)
+        print(json.dumps(found | ({"photographs": balancing_photographs.summary(cases)} if cases else {}), indent=1))
+        return
+    balancing.print_table(console, results)
+    if cases:
+        balancing_photographs.print_table(console, cases)
+
+
+@app.command("learn-balance")
+def bench_learn_balance(photographs: Path, examples: ExamplesOption = None, to: Path | None = None) -> None:
+    """Learn anew what Balance weighs its witnesses by, from photographs and the demo's true answers."""
+    from dovrel.bench import learning
+    from dovrel.bench import photographs as pictures
+    from dovrel.core.balance import forest
+
+    paths = pictures.find(photographs)
+    made = learning.kept(examples, lambda: [*learning.of_photographs(paths), *learning.of_demo(TRUTH)])
+    grown = learning.learn(made, learning.calibrated(made))
+    target = to or forest.LEARNED
+    forest.save(grown, target)
+    console.print(
+        f"{len(paths)} photographs, {len(made)} examples; {target.stat().st_size / 1e3:.0f} kB in {target.name}"
+    )
 
 
 @app.command("solve")

@@ -14,7 +14,8 @@ from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.measure.frame import display_of
 from dovrel.demo import cards
 from dovrel.formats import asc_cdl, cube
-from dovrel.media.picture import read_recorded, shrink, to_picture
+from dovrel.media.footage import read_recorded
+from dovrel.media.picture import shrink, to_picture
 from dovrel.media.stills import write_still
 
 EDL = """TITLE: DAMAGED

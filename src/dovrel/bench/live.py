@@ -22,9 +22,9 @@ from dovrel.core.measure.frame import bake_levels, develop, measure, picture_of,
 from dovrel.core.measure.sampled import take_sample
 from dovrel.demo import cards
 from dovrel.formats import cube
-from dovrel.media.footage import probe
+from dovrel.media.footage import probe, read_recorded
 from dovrel.media.frames import FrameStore, Source
-from dovrel.media.picture import Picture, read_recorded, shrink, to_picture
+from dovrel.media.picture import Picture, shrink, to_picture
 from dovrel.service.desk import JPEG_QUALITY
 from dovrel.service.packing import pack, pack_scopes
 

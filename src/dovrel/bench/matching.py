@@ -23,8 +23,8 @@ from dovrel.core.match import Evidence, match
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.measure.frame import display_of
 from dovrel.demo import cards
-from dovrel.media.footage import probe
-from dovrel.media.picture import Picture, read_recorded, shrink, to_picture
+from dovrel.media.footage import probe, read_recorded
+from dovrel.media.picture import Picture, shrink, to_picture
 from dovrel.media.stills import read_still
 
 Change = tuple[str, Callable[[Picture], Picture]]

@@ -17,8 +17,8 @@ from dovrel.core.correct.solve import Effort, solve
 from dovrel.core.measure.readings import ZONES
 from dovrel.core.measure.sampled import Sample, take_sample
 from dovrel.demo import cards
-from dovrel.media.footage import probe
-from dovrel.media.picture import read_recorded, shrink, to_picture
+from dovrel.media.footage import probe, read_recorded
+from dovrel.media.picture import shrink, to_picture
 
 FRAMES = ("12A-1", "12C-2", "12B-3", "14A-1", "21C-1", "22A-1", "23A-1", "12C-4")
 FRAME, WIDTH = 12, 480

@@ -6,14 +6,13 @@ from dovrel.core.balance import propose
 from dovrel.core.colour import tables
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.headless.files import Input
-from dovrel.media.picture import shrink, to_picture
+from dovrel.media.picture import PREVIEW_WIDTH
 
 
 def balance(source: Input, output: str) -> tuple[dict, TenNumbers]:
     """Candidates of a balance, best first, and the best one's numbers."""
-    picture = source.read(output)
-    small = to_picture(shrink(picture.recorded), source.encoding_id, output)
-    candidates = propose(small.working, small.reach, tables.output_table(output))
+    small = source.read(output, PREVIEW_WIDTH)
+    candidates = propose(small.working, small.reach, tables.output_table(output), finished=source.finished)
     best = candidates[0]
     return {
         "file": source.file.name,

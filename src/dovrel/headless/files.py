@@ -1,22 +1,23 @@
-"""What a command reads and writes: a picture or a frame of a clip, corrections, tables, corrected pictures."""
+"""What a command reads: a picture, or a frame of a clip.
+
+What decodes clips and what brings pictures into the working space is loaded where it is asked for: loading it takes
+longer than measuring a still.
+"""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 
-from dovrel.core.colour import encodings, outputs, whole
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
-from dovrel.core.colour.chain import Correction, apply_in_order
-from dovrel.formats import asc_cdl, cube
+from dovrel.core.colour import encodings
 from dovrel.media.limits import STILL_SUFFIXES
-from dovrel.media.picture import STRIP_PIXELS, Picture, read_recorded, shrink, to_picture
-from dovrel.media.stills import write_still
+from dovrel.media.stills import read_still
 
-MOST_EXACT = 1_000_000
-"""Pixels of a display-referred picture that are brought in through the exact transform."""
+if TYPE_CHECKING:
+    from dovrel.media.picture import Picture
 
 
 @dataclass(frozen=True)
@@ -28,92 +29,51 @@ class Input:
     frame: int = 0
 
     @property
+    def is_still(self) -> bool:
+        return self.file.suffix.lower() in STILL_SUFFIXES
+
+    @property
     def encoding_id(self) -> str:
         if self.encoding is None:
-            return "srgb" if self.file.suffix.lower() in STILL_SUFFIXES else "rec709"
+            return "srgb" if self.is_still else "rec709"
         if self.encoding.startswith("file:") or self.encoding in encodings.DISPLAY_ENCODINGS:
             return self.encoding
         if self.encoding.startswith("aces:"):
             return self.encoding
         return f"aces:{self.encoding}"
 
+    @property
+    def finished(self) -> bool:
+        """Whether it is display-referred: made to be shown as it is."""
+        return encodings.is_display_referred(self.encoding_id)
+
+    def recorded(self) -> np.ndarray:
+        """Code values float32 (H, W, 3); 0 is black and 1 is white.
+
+        Raises
+        ------
+        ValueError
+            If the encoding is unknown, or the file cannot be read.
+        """
+        encodings.describe(self.encoding_id)
+        if self.is_still:
+            return read_still(self.file)
+        from dovrel.media.footage import read_recorded
+
+        return read_recorded(self.file, self.frame)
+
+    def shown(self, recorded: np.ndarray, output: str) -> np.ndarray:
+        """What an output shows of recorded values without a correction, float32 (H, W, 3)."""
+        if self.finished:
+            return encodings.shown_uncorrected(recorded, self.encoding_id, output)
+        from dovrel.core.measure.codes import decode_signal
+        from dovrel.media.picture import WayIn
+
+        return decode_signal(WayIn(self.encoding_id, output).shown(recorded)).transpose(1, 2, 0)
+
     def read(self, output: str, width: int | None = None) -> Picture:
         """The frame in the working space; at most `width` wide if given."""
-        encodings.describe(self.encoding_id)
-        recorded = read_recorded(self.file, self.frame)
+        from dovrel.media.picture import shrink, to_picture
+
+        recorded = self.recorded()
         return to_picture(shrink(recorded, width) if width else recorded, self.encoding_id, output)
-
-
-@dataclass(frozen=True)
-class Targets:
-    """Files to write; none where None."""
-
-    cdl: Path | None = None
-    cube: Path | None = None
-    picture: Path | None = None
-
-
-def read_correction(path: Path, name: str | None) -> TenNumbers:
-    """One correction of a CDL file: the one called `name`, or the only one.
-
-    Raises
-    ------
-    ValueError
-        If the file is missing or unreadable, or the choice is not clear.
-    """
-    if not path.is_file():
-        raise ValueError(f"{path.name}: there is no such file")
-    found = asc_cdl.read(path)
-    if name is not None:
-        found = [c for c in found if c.name == name]
-    if len(found) != 1:
-        raise ValueError(f"{path.name}: holds {len(found)} such corrections; say which with --name")
-    return found[0].numbers
-
-
-def write_results(source: Input, chain: list[Correction], output: str, targets: Targets) -> None:
-    """Write the asked files; a CDL holds the ten numbers that `chain` begins with, the others all of it.
-
-    Raises
-    ------
-    ValueError
-        If a file's kind is not known or it cannot be written.
-    """
-    if targets.cdl:
-        numbers = next((one for one in chain if isinstance(one, TenNumbers)), IDENTITY)
-        correction = asc_cdl.NamedCorrection(source.file.stem, numbers, outputs.find(output).name)
-        suffix = targets.cdl.suffix.lower()
-        if suffix == ".cdl":
-            asc_cdl.write_cdl(targets.cdl, correction)
-        elif suffix == ".cc":
-            asc_cdl.write_cc(targets.cdl, correction)
-        elif suffix == ".ccc":
-            asc_cdl.write_ccc(targets.cdl, [correction])
-        else:
-            raise ValueError(f"{targets.cdl.name}: a CDL file ends in .cdl, .cc or .ccc")
-    if targets.cube:
-        small = shrink(read_recorded(source.file, source.frame)).reshape(-1, 3)
-        nodes = whole.bake(source.encoding_id, chain, output, colours=small[:: max(1, len(small) // 20000)])
-        cube.write(targets.cube, nodes, source.file.stem)
-    if targets.picture:
-        write_still(targets.picture, _corrected(source, chain, output))
-
-
-def _corrected(source: Input, chain: list[Correction], output: str) -> np.ndarray:
-    """The frame under a chain, float32 (H, W, 3) in 0..1 of the display.
-
-    Exactly, but for large display-referred pictures: the exact way in takes a minute for two
-    million pixels, and the baked one, which the Desk takes too, is some thousandths off.
-    """
-    picture = read_recorded(source.file, source.frame)
-    height, width = picture.shape[:2]
-    baked = encodings.is_display_referred(source.encoding_id) and height * width > MOST_EXACT
-    rows = max(1, STRIP_PIXELS // width)
-    for first in range(0, height, rows):
-        strip = picture[first : first + rows]
-        if baked:
-            working = to_picture(strip, source.encoding_id, output).working
-        else:
-            working = encodings.to_working(strip, source.encoding_id, output)
-        picture[first : first + rows] = outputs.to_display(apply_in_order(working, chain), output)
-    return picture

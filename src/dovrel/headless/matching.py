@@ -7,17 +7,26 @@ from dovrel.core.colour.chain import Correction
 from dovrel.core.match import Evidence, match
 from dovrel.headless.files import Input
 from dovrel.headless.measuring import readings_record
-
-COMPARED_WIDTH = 1920
-"""A match sees no more than this of a picture: its features are sought at half of it."""
+from dovrel.media.picture import PREVIEW_WIDTH
 
 
 def match_pair(
     reference: Input, shot: Input, output: str, strength: float, *, extended: bool = False
 ) -> tuple[dict, list[Correction]]:
-    """Match one file to another: the report, and the ten numbers with the extended part after them if there is one."""
-    there, here = (one.read(output, COMPARED_WIDTH) for one in (reference, shot))
-    evidence = Evidence(there.working, here.working, here.reach, tables.output_table(output))
+    """Match one file to another, seen as large as on the Desk.
+
+    Returns
+    -------
+    the report, and the ten numbers with the extended part after them if there is one
+    """
+    there, here = (one.read(output, PREVIEW_WIDTH) for one in (reference, shot))
+    evidence = Evidence(
+        there.working,
+        here.working,
+        here.reach,
+        tables.output_table(output),
+        finished=(reference.finished, shot.finished),
+    )
     result = match(evidence, strength=strength, extended=extended)
     return {
         "reference": reference.file.name,

@@ -6,10 +6,8 @@ import numpy as np
 from rich.console import Console
 from rich.table import Table as RichTable
 
-from dovrel.core.colour import tables
-from dovrel.core.measure.frame import render
-from dovrel.core.measure.limits import RECORDED_HIGH
-from dovrel.core.measure.readings import reading_name
+from dovrel.core.measure.codes import CLIPPED_AT
+from dovrel.core.measure.readings import reading_name, readings_of_display
 from dovrel.headless.files import Input
 
 
@@ -19,18 +17,17 @@ def readings_record(readings: np.ndarray) -> dict[str, float]:
 
 def measure(source: Input, output: str) -> dict:
     """The ten readings, clipping, and what was measured."""
-    picture = source.read(output)
-    measured = render(picture.packed, [], tables.output_table(output))
-    height, width = picture.packed.shape[:2]
+    recorded = source.recorded()
+    height, width = recorded.shape[:2]
     return {
         "file": source.file.name,
         "width": width,
         "height": height,
         "encoding": source.encoding_id,
         "output": output,
-        "pixels": measured.scopes.pixels,
-        "readings": readings_record(measured.readings),
-        "clipped_in_recording": float(np.mean(picture.flags & RECORDED_HIGH != 0)),
+        "pixels": width * height,
+        "readings": readings_record(readings_of_display(source.shown(recorded, output))),
+        "clipped_in_recording": float((recorded.max(axis=-1) >= CLIPPED_AT).mean()),
     }
 
 

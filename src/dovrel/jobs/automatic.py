@@ -7,10 +7,12 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from dovrel.core.balance import Candidate, propose
-from dovrel.core.balance.propose import DEFAULT_KEPT_CAST
+from dovrel.core.balance import ALONE, Candidate, Others, hear, propose
+from dovrel.core.balance.belief import Belief
+from dovrel.core.balance.whites import DEFAULT_KEPT_CAST
 from dovrel.core.colour import tables
 from dovrel.core.colour.chain import apply_in_order
 from dovrel.core.correct.levels import Levels
@@ -30,6 +32,12 @@ from dovrel.store.models import KeptFrame, Shot
 KEPT_FEATURES = 4
 _features: dict[tuple, Features] = {}
 """Of the references that were matched to last: a family's shots all meet the same one."""
+
+MOST_HEARD = 6
+"""Other shots that are heard when one is balanced."""
+KEPT_BELIEFS = 64
+_beliefs: dict[tuple, Belief] = {}
+"""Of the frames that were heard last: a family's shots hear each other."""
 
 THINNED = 3
 """A saved version is measured on every third pixel and row of the preview."""
@@ -92,11 +100,12 @@ def propose_balances(
     kept_cast: float = DEFAULT_KEPT_CAST,
     *,
     patch: bool = False,
+    others: Others = ALONE,
 ) -> list[Candidate]:
     """Candidates for a shot's balance under its camera's trim, best first.
 
     With `patch` the metered pixels are grey or white and say the white; without, they are all
-    that is looked at.
+    that is looked at. `others` are heard with the frame.
 
     Raises
     ------
@@ -109,12 +118,55 @@ def propose_balances(
     if patch and mask is None:
         raise ValueError("draw a box on something grey or white first; the white is taken from it")
     working, recorded = apply_in_order(picture.working, subject.levels.before("shot")), picture.reach
-    if mask is None:
-        return propose(working, recorded, table, kept_cast)
-    metered = mask != 0
-    if patch:
-        return propose(working, recorded, table, kept_cast, metered)
-    return propose(working[metered], recorded[metered], table, kept_cast)
+    return propose(
+        working,
+        recorded,
+        table,
+        finished=subject.source.finished,
+        kept_cast=kept_cast,
+        metered=None if mask is None or patch else mask != 0,
+        patch=mask != 0 if mask is not None and patch else None,
+        others=others,
+    )
+
+
+def heard_with(session: Session, frames: FrameStore, shot: Shot) -> Others:
+    """What is heard when a shot's middle frame is balanced: two more of its frames, and its camera's shots of the family."""
+    subject = subject_of(shot)
+    last = subject.source.info.frames - 1
+    more = [frame for frame in sorted({last // 4, 3 * last // 4}) if frame != subject.middle]
+    found = [_belief(frames, subject, frame) for frame in more]
+    near = session.scalars(
+        select(Shot)
+        .where(
+            Shot.family_id == shot.family_id,
+            Shot.camera_id == shot.camera_id,
+            Shot.id != shot.id,
+            Shot.progress == "ready",
+            ~Shot.off,
+        )
+        .order_by(func.abs(Shot.id - shot.id))
+        .limit(MOST_HEARD)
+    ).all()
+    subjects = [(other.name, subject_of(other)) for other in near if shot.family_id is not None]
+    shots = [(name, _belief(frames, other, other.middle)) for name, other in subjects]
+    return Others(tuple(b for b in found if b), tuple((name, b) for name, b in shots if b))
+
+
+def _belief(frames: FrameStore, subject: Subject, frame: int) -> Belief | None:
+    """What a frame says by itself; None if it cannot be read."""
+    key = (subject.source, frame, subject.levels.camera)
+    if key not in _beliefs:
+        try:
+            picture = frames.preview(subject.source, frame)
+        except MediaFault:
+            return None
+        working = apply_in_order(picture.working, subject.levels.before("shot"))
+        table = tables.output_table(subject.source.output)
+        _beliefs[key] = hear(working, picture.reach, table, finished=subject.source.finished).belief
+        while len(_beliefs) > KEPT_BELIEFS:
+            _beliefs.pop(next(iter(_beliefs)), None)
+    return _beliefs[key]
 
 
 def gather(
@@ -149,6 +201,7 @@ def gather(
         reference_mask=judged.mask(there.packed, table),
         ties=ties,
         ties_alone=alone,
+        finished=(reference.source.finished, shot.source.finished),
         shot_mask=replace(meters[1], earlier=shot.levels.before("shot")).mask(here.packed, table),
     )
     if found.reference_features is not None:

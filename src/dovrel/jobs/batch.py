@@ -121,9 +121,10 @@ def _is_noted(session: Session, operation_id: int, shot_id: int) -> bool:
     )
 
 
-def _balance(_: Session, frames: FrameStore, shot: Shot, orders: dict) -> _Answer:
+def _balance(session: Session, frames: FrameStore, shot: Shot, orders: dict) -> _Answer:
     subject = automatic.subject_of(shot)
-    best = automatic.propose_balances(frames, subject, subject.middle)[0]
+    others = automatic.heard_with(session, frames, shot)
+    best = automatic.propose_balances(frames, subject, subject.middle, others=others)[0]
     return _Answer(ShotBalance(best.numbers), f"balance by {best.name}", "balanced", best.reason)
 
 

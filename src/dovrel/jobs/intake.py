@@ -91,7 +91,7 @@ def _stem(clip: FoundClip) -> str:
 
 def likely_for(production: Production, seen: ClipInfo | None) -> Likely:
     """The encoding proposed for a clip, with the reason."""
-    said = Said(seen.make, seen.model, seen.transfer, seen.tags) if seen else Said()
+    said = Said(seen.make, seen.model, seen.transfer, seen.primaries, seen.tags) if seen else Said()
     table = [Entry(one["make"], one["model"], one["encoding"]) for one in production.encodings]
     return likely_encoding(said, table, production.assumed_encoding, encodings.available())
 

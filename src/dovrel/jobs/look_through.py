@@ -8,11 +8,10 @@ from pathlib import Path
 
 import numpy as np
 
-from dovrel.core.colour import tables
 from dovrel.core.measure import codes
 from dovrel.core.measure.bars import active_picture
-from dovrel.core.measure.frame import render
-from dovrel.core.measure.limits import RECORDED_HIGH
+from dovrel.core.measure.frame import measure, picture_of
+from dovrel.core.measure.limits import RECORDED_HIGH, recorded_flags
 from dovrel.core.measure.readings import Percentiles
 from dovrel.media.clip import ClipInfo, Reading
 from dovrel.media.footage import frames
@@ -92,16 +91,19 @@ def look_through(path: Path, info: ClipInfo, under: Under, proxy: Path | None) -
     if missing:
         info = replace(info, warnings=(*info.warnings, _said_of(missing)))
     way = WayIn(under.encoding, under.output, floating=info.floating, ceiling=info.ceiling)
-    table = tables.output_table(under.output)
 
-    def measured(recorded: np.ndarray):
-        picture = way.exactly(codes.decode_signal(_active(recorded, info.geometry)))
-        return picture, render(picture.packed, [], table, percentiles=under.percentiles)
+    def measured(recorded: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        display = way.shown(codes.decode_signal(recorded))
+        return display, measure(display, percentiles=under.percentiles)[1]
 
-    drift = [[index, *(round(float(r), 3) for r in measured(one)[1].readings)] for index, one in small.items()]
-    picture, shown = measured(large)
-    clipped = float(np.mean(picture.flags & RECORDED_HIGH != 0))
-    return Found(info, shown.readings.tolist(), clipped, shown.picture, drift)
+    drift = []
+    for index, one in small.items():
+        _, readings = measured(_active(one, info.geometry))
+        drift.append([index, *(round(float(r), 3) for r in readings)])
+    large = _active(large, info.geometry)
+    display, readings = measured(large)
+    clipped = float(np.mean(recorded_flags(large, info.ceiling) & RECORDED_HIGH != 0))
+    return Found(info, readings.tolist(), clipped, picture_of(display), drift)
 
 
 def _with_what_is_seen(info: ClipInfo, seen: list[np.ndarray], reading: Reading) -> ClipInfo:

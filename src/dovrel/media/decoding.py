@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from bisect import bisect_right
 from collections.abc import Iterator
 from dataclasses import replace
@@ -13,7 +14,7 @@ import av.error
 import av.filter
 import cv2
 import numpy as np
-from av.video.reformatter import ColorRange
+from av.video.reformatter import ColorRange, VideoReformatter
 
 from dovrel.core.measure import codes
 from dovrel.media import ycbcr
@@ -23,6 +24,14 @@ from dovrel.media.geometry import seen
 from dovrel.media.probing import container_of
 
 _threads = 0
+_of_thread = threading.local()
+
+
+def _reformatter() -> VideoReformatter:
+    """This thread's own: it keeps what it prepared for frames of one kind, and is not shared with other threads."""
+    if not hasattr(_of_thread, "reformatter"):
+        _of_thread.reformatter = VideoReformatter()
+    return _of_thread.reformatter
 
 
 def use_threads(count: int) -> None:
@@ -80,10 +89,16 @@ def _to_rgb(frame: av.VideoFrame, info: ClipInfo, size: tuple[int, int]) -> np.n
     if kind.is_rgb:
         full: np.ndarray
         if bits == 8:
-            small = frame.reformat(width, height, "rgb24", interpolation=interpolation, threads=_threads)
+            small = _reformatter().reformat(
+                frame, width, height, "rgb24", interpolation=interpolation, threads=_threads
+            )
             full = small.to_ndarray().astype(np.uint16) * np.uint16(257)
         else:
-            full = frame.reformat(width, height, "rgb48le", interpolation=interpolation, threads=_threads).to_ndarray()
+            full = (
+                _reformatter()
+                .reformat(frame, width, height, "rgb48le", interpolation=interpolation, threads=_threads)
+                .to_ndarray()
+            )
         if info.full_range:
             return _FULL_TO_CODES[full]
         return codes.encode_signal(ycbcr.from_narrow(full.astype(np.float32) / np.float32(65535), info.bit_depth))
@@ -99,7 +114,8 @@ def scaled(frame: av.VideoFrame, info: ClipInfo, width: int, height: int, kind: 
     if frame.format.is_rgb or frame.format.name.startswith("gray"):
         return as_video(_to_rgb(frame, info, (width, height)), kind)
     one_range = _one_range(frame)
-    return frame.reformat(
+    return _reformatter().reformat(
+        frame,
         width,
         height,
         kind,
@@ -113,7 +129,9 @@ def scaled(frame: av.VideoFrame, info: ClipInfo, width: int, height: int, kind: 
 def as_video(recorded: np.ndarray, kind: str) -> av.VideoFrame:
     """Recorded codes as a frame of narrow-range BT.709."""
     planes = av.VideoFrame.from_ndarray(ycbcr.from_codes(recorded), format="yuv444p16le")
-    return planes.reformat(format=kind, src_color_range=ColorRange.MPEG, dst_color_range=ColorRange.MPEG)
+    return _reformatter().reformat(
+        planes, format=kind, src_color_range=ColorRange.MPEG, dst_color_range=ColorRange.MPEG
+    )
 
 
 def _whole_planes(frame: av.VideoFrame, width: int, height: int, interpolation: str) -> np.ndarray:
@@ -122,15 +140,20 @@ def _whole_planes(frame: av.VideoFrame, width: int, height: int, interpolation: 
         # Where there is nothing to spread out, the library would stretch the samples instead.
         return np.ascontiguousarray(np.moveaxis(frame.to_ndarray(), 0, -1).astype(np.uint16) << 8)
     one_range = _one_range(frame)
-    return frame.reformat(
-        width,
-        height,
-        "yuv444p16le",
-        src_color_range=one_range,
-        dst_color_range=one_range,
-        interpolation=interpolation,
-        threads=_threads,
-    ).to_ndarray()
+    return (
+        _reformatter()
+        .reformat(
+            frame,
+            width,
+            height,
+            "yuv444p16le",
+            src_color_range=one_range,
+            dst_color_range=one_range,
+            interpolation=interpolation,
+            threads=_threads,
+        )
+        .to_ndarray()
+    )
 
 
 def _one_range(frame: av.VideoFrame) -> ColorRange:

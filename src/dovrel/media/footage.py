@@ -17,6 +17,7 @@ from dovrel.media import decoding, probing, sequence
 from dovrel.media.clip import AS_IT_SAYS, ClipInfo, Reading
 from dovrel.media.faults import MediaFault
 from dovrel.media.limits import STILL_SUFFIXES
+from dovrel.media.stills import read_still
 
 PROXY_FORMAT = "yuv422p10le"
 
@@ -137,3 +138,16 @@ def files_of(path: Path, info: ClipInfo) -> list[Path]:
     if is_still(path):
         return list(sequence.files_of(path, info))
     return [path.parent / part.name for part in info.parts] or [path]
+
+
+def read_recorded(path: Path, frame: int = 0, info: ClipInfo | None = None) -> np.ndarray:
+    """Code values float32 (H, W, 3) of a still, or of one frame of a clip; 0 is black and 1 is white.
+
+    Raises
+    ------
+    MediaFault
+    """
+    path = Path(path)
+    if is_still(path):
+        return read_still(path)
+    return signal.decode_signal(read_frame(path, frame, info or probe(path)))

@@ -44,6 +44,11 @@ class Source:
     output: str = DEFAULT_OUTPUT
     proxy: Path | None = None
 
+    @property
+    def finished(self) -> bool:
+        """Whether it is display-referred: made to be shown as it is."""
+        return encodings.is_display_referred(self.encoding)
+
     def _key(self) -> tuple:
         return (self.shot_id, self.path, self.info.read_as, self.encoding, self.output)
 
@@ -194,7 +199,7 @@ class FrameStore:
 
     def _picture(self, code: np.ndarray, source: Source, width: int) -> Picture:
         """Full frames through the exact transform, smaller ones through tables where those are as good."""
-        quick = width == PLAYING_WIDTH or not encodings.is_display_referred(source.encoding)
+        quick = width == PLAYING_WIDTH or not source.finished
         way = WayIn(source.encoding, source.output, floating=source.info.floating, ceiling=source.info.ceiling)
         if quick and width < source.info.width:
             return way.quickly(code)

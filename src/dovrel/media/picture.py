@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
-from pathlib import Path
 
 import cv2
 import numpy as np
@@ -12,10 +11,7 @@ import numpy as np
 from dovrel.core.colour import encodings, outputs, tables, working
 from dovrel.core.colour.outputs import DEFAULT_OUTPUT
 from dovrel.core.measure import codes, lattice, limits
-from dovrel.core.measure.frame import pack_display
-from dovrel.media.clip import ClipInfo
-from dovrel.media.footage import is_still, probe, read_frame
-from dovrel.media.stills import read_still
+from dovrel.core.measure.frame import develop, pack_display
 
 PREVIEW_WIDTH = 960
 PLAYING_WIDTH = 640
@@ -128,6 +124,13 @@ class WayIn:
             code[strip], packed[strip] = self._strip(np.ascontiguousarray(recorded[strip], np.float32))
         return Picture(code, packed, self.ceiling)
 
+    def shown(self, recorded: np.ndarray) -> np.ndarray:
+        """What code values float (H, W, 3) show without a correction: display codes uint16 (3, H, W)."""
+        if self.floating or not encodings.is_display_referred(self.encoding):
+            return develop(self.exactly(recorded).packed, [], tables.output_table(self.output))
+        display = encodings.shown_uncorrected(recorded, self.encoding, self.output)
+        return np.ascontiguousarray(codes.encode_signal(display).transpose(2, 0, 1))
+
     def _strip(self, recorded: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         values = np.nan_to_num(recorded)
         code = codes.encode_signal(values)
@@ -165,16 +168,3 @@ def _words(way: WayIn, _stamp: int) -> np.ndarray:
 def to_picture(recorded: np.ndarray, encoding: str, output: str = DEFAULT_OUTPUT) -> Picture:
     """Code values float (H, W, 3), clipped at white, in the working space; see :meth:`WayIn.exactly`."""
     return WayIn(encoding, output).exactly(recorded)
-
-
-def read_recorded(path: Path, frame: int = 0, info: ClipInfo | None = None) -> np.ndarray:
-    """Code values float32 (H, W, 3) of a still, or of one frame of a clip; 0 is black and 1 is white.
-
-    Raises
-    ------
-    MediaFault
-    """
-    path = Path(path)
-    if is_still(path):
-        return read_still(path)
-    return codes.decode_signal(read_frame(path, frame, info or probe(path)))

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
@@ -16,6 +18,8 @@ from dovrel.media.geometry import Geometry
 from dovrel.media.picture import PREVIEW_WIDTH
 
 LARGEST_DIRECT_WIDTH = 1920
+MOST_BEHIND = 3
+"""Frames that wait to be written: each is as large as the clip's."""
 PROXY_SUFFIX = ".2.mov"
 """Names the way proxies are made: those that an earlier Dovrel made are made anew."""
 
@@ -58,14 +62,20 @@ def writing_proxy(info: ClipInfo, target: Path) -> Iterator[_Writer]:
         If the disc is full.
     """
     target.parent.mkdir(parents=True, exist_ok=True)
-    with written_aside(target) as aside, av.open(str(aside), "w") as container:
-        writer = _Writer(container, info)
+    with (
+        written_aside(target) as aside,
+        av.open(str(aside), "w") as container,
+        ThreadPoolExecutor(1, "proxy") as beside,
+    ):
+        writer = _Writer(container, info, beside)
         yield writer
         writer.end()
 
 
 class _Writer:
-    def __init__(self, container: av.container.OutputContainer, info: ClipInfo) -> None:
+    """Scales and encodes beside the decoder, a few frames behind it."""
+
+    def __init__(self, container: av.container.OutputContainer, info: ClipInfo, beside: ThreadPoolExecutor) -> None:
         self._container = container
         self._stream = container.add_stream("prores", rate=info.rate)
         self._rate = info.rate
@@ -74,12 +84,21 @@ class _Writer:
         self._stream.pix_fmt = PROXY_FORMAT
         self._stream.thread_type = "AUTO"
         self._next = 0
+        self._beside = beside
+        self._behind: deque[Future[None]] = deque()
 
     def add(self, frame: Frame) -> None:
+        self._behind.append(self._beside.submit(self._encode, frame))
+        if len(self._behind) > MOST_BEHIND:
+            self._behind.popleft().result()
+
+    def end(self) -> None:
+        while self._behind:
+            self._behind.popleft().result()
+        self._container.mux(self._stream.encode(None))
+
+    def _encode(self, frame: Frame) -> None:
         small = frame.small(*self._size)
         small.pts, small.time_base = self._next, 1 / self._rate
         self._next += 1
         self._container.mux(self._stream.encode(small))
-
-    def end(self) -> None:
-        self._container.mux(self._stream.encode(None))

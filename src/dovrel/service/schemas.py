@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field, field_validator, model_validator
 
-from dovrel.core.balance.propose import DEFAULT_KEPT_CAST
+from dovrel.core.balance.whites import DEFAULT_KEPT_CAST
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.extended import Extended
 from dovrel.core.correct.copying import STEPS, Step

@@ -6,34 +6,43 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dovrel.core.balance import chart, exposure, whites
-from dovrel.core.balance.whites import WARM, Chroma, White
-from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.balance import chart, whites
+from dovrel.core.balance.belief import (
+    decide,
+    distance,
+    exposure_of,
+    with_white,
+)
+from dovrel.core.balance.forest import Forest
+from dovrel.core.balance.hearing import ALONE, Heard, Others, hear, with_others
+from dovrel.core.balance.statistics import TOO_DARK_AT, usable_pixels
+from dovrel.core.balance.whites import DEFAULT_KEPT_CAST, White, balance_numbers
+from dovrel.core.balance.words import why
+from dovrel.core.colour import controls
+from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.tables import Table
-from dovrel.core.colour.working import AP1_LUMA, STOP
+from dovrel.core.colour.working import STOP
+from dovrel.core.measure.codes import CLIPPED_AT
 from dovrel.core.measure.sampled import take_sample
 
-CLIPPED_AT = 0.99
-TOO_DARK_AT = 0.02
 MOST_UNUSABLE = 0.25
 """The part of a patch that may be clipped or too dark; the rest is then white or grey enough to tell."""
-
-DEFAULT_KEPT_CAST = 0.5
-"""Stops of a warm light's own colour that are taken to be meant: a lamp stays warm, low sun golden."""
 
 SKIN_OFF = 0.35
 """Stops by which skin may lie off under a patch's white before the patch is doubted."""
 
 SAMPLE_PIXELS = 20000
-SURE_OF_NEUTRAL = {"chart", "card", "neutrals"}
-"""Lights that surfaces known or thought to be grey show; beside their warmth kept, it is offered gone."""
-
-AS_SHOT = White("as-shot", "white as recorded", (0.0, 0.0), 0.15, "the white is left alone")
+LIGHT_SPREAD = 0.25
+"""Stops to which a witness's white is certain, as far as the exposure goes."""
+SURE_OF_GREY = 0.8
+"""Confidence of a thing's greyness from which it goes before what all witnesses say, as a patch that the user chose does."""
+ALIKE = 1.0
+"""CIEDE2000 within which two proposals are one."""
 
 
 @dataclass(frozen=True)
 class Candidate:
-    """One proposed balance: ten numbers, confidence 0..1, and why."""
+    """One proposed balance: ten numbers, how often such an answer is right (0..1), and why."""
 
     id: str
     name: str
@@ -45,28 +54,31 @@ class Candidate:
     exposure: float
 
 
-def usable_pixels(recorded: np.ndarray) -> np.ndarray:
-    """Mask (H, W) of pixels that are neither clipped (≥ 99 % in any recorded channel) nor too
-    dark to tell a colour (< 2 % in all)."""
-    return (recorded.max(axis=-1) < CLIPPED_AT) & (recorded.max(axis=-1) > TOO_DARK_AT)
-
-
 def propose(
     working: np.ndarray,
     recorded: np.ndarray,
     table: Table,
+    *,
+    finished: bool = False,
     kept_cast: float = DEFAULT_KEPT_CAST,
+    metered: np.ndarray | None = None,
     patch: np.ndarray | None = None,
+    others: Others = ALONE,
+    grown: Forest | None = None,
 ) -> list[Candidate]:
     """Candidates for exposure and white, best first.
 
     Parameters
     ----------
-    working : float array (H, W, 3) or (N, 3), the meter's working values
-    recorded : float array of the same shape, the same pixels as recorded, 0..1 of the code range
-    kept_cast : 0..1, stops of a warm light's own colour that are kept
-    patch : bool array of the pixels that the user says are grey or white; the exposure comes
+    working : float array (H, W, 3), a frame's working values
+    recorded : float array (H, W, 3), the same as recorded, 0..1 of the level at which the recording clips
+    finished : whether the source is display-referred: made to be shown as it is
+    kept_cast : 0..1, stops of a warm light's own colour that are kept where one witness says the white
+    metered : bool array (H, W) of the pixels that are looked at; all if None
+    patch : bool array (H, W) of the pixels that the user says are grey or white; the exposure comes
         from all, the white of the first candidate from these
+    others : other pictures that are heard with this one
+    grown : a forest to weigh by; the one that ships with Dovrel if None
 
     Raises
     ------
@@ -74,41 +86,94 @@ def propose(
         If fewer than 1 % of the pixels are usable, or the patch is clipped or too dark; the
         message says what they are.
     """
-    usable = usable_pixels(recorded)
-    if usable.mean() < 0.01:
-        raise ValueError(f"nothing to balance by: {_unusable(recorded)}")
+    inside = np.ones(recorded.shape[:2], bool) if metered is None else metered
+    usable = usable_pixels(recorded) & inside
+    if usable.sum() < 0.01 * inside.sum():
+        raise ValueError(f"nothing to balance by: {_unusable(recorded[inside])}")
+    if patch is not None and (patch & usable).sum() < (1 - MOST_UNUSABLE) * patch.sum():
+        raise ValueError(f"the patch tells no white: {_unusable(recorded[patch])}; choose another")
+    heard = hear(working, recorded, table, finished=finished, metered=metered, grown=grown)
+    heard, with_whom = with_others(heard, others)
     sample = take_sample(working[usable], SAMPLE_PIXELS)
-    shift = exposure.exposure_shift(sample, table)
     lights = _lights(sample)
-    if working.ndim == 3 and patch is None and (found := chart.find_white(working, usable, lights[0])):
-        lights.insert(0, found)
-    proposals = [_candidate(light, shift, kept_cast) for light in lights]
-    plain = _candidate(lights[0], shift, 0.0)
-    if lights[0].id in SURE_OF_NEUTRAL and plain.numbers != proposals[0].numbers:
+    grey = _grey(working, usable, sample, lights[0] if lights else None, patch, chart_too=metered is None)
+    found = _ranked(heard, lights, grey, kept_cast)
+    if with_whom:
+        found[0] = replace(found[0], reason=f"{found[0].reason}; {with_whom}")
+    return found
+
+
+def _ranked(weighed: Heard, lights: list[White], grey: White | None, kept_cast: float) -> list[Candidate]:
+    gains = decide(weighed.belief)
+    first = _candidate(
+        "weighed", "all witnesses", gains, weighed.sure(gains), why(weighed.forest, weighed.numbers, gains)
+    )
+    if not gains.any():
+        first = replace(first, id="as-shot", name="as recorded")
+    others = [_by_one(weighed, light, kept_cast) for light in lights]
+    if lights and lights[0].id == "neutrals":
+        plain = _by_one(weighed, lights[0], 0.0)
         reason = f"{plain.reason}; nothing of the light's warmth is kept"
-        less_sure = 0.6 * plain.confidence
-        proposals.append(replace(plain, id="plain", name="neutral throughout", confidence=less_sure, reason=reason))
-    proposals.sort(key=lambda c: -c.confidence)
+        others.append(replace(plain, id="plain", name="neutral throughout", reason=reason))
+    if gains.any():
+        nothing = np.zeros(3)
+        others.append(_candidate("as-shot", "as recorded", nothing, weighed.sure(nothing), "nothing is changed"))
+    others.sort(key=lambda c: -c.confidence)
+    found = [first]
+    if grey:
+        found.insert(0 if grey.id == "patch" or grey.confidence >= SURE_OF_GREY else 1, _by_grey(weighed, grey))
+    for one in others:
+        if all(distance(_gains(one) - _gains(other)) > ALIKE for other in found) or one.id == "as-shot":
+            found.append(one)
+    return found
+
+
+def _by_one(weighed: Heard, light: White, kept_cast: float) -> Candidate:
+    """The white as one witness has it, the exposure as all have it under that white."""
+    belief = with_white(weighed.belief, np.asarray(light.chroma), LIGHT_SPREAD)
+    stops = float(exposure_of(decide(belief)))
+    offset = np.asarray(balance_numbers(light.chroma, stops, kept_cast).offset)
+    gains = offset / STOP
+    return _candidate(light.id, light.name, gains, weighed.sure(gains), f"white from {light.name}: {light.reason}")
+
+
+def _by_grey(weighed: Heard, light: White) -> Candidate:
+    """The white of a thing that is known to be grey; all other witnesses say the exposure."""
+    found = _by_one(weighed, light, 0.0)
+    return replace(found, confidence=light.confidence)
+
+
+def _grey(
+    working: np.ndarray,
+    usable: np.ndarray,
+    sample: np.ndarray,
+    near: White | None,
+    patch: np.ndarray | None,
+    *,
+    chart_too: bool,
+) -> White | None:
+    """The light on what is known to be grey: a patch that the user says is, a chart or card that is found."""
     if patch is not None:
-        good = patch & usable
-        if good.sum() < (1 - MOST_UNUSABLE) * patch.sum():
-            raise ValueError(f"the patch tells no white: {_unusable(recorded[patch])}; choose another")
-        light = _beside_skin(whites.patch(take_sample(working[good], SAMPLE_PIXELS)), sample)
-        proposals.insert(0, _candidate(light, shift, 0.0))
-    return proposals
+        return _beside_skin(whites.patch(take_sample(working[patch & usable], SAMPLE_PIXELS)), sample)
+    return chart.find_white(working, usable, near) if near and chart_too else None
 
 
-def _unusable(recorded: np.ndarray) -> str:
-    clipped = float((recorded.max(axis=-1) >= CLIPPED_AT).mean())
-    dark = float((recorded.max(axis=-1) <= TOO_DARK_AT).mean())
-    share, what = (clipped, "clipped in the recording") if clipped >= dark else (dark, "too dark")
-    return f"{100 * share:.0f} % of the pixels are {what}"
+def _candidate(name: str, shown: str, gains: np.ndarray, sure: float, reason: str) -> Candidate:
+    offset = gains * STOP
+    numbers = TenNumbers(offset=(float(offset[0]), float(offset[1]), float(offset[2]))) if gains.any() else IDENTITY
+    read = controls.read(numbers)
+    return Candidate(name, shown, numbers, sure, reason, read.warmth, read.tint, float(exposure_of(gains)))
+
+
+def _gains(candidate: Candidate) -> np.ndarray:
+    return np.asarray(candidate.numbers.offset) / STOP
 
 
 def _lights(sample: np.ndarray) -> list[White]:
+    """The light as single witnesses have it."""
     found = [light for light in (whites.near_neutrals(sample), whites.bright_surfaces(sample)) if light]
     by_skin = whites.skin(sample, found[0]) if found else None
-    return [*found, *([by_skin] if by_skin else []), AS_SHOT]
+    return [*found, *([by_skin] if by_skin else [])]
 
 
 def _beside_skin(light: White, sample: np.ndarray) -> White:
@@ -121,30 +186,8 @@ def _beside_skin(light: White, sample: np.ndarray) -> White:
     return replace(light, reason=words, confidence=light.confidence * (1.0 if off < SKIN_OFF else 0.6))
 
 
-def _candidate(light: White, shift: tuple[float, float, str], kept_cast: float) -> Candidate:
-    stops, confidence, reason = shift
-    warmth, tint = light.warmth_and_tint
-    return Candidate(
-        light.id,
-        light.name,
-        balance_numbers(light.chroma, stops, kept_cast),
-        light.confidence * confidence,
-        f"{reason}; white from {light.name}: {light.reason}",
-        warmth,
-        tint,
-        stops,
-    )
-
-
-def balance_numbers(light: Chroma, stops: float, kept_cast: float) -> TenNumbers:
-    """Offsets for a light of this log chroma and an exposure, keeping grey's luminance.
-
-    Of a warm light's cast, as much as `kept_cast` stops stay, more is taken away; a blue, green
-    or magenta cast goes whole, for nobody lights a scene so by intent.
-    """
-    chroma = np.asarray(light, np.float64)
-    warm = float(chroma @ WARM)
-    chroma = chroma - WARM * min(max(warm, 0.0), kept_cast)
-    gains = 2.0 ** -np.array([chroma[0], 0.0, chroma[1]])
-    offset = np.log2(gains / (AP1_LUMA @ gains)) * STOP + stops * STOP
-    return TenNumbers(offset=(float(offset[0]), float(offset[1]), float(offset[2])))
+def _unusable(recorded: np.ndarray) -> str:
+    clipped = float((recorded.max(axis=-1) >= CLIPPED_AT).mean())
+    dark = float((recorded.max(axis=-1) <= TOO_DARK_AT).mean())
+    share, what = (clipped, "clipped in the recording") if clipped >= dark else (dark, "too dark")
+    return f"{100 * share:.0f} % of the pixels are {what}"

@@ -14,6 +14,7 @@ import numpy as np
 from scipy.ndimage import gaussian_filter, map_coordinates
 
 from dovrel.core.colour import white
+from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.colour.working import AP1_LUMA, STOP, to_linear
 
 SKIN_LOG_CHROMA = np.array([0.60, -0.52])
@@ -25,6 +26,9 @@ UNEVEN = 0.12
 
 LEAST_SHARE = 0.03
 """The part of a picture that must look near-neutral for that to be fully believed."""
+
+DEFAULT_KEPT_CAST = 0.5
+"""Stops of a warm light's own colour that are taken to be meant: a lamp stays warm, low sun golden."""
 
 Chroma = tuple[float, float]
 NEUTRAL_MIRED = 1e6 / white.NEUTRAL_CCT
@@ -106,6 +110,8 @@ def near_neutrals(working: np.ndarray) -> White | None:
     best = LIGHTS[np.argmax(_density(chroma, votes, LIGHTS[:, :2], 0.11) * prior)][:2]
     for _ in range(8):  # mean shift to the centre of the cluster
         weight = votes * np.exp(-((chroma - best) ** 2).sum(axis=1) / (2 * 0.09**2))
+        if weight.sum() < 1e-12:
+            return None
         best = (weight[:, None] * chroma).sum(axis=0) / weight.sum()
     member = ((chroma - best) ** 2).sum(axis=1) < 0.14**2
     spread = np.ptp(np.percentile(stops[member], [5, 95])) if member.any() else 0.0
@@ -183,6 +189,20 @@ def patch(working: np.ndarray) -> White:
     return White(
         "patch", "the metered patch", _pair(middle), 0.96 if spread < UNEVEN else 0.6, f"the patch is {evenly}"
     )
+
+
+def balance_numbers(light: Chroma, stops: float, kept_cast: float) -> TenNumbers:
+    """Offsets for a light of this log chroma and an exposure, keeping grey's luminance.
+
+    Of a warm light's cast, as much as `kept_cast` stops stay, more is taken away; a blue, green
+    or magenta cast goes whole, for nobody lights a scene so by intent.
+    """
+    chroma = np.asarray(light, np.float64)
+    warm = float(chroma @ WARM)
+    chroma = chroma - WARM * min(max(warm, 0.0), kept_cast)
+    gains = 2.0 ** -np.array([chroma[0], 0.0, chroma[1]])
+    offset = np.log2(gains / (AP1_LUMA @ gains)) * STOP + stops * STOP
+    return TenNumbers(offset=(float(offset[0]), float(offset[1]), float(offset[2])))
 
 
 def _pair(chroma: np.ndarray) -> Chroma:

@@ -2,7 +2,7 @@
 
 An encoding is named by a string:
 
-- a display-referred standard: ``rec709``, ``srgb``, ``hlg``, ``pq``;
+- a display-referred standard: ``rec709``, ``srgb``, ``rec2020``, ``p3``, ``hlg``, ``pq``;
 - a scene-referred space of the ACES configuration: ``aces:NAME`` (camera acquisition
   encodings and the open-standard ones);
 - a file the user gives: ``file:PATH``. A CLF (SMPTE ST 2136-1) maps code values to
@@ -37,11 +37,20 @@ class Encoding:
 DISPLAY_ENCODINGS = {
     "rec709": "Rec.709 camera",
     "srgb": "sRGB",
+    "rec2020": "Rec.2020 SDR",
+    "p3": "P3-D65 SDR",
     "hlg": "Rec.2100 HLG",
     "pq": "Rec.2100 PQ",
 }
 _OPEN_STANDARD = ("ACES2065-1", "ACEScg", "ACEScc", "ACEScct", "Linear Rec.709 (sRGB)", "Linear Rec.2020")
-_BRIDGES = {"hlg": "Rec.2100-HLG - Display", "pq": "Rec.2100-PQ - Display"}
+_BT1886 = "Rec.1886 Rec.709 - Display"
+_SHOWN_ON = {"rec709": _BT1886, "srgb": _BT1886, "hlg": "Rec.2100-HLG - Display", "pq": "Rec.2100-PQ - Display"}
+"""The display of the configuration that a standard's pictures are made on."""
+_WIDER = {
+    "rec2020": ("DISPLAY - CIE-XYZ-D65_to_REC.1886-REC.2020 - MIRROR NEGS", 1.0),
+    "p3": ("DISPLAY - CIE-XYZ-D65_to_G2.6-P3-D65 - MIRROR NEGS", 2.4 / 2.6),
+}
+"""Those of a BT.1886 monitor with wider primaries: the display's own transform, and the power that makes its code of theirs."""
 
 
 @lru_cache(maxsize=1)
@@ -143,18 +152,31 @@ def _space_processor(source: str, target: str) -> ocio.CPUProcessor:
 def to_output_code(code: np.ndarray, encoding_id: str, output_id: str) -> np.ndarray:
     """Display-referred code values (..., 3) → the production's own display values.
 
-    BT.709 and sRGB pictures are taken as made on a BT.1886 monitor; HLG and PQ as BT.2100.
+    SDR pictures are taken as made on a BT.1886 monitor of their own primaries; HLG and PQ as BT.2100.
     """
-    output = outputs.find(output_id)
-    if output.id == "pq-1000" and encoding_id != "pq":
-        source = _BRIDGES.get(encoding_id, "Rec.1886 Rec.709 - Display")
-        return outputs.run(_space_processor(source, "Rec.2100-PQ - Display"), code)
-    if encoding_id in _BRIDGES and output.id != "pq-1000":
-        target = output.display or "Rec.1886 Rec.709 - Display"
-        return outputs.run(_space_processor(_BRIDGES[encoding_id], target), code)
-    if output.id == "p3-d65":
-        return outputs.run(_space_processor("Rec.1886 Rec.709 - Display", "P3-D65 - Display"), code)
-    return code
+    target = outputs.find(output_id).display or _BT1886
+    if _SHOWN_ON.get(encoding_id) == target:
+        return code
+    return outputs.run(_bridge(encoding_id, target), code)
+
+
+def shown_uncorrected(code: np.ndarray, encoding_id: str, output_id: str) -> np.ndarray:
+    """What an output shows of display-referred code values (..., 3) without a correction: them, as far as it goes."""
+    display = to_output_code(np.nan_to_num(code), encoding_id, output_id)
+    return display if outputs.find(output_id).display is None else np.clip(display, 0, 1)
+
+
+@lru_cache(maxsize=32)
+def _bridge(encoding_id: str, target: str) -> ocio.CPUProcessor:
+    """From display-referred code values to those of another display that show the same light."""
+    if encoding_id in _SHOWN_ON:
+        return _space_processor(_SHOWN_ON[encoding_id], target)
+    style, power = _WIDER[encoding_id]
+    steps = ocio.GroupTransform()
+    steps.appendTransform(ocio.ExponentTransform([power, power, power, 1.0], ocio.NEGATIVE_MIRROR))
+    steps.appendTransform(ocio.BuiltinTransform(style, ocio.TRANSFORM_DIR_INVERSE))
+    steps.appendTransform(outputs.config().getColorSpace(target).getTransform(ocio.COLORSPACE_DIR_FROM_REFERENCE))
+    return outputs.config().getProcessor(steps).getDefaultCPUProcessor()
 
 
 def to_working(

@@ -9,7 +9,9 @@ from dataclasses import dataclass, field
 from dovrel.core.colour.encodings import Encoding
 
 _BY_TRANSFER = {"HLG": "hlg", "PQ": "pq", "sRGB": "srgb", "BT.709": "rec709"}
-_LINEAR = "aces:Linear Rec.709 (sRGB)"
+_WIDER = {"BT.2020": "rec2020", "P3": "p3", "P3-D65": "p3"}
+"""SDR pictures by their primaries, where these are not BT.709's."""
+_LINEAR, _LINEAR_WIDE = "aces:Linear Rec.709 (sRGB)", "aces:Linear Rec.2020"
 _TELLING = ("gamma", "log", "curve", "transfer", "colorspace", "color_space", "encoding")
 """In the key of a tag that says how values relate to light."""
 _SHORTEST = 4
@@ -23,6 +25,7 @@ class Said:
     make: str = ""
     model: str = ""
     transfer: str = ""
+    primaries: str = ""
     tags: dict[str, str] = field(default_factory=dict)
 
 
@@ -58,14 +61,18 @@ def likely_encoding(said: Said, table: Iterable[Entry], fallback: str, known: Se
         return Likely(entry.encoding, f"the production's table has it for {camera}", False)
     if found := _named_by_tag(said, known):
         return found
+    if said.transfer == "linear" and said.primaries == "BT.2020":
+        return Likely(_LINEAR_WIDE, "tagged linear, BT.2020", False)
     if said.transfer == "linear":
         return Likely(_LINEAR, "linear light; which primaries, the clip does not say", True)
     if said.transfer in _BY_TRANSFER:
+        encoding, tags = _BY_TRANSFER[said.transfer], f"tagged {said.transfer}"
+        if said.transfer in ("BT.709", "sRGB") and said.primaries in _WIDER:
+            encoding, tags = _WIDER[said.primaries], f"{tags} with {said.primaries} colours"
         own = _of_make(said.make, known) if said.transfer == "BT.709" else []
         if own:
-            reason = f"tagged {said.transfer}; but {said.make} records {_list(own)} under that tag too"
-            return Likely(_BY_TRANSFER[said.transfer], reason, True)
-        return Likely(_BY_TRANSFER[said.transfer], f"tagged {said.transfer}", False)
+            return Likely(encoding, f"{tags}; but {said.make} records {_list(own)} under that tag too", True)
+        return Likely(encoding, tags, False)
     return Likely(fallback, "the clip does not say how it is encoded", True)
 
 

@@ -83,6 +83,11 @@ def keep_in(folder: Path | None) -> None:
         folder.mkdir(parents=True, exist_ok=True)
 
 
+def kept_in() -> Path | None:
+    """Where baked tables are kept."""
+    return _kept_in
+
+
 def _kept(recipe: str, bake: Callable[[], np.ndarray]) -> np.ndarray:
     """Nodes baked by a recipe, from disk if they are there and whole."""
     if _kept_in is None:

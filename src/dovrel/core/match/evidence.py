@@ -10,7 +10,6 @@ import cv2
 import numpy as np
 
 from dovrel.core.balance import exposure
-from dovrel.core.balance.propose import CLIPPED_AT
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.chain import Chain, Correction, apply_in_order
 from dovrel.core.colour.tables import Table
@@ -19,6 +18,7 @@ from dovrel.core.match import correspond, shared
 from dovrel.core.match.fit import Pairs, differences
 from dovrel.core.match.residuals import LEAST_SKIN, Residuals, is_skin, of_pairs, of_pictures
 from dovrel.core.match.ties import Tie, patch_mean, with_ties
+from dovrel.core.measure.codes import CLIPPED_AT
 from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles, readings_of_display
 from dovrel.core.measure.sampled import take_sample
@@ -46,12 +46,14 @@ class Side:
         do not, so a mean of working values sinks with every sharp dark letter on the paper
     working, recorded : float32 (H, W, 3); a reference's recording is not looked at
     metered : bool (H, W), the pixels that count
+    finished : whether the source is display-referred
     """
 
     light: np.ndarray
     working: np.ndarray
     recorded: np.ndarray
     metered: np.ndarray
+    finished: bool = False
 
     def inside(self, points: np.ndarray) -> np.ndarray:
         """Which points (n, 2), in parts of width and height, lie on metered pixels."""
@@ -61,7 +63,7 @@ class Side:
         return self.metered[y, x]
 
 
-def side_of(working: np.ndarray, recorded: np.ndarray, mask: np.ndarray | None) -> Side:
+def side_of(working: np.ndarray, recorded: np.ndarray, mask: np.ndarray | None, *, finished: bool = False) -> Side:
     light = shrink(to_linear(working.astype(np.float32)))
     height, width = light.shape[:2]
     if mask is None:
@@ -70,7 +72,7 @@ def side_of(working: np.ndarray, recorded: np.ndarray, mask: np.ndarray | None) 
         metered = cv2.resize(mask, (width, height), interpolation=cv2.INTER_NEAREST) != 0
     if not metered.any():
         raise ValueError("nothing was measured: the meter holds no pixels")
-    return Side(light, from_linear(light), shrink(recorded), metered)
+    return Side(light, from_linear(light), shrink(recorded), metered, finished)
 
 
 def shrink(image: np.ndarray, width: int = WORK_WIDTH) -> np.ndarray:
@@ -79,6 +81,15 @@ def shrink(image: np.ndarray, width: int = WORK_WIDTH) -> np.ndarray:
         return np.ascontiguousarray(image, np.float32)
     size = (width, max(2, round(image.shape[0] * width / image.shape[1])))
     return cv2.resize(np.ascontiguousarray(image, np.float32), size, interpolation=cv2.INTER_AREA)
+
+
+ONE_LIGHT = 0.6
+"""Stops by which the colours that points differ by may lie apart under one light: shade and lamps make some of it."""
+
+LEAST_AGREEING = 0.5
+"""The part of the points that must agree on one light for any to be believed."""
+
+_DARKEST = 1e-4
 
 
 class Evidence:
@@ -107,6 +118,7 @@ class Evidence:
         shot_mask: np.ndarray | None = None,
         ties: Sequence[Tie] = (),
         ties_alone: bool = False,
+        finished: tuple[bool, bool] = (False, False),
     ) -> None:
         """Parameters as of :func:`match`.
 
@@ -117,6 +129,7 @@ class Evidence:
         reference_features : of the same reference, if found before (`reference_features` of
             another evidence)
         reference_mask, shot_mask : uint8 (H, W) of the metered pixels, all if None
+        finished : whether reference and shot are display-referred
         ties : patches that should measure the same; `ties_alone` to match by nothing else
 
         Raises
@@ -131,8 +144,8 @@ class Evidence:
         self.reference_balance = tuple(reference_balance)
         ten = [one for one in self.reference_balance if isinstance(one, TenNumbers)]
         self.reference_numbers = ten[0] if ten else IDENTITY
-        self.reference = side_of(reference_working, reference_working, reference_mask)
-        self.shot = side_of(shot_working, shot_recorded, shot_mask)
+        self.reference = side_of(reference_working, reference_working, reference_mask, finished=finished[0])
+        self.shot = side_of(shot_working, shot_recorded, shot_mask, finished=finished[1])
         self.reference_working = apply_in_order(self.reference.working, self.reference_balance).astype(np.float32)
         self.reference_display = display_of(self.reference_working, [], table)
         self.reference_features = reference_features
@@ -141,7 +154,8 @@ class Evidence:
             if self.reference_features is None:
                 self.reference_features = correspond.find_features(self.reference_display)
             found = self._find_points(self.reference_features)
-            self.points = found.where(self.reference.inside(found.reference) & self.shot.inside(found.shot))
+            inside = found.where(self.reference.inside(found.reference) & self.shot.inside(found.shot))
+            self.points = self._of_one_light(inside)
         self.ties = len(ties)
         at_points = self._pairs_at(self.points)
         self.found = len(at_points) if at_points else 0
@@ -160,6 +174,19 @@ class Evidence:
         shown = np.clip(display_of(brightened, [], self.table), 0, 1)
         found = correspond.correspond(features, correspond.find_features(shown))
         return correspond.denser(found, np.clip(self.reference_display, 0, 1), shown)
+
+    def _of_one_light(self, points: correspond.Correspondences) -> correspond.Correspondences:
+        """Points whose colours differ by one light, as those of one subject do; none if too few of them agree on one."""
+        if not len(points):
+            return points
+        there, here, _ = self.light_at(points)
+        ratios = np.log2(np.maximum(there, _DARKEST)) - np.log2(np.maximum(here, _DARKEST))
+        colours = ratios[:, [0, 2]] - ratios[:, [1]]
+        off = np.linalg.norm(colours - np.median(colours, axis=0), axis=1)
+        agree = off <= ONE_LIGHT
+        if agree.mean() < LEAST_AGREEING or agree.sum() < correspond.MIN_INLIERS:
+            return correspond.NONE
+        return points.where(agree)
 
     def light_at(self, points: correspond.Correspondences) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """Mean light around points, in the reference and in the shot, and how much of the shot's is clipped.

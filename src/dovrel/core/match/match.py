@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dovrel.core.balance import exposure, whites
-from dovrel.core.balance.propose import CLIPPED_AT, balance_numbers, usable_pixels
+from dovrel.core.balance import hear
+from dovrel.core.balance.belief import decide
+from dovrel.core.balance.statistics import usable_pixels
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.extended import Extended
 from dovrel.core.colour.working import STOP
@@ -18,8 +19,8 @@ from dovrel.core.match.fit import LEVELS, SHAPE, Pairs, blend, differences, fit,
 from dovrel.core.match.oblique import SHAPE_PULL, beyond_angle, cautious
 from dovrel.core.match.parts import PARTS, Part, parts_of
 from dovrel.core.match.residuals import Residuals
+from dovrel.core.measure.codes import CLIPPED_AT
 from dovrel.core.measure.readings import reading_name
-from dovrel.core.measure.sampled import take_sample
 
 MOST_PAIRS = 700
 """More pairs say the same more slowly."""
@@ -195,22 +196,20 @@ def _extension(evidence: Evidence, numbers: TenNumbers, what: Collection[Part], 
 
 
 def _by_light(evidence: Evidence, notes: list[str]) -> TenNumbers:
-    """Bring the shot's neutrals and its middle to where the reference has them."""
-    shot = evidence.shot
-    reference_sample = take_sample(evidence.reference_working[evidence.reference.metered], 12000)
+    """Balance both by all that their witnesses say, and leave the shot as far from balanced as the reference is."""
+    shot, reference = evidence.shot, evidence.reference
     usable = usable_pixels(shot.recorded) & shot.metered
     if usable.sum() < 0.01 * shot.metered.sum():
         notes.append("nearly all of the shot is clipped or black in the recording")
         return IDENTITY
-    shot_sample = take_sample(shot.working[usable], 12000)
-    light_here, light_there = whites.near_neutrals(shot_sample), whites.near_neutrals(reference_sample)
-    offset = np.zeros(3)
-    if light_here and light_there:
-        here, there = (balance_numbers(light.chroma, 0.0, 0.0) for light in (light_here, light_there))
-        offset = np.subtract(here.offset, there.offset)
-    stops_there = np.percentile(exposure.scene_stops(reference_sample), [20, 50, 80]).mean()
-    stops_here = np.percentile(exposure.scene_stops(shot_sample + offset), [20, 50, 80]).mean()
-    offset = offset + (stops_there - stops_here) * STOP
+    wanted = [
+        decide(hear(working, recorded, evidence.table, finished=side.finished, metered=side.metered).belief)
+        for side, working, recorded in (
+            (shot, shot.working, shot.recorded),
+            (reference, evidence.reference_working, evidence.reference_working),
+        )
+    ]
+    offset = (wanted[0] - wanted[1]) * STOP
     return TenNumbers(offset=(float(offset[0]), float(offset[1]), float(offset[2])))
 
 

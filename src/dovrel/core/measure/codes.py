@@ -18,6 +18,10 @@ SIGNAL_SCALE = 65535.0 / SIGNAL_SPAN
 BLACK_CODE = round((0.0 - SIGNAL_LOW) * SIGNAL_SCALE)
 WHITE_CODE = round((1.0 - SIGNAL_LOW) * SIGNAL_SCALE)
 
+CLIPPED_AT = 0.99
+CRUSHED_AT = 0.004
+"""Recorded levels that count as clipped, in parts of the level at which the recording clips, or as crushed."""
+
 LEVELS = 256
 """Levels of a scope over the display codes' span."""
 

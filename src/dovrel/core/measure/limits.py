@@ -14,10 +14,6 @@ from dovrel.core.measure import codes
 from dovrel.core.measure.signals import luma_of
 from dovrel.core.measure.threads import THREADS, in_parts, part_number
 
-CLIPPED_AT = 0.99
-CRUSHED_AT = 0.004
-"""Recorded levels that count as clipped, in parts of the level at which the recording clips, or as crushed."""
-
 RECORDED_HIGH, RECORDED_LOW, CORRECTED_HIGH, CORRECTED_LOW, ILLEGAL = 1, 2, 4, 8, 16
 """Flags of a pixel."""
 
@@ -53,7 +49,7 @@ class Limits:
 def recorded_flags(code: np.ndarray, ceiling: float = 1.0) -> np.ndarray:
     """Flags of recorded codes uint16 (H, W, 3), see :mod:`codes`: uint8 (H, W). `ceiling` is where the recording clips."""
     flags = np.empty(code.shape[:2], np.uint8)
-    clipped, crushed = codes.encode_signal(np.array([CLIPPED_AT * ceiling, CRUSHED_AT]))
+    clipped, crushed = codes.encode_signal(np.array([codes.CLIPPED_AT * ceiling, codes.CRUSHED_AT]))
     in_parts(len(code), lambda first, last: _flag_recorded(code, clipped, crushed, first, last, flags))
     return flags
 

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from dovrel.core.measure import codes
-from dovrel.core.measure.counting import Scopes
+
+if TYPE_CHECKING:
+    from dovrel.core.measure.counting import Scopes
 
 CHANNELS = ("red", "green", "blue")
 ZONES = ("lows", "mids", "highs")
@@ -79,16 +82,20 @@ def readings_of_scopes(scopes: Scopes, percentiles: Percentiles = DEFAULT_PERCEN
 
 def readings_of_display(display: np.ndarray, percentiles: Percentiles = DEFAULT_PERCENTILES) -> np.ndarray:
     """The ten readings of display values (..., 3), straight from the sorted samples."""
-    flat = np.asarray(display, np.float64).reshape(-1, 3)
+    flat = np.asarray(display).reshape(-1, 3)
     if not len(flat):
         raise ValueError("nothing was measured: the meter holds no pixels")
-    zones = np.percentile(flat, percentiles.as_tuple(), axis=0).T.ravel()
-    return 100.0 * np.array([*zones, np.sqrt(mean_squared_chroma(flat))])
+    # A channel at a time: sorting samples that lie side by side takes half the time.
+    zones = [
+        np.percentile(flat[:, channel].copy(), percentiles.as_tuple(), overwrite_input=True) for channel in range(3)
+    ]
+    return 100.0 * np.array([*np.ravel(zones), np.sqrt(mean_squared_chroma(flat))], np.float64)
 
 
 def luma(display: np.ndarray) -> np.ndarray:
     """BT.709 luma of display values (..., 3)."""
-    return np.asarray(display) @ np.array([0.2126, 0.7152, 0.0722])
+    display = np.asarray(display)
+    return 0.2126 * display[..., 0] + 0.7152 * display[..., 1] + 0.0722 * display[..., 2]
 
 
 def chroma_plane(display: np.ndarray) -> np.ndarray:
@@ -104,4 +111,7 @@ def chroma_plane(display: np.ndarray) -> np.ndarray:
 
 
 def mean_squared_chroma(display: np.ndarray) -> float:
-    return float((chroma_plane(display) ** 2).sum(axis=-1).mean())
+    """Mean of Cb² + Cr² of display values (..., 3)."""
+    y = luma(display)
+    cb, cr = (display[..., 2] - y) / codes.CB_DIVISOR, (display[..., 0] - y) / codes.CR_DIVISOR
+    return float(np.mean(cb * cb + cr * cr, dtype=np.float64))

@@ -1,0 +1,193 @@
+"""Balances of photographs under known changes, beside published methods; every forest is learned without its judge."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from concurrent.futures import Future, ProcessPoolExecutor
+from dataclasses import asdict, dataclass
+from itertools import pairwise
+from pathlib import Path
+
+import cv2
+import numpy as np
+from rich.console import Console
+from rich.table import Table as RichTable
+
+from dovrel.bench import learning, photographs
+from dovrel.core.balance import propose
+from dovrel.core.balance.belief import Belief, within_tolerance
+from dovrel.core.balance.forest import Forest
+from dovrel.core.balance.statistics import usable_pixels
+from dovrel.core.colour import cdl, tables
+from dovrel.core.colour.working import STOP, from_linear, to_linear
+from dovrel.core.measure.difference import ciede2000, lab_of_display
+from dovrel.core.measure.frame import display_of
+from dovrel.media.picture import Picture
+
+WORSE_BY = 0.3
+"""CIEDE2000 by which an answer must be farther from the original to count as worse."""
+SURE_STEPS = (0.0, 0.2, 0.4, 0.6, 0.8, 1.01)
+KINDS = ("display-referred", "log-coded")
+
+
+def _norm(power: float) -> Callable[[np.ndarray], np.ndarray]:
+    return lambda light: (light.reshape(-1, 3) ** power).mean(axis=0) ** (1 / power)
+
+
+def _white_patch(light: np.ndarray) -> np.ndarray:
+    return np.percentile(light.reshape(-1, 3), 99, axis=0)
+
+
+def _grey_edge(order: int) -> Callable[[np.ndarray], np.ndarray]:
+    def estimate(light: np.ndarray) -> np.ndarray:
+        smooth = cv2.GaussianBlur(light.astype(np.float32), (0, 0), 2.0)
+        if order == 1:
+            edges = np.hypot(cv2.Sobel(smooth, cv2.CV_32F, 1, 0), cv2.Sobel(smooth, cv2.CV_32F, 0, 1))
+        else:
+            edges = np.abs(cv2.Laplacian(smooth, cv2.CV_32F))
+        return _norm(5)(edges)
+
+    return estimate
+
+
+METHODS: dict[str, Callable[[np.ndarray], np.ndarray]] = {
+    "grey world": _norm(1),
+    "white patch": _white_patch,
+    "shades of grey": _norm(6),
+    "grey edge, first order": _grey_edge(1),
+    "grey edge, second order": _grey_edge(2),
+}
+"""The colour of the light in linear light (H, W, 3). Buchsbaum 1980; Land 1977; Finlayson and Trezzi 2004; van de Weijer,
+Gevers and Gijsenij 2007."""
+
+
+@dataclass(frozen=True)
+class Case:
+    """One photograph under one change: mean CIEDE2000 to the original, as changed, by ours and by each method."""
+
+    photograph: str
+    kind: str
+    changed: bool
+    before: float
+    ours: float
+    methods: dict[str, float]
+    sureness: float
+    within: bool
+    chosen: str
+
+
+def run(folder: Path, truth: Path, kept: Path | None) -> list[Case]:
+    """Every photograph below `folder` under every known change, in both kinds.
+
+    Raises
+    ------
+    ValueError
+        If there are hardly any photographs.
+    """
+    paths = photographs.find(folder)
+    if len(paths) < 8:
+        names = " ".join(photographs.PACKAGES)
+        raise ValueError(f"{folder} holds {len(paths)} of the photographs; install the Debian packages {names}")
+    examples = learning.kept(kept, lambda: [*learning.of_photographs(paths), *learning.of_demo(truth)])
+    named = {photographs.name_of(path): path for path in paths}
+    sureness = learning.calibrated(examples)
+    waiting: list[Future[list[Case]]] = []
+    with ProcessPoolExecutor() as pool:
+        for left_out in learning.folds(named):
+            grown = learning.learn([one for one in examples if one.group not in left_out], sureness)
+            waiting += [pool.submit(_cases, named[name], grown, tables.kept_in()) for name in sorted(left_out)]
+        return [case for one in waiting for case in one.result()]
+
+
+def _cases(path: Path, grown: Forest, tables_in: Path | None) -> list[Case]:
+    tables.keep_in(tables_in)
+    photograph = photographs.read(path)
+    found = []
+    for kind in KINDS:
+        as_picture = photographs.finished if kind == KINDS[0] else photographs.logged
+        right = as_picture(photograph.light)
+        for change in (photographs.AS_IT_IS, *photographs.KNOWN):
+            changed = as_picture(photograph.light * change.gains)
+            found.append(_case(photograph.name, kind, changed, right, change != photographs.AS_IT_IS, grown))
+    return found
+
+
+def _case(name: str, kind: str, picture: Picture, right: Picture, changed: bool, grown: Forest) -> Case:
+    table = tables.output_table()
+    truth = lab_of_display(np.clip(display_of(photographs.thinned(right.working), [], table), 0, 1))
+
+    def error(working: np.ndarray) -> float:
+        shown = np.clip(display_of(photographs.thinned(working).astype(np.float32), [], table), 0, 1)
+        return float(ciede2000(lab_of_display(shown), truth).mean())
+
+    try:
+        best = propose(picture.working, picture.reach, table, finished=kind == KINDS[0], grown=grown)[0]
+        numbers, sure, chosen = best.numbers, best.confidence, best.id
+    except ValueError:  # nothing to balance by: it is left as it is
+        numbers, sure, chosen = cdl.IDENTITY, 0.0, "refused"
+    usable = usable_pixels(picture.reach)
+    within = False
+    if usable.any():
+        truly = Belief(photographs.true_gains(picture, right, usable)[None], np.ones(1))
+        within = within_tolerance(truly, np.asarray(numbers.offset) / STOP) > 0
+    light = to_linear(picture.working)
+    methods = {method: error(_under(light, estimate(light))) for method, estimate in METHODS.items()}
+    before = error(picture.working)
+    return Case(name, kind, changed, before, error(cdl.apply(picture.working, numbers)), methods, sure, within, chosen)
+
+
+def _under(light: np.ndarray, estimate: np.ndarray) -> np.ndarray:
+    """Working values of light (H, W, 3) with an estimated light's colour taken out of it."""
+    gains = estimate.mean() / np.maximum(estimate, 1e-6)
+    return from_linear(light * gains / gains.mean())
+
+
+def summary(cases: Sequence[Case]) -> dict:
+    """Errors by kind and method, how often answers of each sureness were right, and every case."""
+    errors = []
+    for kind in (*KINDS, "both"):
+        of_kind = [one for one in cases if kind in ("both", one.kind)]
+        changed, untouched = ([one for one in of_kind if one.changed is wanted] for wanted in (True, False))
+        before = np.array([one.before for one in changed])
+        for method in ("ours", *METHODS):
+            after, moved = (
+                np.array([one.ours if method == "ours" else one.methods[method] for one in some])
+                for some in (changed, untouched)
+            )
+            errors.append(
+                {
+                    "kind": kind,
+                    "method": method,
+                    "before": float(before.mean()),
+                    "after": float(after.mean()),
+                    "of_before": float(after.sum() / before.sum()),
+                    "worse": float((after > before + WORSE_BY).mean()),
+                    "untouched_moved_by": float(moved.mean()),
+                }
+            )
+    calibration = []
+    for low, high in pairwise(SURE_STEPS):
+        said = [one for one in cases if low <= one.sureness < high]
+        if said:
+            mean, true = np.mean([one.sureness for one in said]), np.mean([one.within for one in said])
+            calibration.append({"cases": len(said), "said": float(mean), "true": float(true)})
+    return {"errors": errors, "calibration": calibration, "cases": [asdict(one) for one in cases]}
+
+
+def print_table(console: Console, cases: Sequence[Case]) -> None:
+    found = summary(cases)
+    table = RichTable(title=f"{len({one.photograph for one in cases})} photographs, mean CIEDE2000 to the original")
+    for heading in ("kind", "method", "before", "after", "of before", "worse", "untouched moved by"):
+        table.add_column(heading, justify="right")
+    for row in found["errors"]:
+        table.add_row(
+            row["kind"], row["method"], f"{row['before']:.1f}", f"{row['after']:.1f}", f"{row['of_before']:.2f}",
+            f"{100 * row['worse']:.0f} %", f"{row['untouched_moved_by']:.1f}",
+        )  # fmt: skip
+    console.print(table)
+    sure = RichTable(title="How often answers were within half a stop and 4 CIEDE2000 of neutrals")
+    for heading in ("answers", "called sure", "were right"):
+        sure.add_column(heading, justify="right")
+    for row in found["calibration"]:
+        sure.add_row(str(row["cases"]), f"{100 * row['said']:.0f} %", f"{100 * row['true']:.0f} %")
+    console.print(sure)
