@@ -27,9 +27,9 @@ import dovrel.store
 from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.colour.extended import Extended
 from dovrel.core.correct.levels import ShotBalance
-from dovrel.store import corrections, operations
+from dovrel.store import corrections, database, operations
 from dovrel.store.cluster import Cluster
-from dovrel.store.database import engine_for, migrate, sessions
+from dovrel.store.database import AWAY, engine_for, migrate, sessions
 from dovrel.store.models import Base, Camera, Operation, OperationItem, Production, Shot, Version
 
 PART = Extended(((0.9, 0.1, 0.0), (0.0, 1.0, 0.0), (0.0, -0.1, 1.1)))
@@ -157,6 +157,25 @@ def test_an_extended_part_is_kept_with_its_switch(factory):
             assert corrections.levels_of(shot).extended == (PART if on else None)
         corrections.undo(session, shot)
         assert corrections.levels_of(shot).extended == PART
+
+
+def test_who_hangs_with_a_shot_locked_keeps_it_from_nobody(factory, monkeypatch):
+    """A process that stopped in the middle of saving loses its lock, and what it had not committed."""
+    monkeypatch.setattr(database, "SILENT", 0.3)
+    with factory.begin() as session:
+        shot_id = a_shot(session, "hung on to").id
+    hanging = factory()
+    corrections.save(
+        hanging, corrections.locked(hanging, shot_id), ShotBalance(TenNumbers(saturation=2.0)), "", base=None
+    )
+    with factory.begin() as session:
+        shot = corrections.locked(session, shot_id)
+        corrections.save(session, shot, ShotBalance(TenNumbers(saturation=0.5)), "by another", base=None)
+    with pytest.raises(AWAY):
+        hanging.commit()
+    hanging.close()
+    with factory() as session:
+        assert corrections.balance_of(session.get_one(Shot, shot_id)).numbers.saturation == 0.5
 
 
 def test_a_save_from_an_old_version_is_refused(factory):

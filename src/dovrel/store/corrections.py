@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.extended import Extended
 from dovrel.core.correct.levels import Levels, ShotBalance
+from dovrel.store.database import hold_no_longer
 from dovrel.store.models import KeptFrame, Shot, Version
 
 
@@ -16,13 +17,14 @@ class Overtaken(Exception):
 
 
 def locked(session: Session, shot_id: int) -> Shot:
-    """The shot, locked until the transaction ends.
+    """The shot, locked until the transaction ends, or whoever locked it has stopped answering for too long.
 
     Raises
     ------
     LookupError
         If there is no such shot.
     """
+    hold_no_longer(session)
     shot = session.execute(select(Shot).where(Shot.id == shot_id).with_for_update()).scalar_one_or_none()
     if shot is None:
         raise LookupError(f"there is no shot {shot_id}")

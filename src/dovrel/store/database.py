@@ -7,13 +7,16 @@ from pathlib import Path
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import Engine, create_engine, event, text
-from sqlalchemy.exc import InterfaceError, OperationalError
+from sqlalchemy.exc import InterfaceError, InternalError, OperationalError
 from sqlalchemy.orm import ORMExecuteState, Session, sessionmaker
 
 CHANGES = "dovrel_changes"
 """The channel on which the database tells all listeners that something of the day was changed."""
-AWAY = (OperationalError, InterfaceError)
-"""Faults of a database that is away, or has no room: the same may go well later."""
+AWAY = (OperationalError, InterfaceError, InternalError)
+"""Faults of a database that is away, has no room, or has ended a silent transaction: the same may go well later."""
+SILENT = 15
+"""Seconds that a transaction with locks may say nothing to the database, which then ends it: a process that hangs, or a
+machine that is cut off, keeps no shot from the others."""
 _CONNECT = {"connect_timeout": 5}
 
 
@@ -34,6 +37,7 @@ class _Telling(Session):
 
 @event.listens_for(_Telling, "after_flush")
 def _tell(session: Session, _: object = None) -> None:
+    hold_no_longer(session)
     session.connection().execute(text(f"NOTIFY {CHANGES}"))
 
 
@@ -41,6 +45,11 @@ def _tell(session: Session, _: object = None) -> None:
 def _tell_of_statement(execution: ORMExecuteState) -> None:
     if execution.is_insert or execution.is_update or execution.is_delete:
         _tell(execution.session)
+
+
+def hold_no_longer(session: Session) -> None:
+    """Have the database end this transaction if it is silent for :data:`SILENT` seconds."""
+    session.connection().execute(text(f"SET LOCAL idle_in_transaction_session_timeout = {int(SILENT * 1000)}"))
 
 
 def migrate(url: str) -> None:
