@@ -5,9 +5,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dovrel.core.balance import Others, hear, propose, whites
+from dovrel.core.balance import Others, Said, hear, propose, whites
 from dovrel.core.balance.belief import Belief
-from dovrel.core.balance.whites import balance_numbers
+from dovrel.core.balance.whites import White, balance_numbers
 from dovrel.core.colour import cdl, white, working
 from dovrel.core.colour.cdl import IDENTITY
 from dovrel.core.colour.working import AP1_LUMA, STOP, from_linear, to_linear
@@ -115,10 +115,24 @@ def test_others_are_heard_and_who_disagrees_is_named(demo_frame, table):
     picture = demo_frame("12C-2", 0, 480)
     own = hear(picture.working, picture.recorded, table)
     other = Belief(np.array([[-1.0, 0.0, 1.0]]), np.ones(1))
-    others = Others((own.belief,), (("12C-4", own.belief), ("12C-9", other)))
+    others = Others((own.said,), (("12C-4", own.said), ("12C-9", Said(other))))
     best = propose(picture.working, picture.recorded, table, others=others)[0]
     assert "1 more frames of the shot and 2 more shots of its camera here" in best.reason
     assert "12C-9 asks for other colours" in best.reason
+
+
+def test_a_chart_in_another_shot_says_the_white_of_one_that_shows_none(demo_frame, table):
+    picture = demo_frame("12C-2", 0, 480)
+    alone = hear(picture.working, picture.recorded, table)
+    white = np.add(alone.seen.near.chroma, (0.05, -0.05))
+    chart = Said(alone.belief, White("chart", "chart", (float(white[0]), float(white[1])), 0.97, "six greys"))
+    best = propose(picture.working, picture.recorded, table, others=Others(shots=(("12C-4", chart),)))[0]
+    assert "the chart in 12C-4 says the white" in best.reason
+    gains = np.asarray(best.numbers.offset) / STOP
+    assert -(gains[[0, 2]] - gains[1]) == pytest.approx(white, abs=0.03)
+    far = Said(alone.belief, White("chart", "chart", (1.5, -1.5), 0.97, "six greys"))
+    best = propose(picture.working, picture.recorded, table, others=Others(shots=(("12C-4", far),)))[0]
+    assert "chart" not in best.reason, "a chart under another light says nothing of this one"
 
 
 def test_a_finished_picture_is_judged_as_it_is_shown(table):

@@ -87,6 +87,12 @@ def with_white(belief: Belief, ratios: np.ndarray, spread: float) -> Belief:
     return Belief(gains, weights / weights.sum())
 
 
+def mixed(belief: Belief, other: Belief, share: float) -> Belief:
+    """A belief of which so large a part, 0..1, is another's."""
+    weights = np.concatenate([belief.weights * (1 - share), other.weights * share])
+    return Belief(np.vstack([belief.gains, other.gains]), weights)
+
+
 def leaning(belief: Belief, on: Belief, *, colour_only: bool = False) -> Belief:
     """A belief that has heard another's, of a picture that needs the same correction, or only the same colours.
 

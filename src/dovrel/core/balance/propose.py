@@ -6,16 +6,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dovrel.core.balance import chart, whites
-from dovrel.core.balance.belief import (
-    decide,
-    distance,
-    exposure_of,
-    with_white,
-)
+from dovrel.core.balance import whites
+from dovrel.core.balance.belief import decide, distance, exposure_of, with_white
 from dovrel.core.balance.forest import Forest
-from dovrel.core.balance.hearing import ALONE, Heard, Others, hear, with_others
-from dovrel.core.balance.statistics import TOO_DARK_AT, usable_pixels
+from dovrel.core.balance.hearing import ALONE, LIGHT_SPREAD, SURE_OF_GREY, Heard, Others, hear, with_others
+from dovrel.core.balance.statistics import TOO_DARK_AT, Seen, usable_pixels
 from dovrel.core.balance.whites import DEFAULT_KEPT_CAST, White, balance_numbers
 from dovrel.core.balance.words import why
 from dovrel.core.colour import controls
@@ -31,11 +26,7 @@ MOST_UNUSABLE = 0.25
 SKIN_OFF = 0.35
 """Stops by which skin may lie off under a patch's white before the patch is doubted."""
 
-SAMPLE_PIXELS = 20000
-LIGHT_SPREAD = 0.25
-"""Stops to which a witness's white is certain, as far as the exposure goes."""
-SURE_OF_GREY = 0.8
-"""Confidence of a thing's greyness from which it goes before what all witnesses say, as a patch that the user chose does."""
+PATCH_PIXELS = 20000
 ALIKE = 1.0
 """CIEDE2000 within which two proposals are one."""
 
@@ -94,16 +85,17 @@ def propose(
         raise ValueError(f"the patch tells no white: {_unusable(recorded[patch])}; choose another")
     heard = hear(working, recorded, table, finished=finished, metered=metered, grown=grown)
     heard, with_whom = with_others(heard, others)
-    sample = take_sample(working[usable], SAMPLE_PIXELS)
-    lights = _lights(sample)
-    grey = _grey(working, usable, sample, lights[0] if lights else None, patch, chart_too=metered is None)
-    found = _ranked(heard, lights, grey, kept_cast)
+    grey = heard.grey
+    if patch is not None:
+        grey = _beside_skin(whites.patch(take_sample(working[patch & usable], PATCH_PIXELS)), heard.seen.sample)
+    found = _ranked(heard, grey, kept_cast)
     if with_whom:
         found[0] = replace(found[0], reason=f"{found[0].reason}; {with_whom}")
     return found
 
 
-def _ranked(weighed: Heard, lights: list[White], grey: White | None, kept_cast: float) -> list[Candidate]:
+def _ranked(weighed: Heard, grey: White | None, kept_cast: float) -> list[Candidate]:
+    lights = _lights(weighed.seen)
     gains = decide(weighed.belief)
     first = _candidate(
         "weighed", "all witnesses", gains, weighed.sure(gains), why(weighed.forest, weighed.numbers, gains)
@@ -143,21 +135,6 @@ def _by_grey(weighed: Heard, light: White) -> Candidate:
     return replace(found, confidence=light.confidence)
 
 
-def _grey(
-    working: np.ndarray,
-    usable: np.ndarray,
-    sample: np.ndarray,
-    near: White | None,
-    patch: np.ndarray | None,
-    *,
-    chart_too: bool,
-) -> White | None:
-    """The light on what is known to be grey: a patch that the user says is, a chart or card that is found."""
-    if patch is not None:
-        return _beside_skin(whites.patch(take_sample(working[patch & usable], SAMPLE_PIXELS)), sample)
-    return chart.find_white(working, usable, near) if near and chart_too else None
-
-
 def _candidate(name: str, shown: str, gains: np.ndarray, sure: float, reason: str) -> Candidate:
     offset = gains * STOP
     numbers = TenNumbers(offset=(float(offset[0]), float(offset[1]), float(offset[2]))) if gains.any() else IDENTITY
@@ -169,11 +146,9 @@ def _gains(candidate: Candidate) -> np.ndarray:
     return np.asarray(candidate.numbers.offset) / STOP
 
 
-def _lights(sample: np.ndarray) -> list[White]:
+def _lights(seen: Seen) -> list[White]:
     """The light as single witnesses have it."""
-    found = [light for light in (whites.near_neutrals(sample), whites.bright_surfaces(sample)) if light]
-    by_skin = whites.skin(sample, found[0]) if found else None
-    return [*found, *([by_skin] if by_skin else [])]
+    return [light for light in (seen.near, whites.bright_surfaces(seen.sample), seen.by_skin) if light]
 
 
 def _beside_skin(light: White, sample: np.ndarray) -> White:

@@ -8,12 +8,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cached_property
 
 import cv2
 import numpy as np
 
 from dovrel.core.balance import whites
 from dovrel.core.balance.exposure import scene_stops
+from dovrel.core.balance.whites import White
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import AP1_LUMA, to_linear
 from dovrel.core.measure.codes import CLIPPED_AT
@@ -26,6 +28,8 @@ SIDE = 256
 TOO_DARK_AT = 0.02
 LEAST_USABLE = 300
 """Pixels of the shrunk picture; where fewer are usable, all that are metered speak."""
+
+SAMPLE_PIXELS = 8000
 
 _LEVELS = (1, 5, 10, 25, 50, 75, 90, 95, 99, 99.7)
 _ENDS = (1, 50, 95, 99.5)
@@ -52,6 +56,21 @@ class Seen:
     metered: np.ndarray
     usable: np.ndarray
     finished: bool
+
+    @cached_property
+    def sample(self) -> np.ndarray:
+        """Working values (n, 3) of usable pixels, evenly spread."""
+        return take_sample(self.working[self.usable], SAMPLE_PIXELS)
+
+    @cached_property
+    def near(self) -> White | None:
+        """The light as near-neutrals show it."""
+        return whites.near_neutrals(self.sample)
+
+    @cached_property
+    def by_skin(self) -> White | None:
+        """The light as skin shows it, sought near that of near-neutrals."""
+        return whites.skin(self.sample, self.near) if self.near else None
 
 
 def usable_pixels(recorded: np.ndarray) -> np.ndarray:
@@ -107,7 +126,7 @@ def _numbers(seen: Seen) -> Iterator[tuple[str, float]]:
     yield from _of_ratios(ratios, stops)
     yield from _of_averages(light, stops)
     yield from _of_edges(linear, seen.usable)
-    yield from _of_neutrals_and_skin(seen.working[seen.usable], ratios)
+    yield from _of_neutrals_and_skin(seen, ratios)
     yield from _of_colours(seen.display[seen.metered])
 
 
@@ -169,22 +188,19 @@ def _of_edges(linear: np.ndarray, usable: np.ndarray) -> Iterator[tuple[str, flo
             yield "edges", value
 
 
-def _of_neutrals_and_skin(working: np.ndarray, ratios: np.ndarray) -> Iterator[tuple[str, float]]:
+def _of_neutrals_and_skin(seen: Seen, ratios: np.ndarray) -> Iterator[tuple[str, float]]:
     from_neutral = (ratios**2).sum(axis=1)
     for width in (0.15, 0.4):
         weight = np.exp(-from_neutral / (2 * width**2))
         yield "near-neutrals", float(weight.mean())
         for ratio in ratios.T:
             yield "near-neutrals", float((weight * ratio).sum() / (weight.sum() + 1e-6))
-    sample = take_sample(working, 8000)
-    near = whites.near_neutrals(sample)
-    by_skin = whites.skin(sample, near) if near else None
-    for witness, light in (("near-neutrals", near), ("skin", by_skin)):
-        light = light or near
+    for witness, light in (("near-neutrals", seen.near), ("skin", seen.by_skin)):
+        light = light or seen.near
         yield witness, light.chroma[0] if light else _NO_NUMBER
         yield witness, light.chroma[1] if light else _NO_NUMBER
-    yield "near-neutrals", near.confidence if near else 0.0
-    yield "skin", by_skin.confidence if by_skin else 0.0
+    yield "near-neutrals", seen.near.confidence if seen.near else 0.0
+    yield "skin", seen.by_skin.confidence if seen.by_skin else 0.0
 
 
 def _of_colours(shown: np.ndarray) -> Iterator[tuple[str, float]]:
