@@ -1,11 +1,13 @@
 """Balances: lights and exposures against known changes, and what is refused."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dovrel.core.balance import Others, Said, hear, propose, whites
+from dovrel.core.balance import Others, hear, propose, whites
 from dovrel.core.balance.belief import Belief
 from dovrel.core.balance.whites import White, balance_numbers
 from dovrel.core.colour import cdl, white, working
@@ -114,23 +116,44 @@ def test_too_little_and_too_much_light_are_mended(demo_frame, table, stops):
 def test_others_are_heard_and_who_disagrees_is_named(demo_frame, table):
     picture = demo_frame("12C-2", 0, 480)
     own = hear(picture.working, picture.recorded, table)
-    other = Belief(np.array([[-1.0, 0.0, 1.0]]), np.ones(1))
-    others = Others((own.said,), (("12C-4", own.said), ("12C-9", Said(other))))
+    other = replace(own.said, belief=Belief(np.array([[-1.0, 0.0, 1.0]]), np.ones(1)))
+    others = Others((own.said,), (("12C-4", own.said), ("12C-9", other)))
     best = propose(picture.working, picture.recorded, table, others=others)[0]
-    assert "1 more frames of the shot and 2 more shots of its camera here" in best.reason
+    assert "1 more frame of the shot and 2 more shots of its camera here" in best.reason
     assert "12C-9 asks for other colours" in best.reason
+
+
+def test_a_shot_of_another_setting_is_not_heard_and_is_named(demo_frame, table):
+    """12A-3 was recorded at 3200 K, its camera's other shots at daylight: they say nothing of its colours."""
+    lamp, day = (demo_frame(name, 0, 480) for name in ("12A-3", "12A-1"))
+    said = hear(day.working, day.recorded, table).said
+    alone = propose(lamp.working, lamp.recorded, table)[0]
+    best = propose(lamp.working, lamp.recorded, table, others=Others(shots=(("12A-1", said),)))[0]
+    assert best.numbers == alone.numbers
+    assert "12A-1 recorded under another light or setting" in best.reason
+
+
+def test_a_frame_under_another_light_is_not_heard_and_told(demo_frame, table):
+    picture = demo_frame("22B-1", 0, 480)
+    said = hear(picture.working, picture.recorded, table).said
+    darker = replace(said, stops=said.stops - 2)
+    alone = propose(picture.working, picture.recorded, table)[0]
+    best = propose(picture.working, picture.recorded, table, others=Others(frames=(darker,)))[0]
+    assert best.numbers == alone.numbers
+    assert "the light changes within the shot" in best.reason
 
 
 def test_a_chart_in_another_shot_says_the_white_of_one_that_shows_none(demo_frame, table):
     picture = demo_frame("12C-2", 0, 480)
     alone = hear(picture.working, picture.recorded, table)
     white = np.add(alone.seen.near.chroma, (0.05, -0.05))
-    chart = Said(alone.belief, White("chart", "chart", (float(white[0]), float(white[1])), 0.97, "six greys"))
+    light = White("chart", "chart", (float(white[0]), float(white[1])), 0.97, "six greys")
+    chart = replace(alone.said, grey=light)
     best = propose(picture.working, picture.recorded, table, others=Others(shots=(("12C-4", chart),)))[0]
     assert "the chart in 12C-4 says the white" in best.reason
     gains = np.asarray(best.numbers.offset) / STOP
     assert -(gains[[0, 2]] - gains[1]) == pytest.approx(white, abs=0.03)
-    far = Said(alone.belief, White("chart", "chart", (1.5, -1.5), 0.97, "six greys"))
+    far = replace(chart, near=replace(light, chroma=(1.5, -1.5)))
     best = propose(picture.working, picture.recorded, table, others=Others(shots=(("12C-4", far),)))[0]
     assert "chart" not in best.reason, "a chart under another light says nothing of this one"
 

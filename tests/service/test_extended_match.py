@@ -32,7 +32,7 @@ def matched(api) -> dict:
     shot = shots(api)["12C-2"]
     answer = api.post(f"/shots/{shot['id']}/match", json={"frame": 36, "base": shot["version_id"], "extended": True})
     assert answer.status_code == 200, answer.text
-    return answer.json()
+    return answer.json()["shot"]
 
 
 def put(api, shot: dict, **change) -> dict:
@@ -135,11 +135,11 @@ def test_a_batch_matches_with_it_where_one_view_lies_over_the_other(api):
 
 def test_a_plain_match_goes_on_with_it_only_where_there_is_one(api):
     shot = shots(api)["12C-2"]
-    again = api.post(f"/shots/{shot['id']}/match", json={"frame": 36, "base": shot["version_id"]}).json()
+    again = api.post(f"/shots/{shot['id']}/match", json={"frame": 36, "base": shot["version_id"]}).json()["shot"]
     assert again["extended"] is not None
     plain = api.post(
         f"/shots/{shot['id']}/match", json={"frame": 36, "base": again["version_id"], "extended": False}
-    ).json()
+    ).json()["shot"]
     assert plain["extended"] is None
     balanced = api.post(f"/shots/{shot['id']}/balance", json={"frame": 36, "base": plain["version_id"]}).json()
     assert balanced["shot"]["extended"] is None

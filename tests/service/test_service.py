@@ -12,6 +12,7 @@ from websockets.sync.client import connect
 
 from dovrel.core.colour import cdl, outputs, tables
 from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.match.match import LEAST_SURE
 from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import readings_of_display
 from dovrel.demo import cards
@@ -296,7 +297,9 @@ def test_balance_reference_match_and_hand_over(api, shot_named, tmp_path):
     itself = api.post(f"/shots/{reference['id']}/match", json={"frame": 36, "base": balanced["shot"]["version_id"]})
     assert "is its family's reference" in itself.json()["detail"]
 
-    matched = api.post(f"/shots/{shot['id']}/match", json={"frame": 36, "base": shot["version_id"]}).json()
+    answer = api.post(f"/shots/{shot['id']}/match", json={"frame": 36, "base": shot["version_id"]}).json()
+    assert answer["offer"] is None
+    matched = answer["shot"]
     report = matched["report"]
     assert report["after"] < 0.5 * report["before"]
     assert matched["state"] == "matched"
@@ -432,10 +435,17 @@ def test_a_match_within_meters_is_by_what_they_hold(api, shot_named):
     left = {"kind": "box", "points": [[0.0, 0.0], [0.3, 1.0]]}
     right = {"kind": "box", "points": [[0.75, 0.0], [1.0, 1.0]]}
     order = {"frame": 12, "base": shot["version_id"]}
-    whole = api.post(f"/shots/{shot['id']}/match", json=order).json()
+    whole = api.post(f"/shots/{shot['id']}/match", json=order).json()["shot"]
     order = {"frame": 12, "base": whole["version_id"], "meter": left, "reference_meter": right}
     apart = api.post(f"/shots/{shot['id']}/match", json=order).json()
-    assert whole["report"]["correspondences"] > apart["report"]["correspondences"]
+    assert apart["shot"]["version_id"] == whole["version_id"], "what is not sure is offered, and nothing is changed"
+    offered = apart["offer"]["report"]
+    assert offered["sureness"] < LEAST_SURE
+    assert whole["report"]["correspondences"] > offered["correspondences"]
+    applied = api.post(f"/shots/{shot['id']}/match", json={**order, "unsure": True}).json()
+    assert applied["offer"] is None
+    assert applied["shot"]["numbers"] == pytest.approx(apart["offer"]["numbers"])
+    assert applied["shot"]["report"]["sureness"] == pytest.approx(offered["sureness"])
     for _ in range(2):
         api.post(f"/shots/{shot['id']}/undo")
     refused = api.post(

@@ -9,6 +9,8 @@ import {
   type Day,
   type Family,
   type Kept,
+  type MatchAnswer,
+  type Offer,
   post,
   Refusal,
   type Shot,
@@ -32,7 +34,7 @@ import {
 } from "./looking";
 import { adopt, openDesk, openShot, setLevel, switchExtended, takeLevels, takeShot } from "./opening";
 import { Picture } from "./Picture";
-import { BalanceSheet, balanceSaid, type MatchOrder, MatchSheet } from "./Proposals";
+import { BalanceSheet, balanceSaid, type MatchOrder, MatchSheet, OfferSheet } from "./Proposals";
 import * as playback from "./playback";
 import { Readings } from "./ReadingsTable";
 import { Distance, Report } from "./Report";
@@ -112,6 +114,7 @@ export function Desk({ shotId }: { shotId: number }) {
   const [proposed, setProposed] = useState<BalanceAnswer | null>(null);
   const [told, setTold] = useState<{ version: number | null; text: string } | null>(null);
   const [matchAsked, setMatchAsked] = useState(false);
+  const [offered, setOffered] = useState<{ offer: Offer; order: MatchOrder | undefined } | null>(null);
   const shot = day.data?.shots.find((s) => s.id === shotId);
   const family = day.data?.families.find((f) => f.id === shot?.family_id);
   const camera = day.data?.cameras.find((c) => c.id === shot?.camera_id);
@@ -191,20 +194,23 @@ export function Desk({ shotId }: { shotId: number }) {
       const order = { ...balanceOrder(base), apply: false, patch: patch() };
       setProposed(await post<BalanceAnswer>(`/shots/${shotId}/balance`, order));
     });
-  const match = (order?: MatchOrder) =>
+  const match = (order?: MatchOrder, unsure = false) =>
     act("matching", async (base) => {
       setLevel("shot");
       setMatchAsked(false);
+      setOffered(null);
       const { meter, referenceMeter, ties } = useDesk.getState();
-      const matched = await post<Shot>(`/shots/${shotId}/match`, {
+      const answer = await post<MatchAnswer>(`/shots/${shotId}/match`, {
         frame: frameNow(),
         base,
         meter,
         reference_meter: referenceMeter,
         ties,
+        unsure,
         ...order,
       });
-      settle(matched);
+      if (answer.offer) setOffered({ offer: answer.offer, order });
+      else settle(answer.shot);
     });
   const meetAll = () => {
     const aims = useDesk.getState().referenceReadings;
@@ -406,6 +412,16 @@ export function Desk({ shotId }: { shotId: number }) {
           extended={useDesk.getState().extended !== null}
           onMatch={(order) => void match(order)}
           onHide={() => setMatchAsked(false)}
+        />
+      )}
+      {offered && reference && (
+        <OfferSheet
+          shot={shot}
+          frame={frameNow()}
+          offer={offered.offer}
+          reference={reference}
+          onApply={() => void match(offered.order, true)}
+          onHide={() => setOffered(null)}
         />
       )}
     </div>

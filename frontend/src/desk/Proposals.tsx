@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { Button, Form, Modal } from "react-bootstrap";
-import type { BalanceAnswer, Shot } from "../shared/api";
+import type { BalanceAnswer, Kept, Offer, Shot } from "../shared/api";
 
 export type LookPart = "levels" | "cast" | "saturation" | "skin";
 const PARTS: LookPart[] = ["levels", "cast", "saturation"];
@@ -64,6 +64,68 @@ export function BalanceSheet({
           </button>
         ))}
       </Modal.Body>
+    </Modal>
+  );
+}
+
+/** A match that is not sure: the shot as it is and as it would be, beside the reference, to be applied or left. */
+export function OfferSheet({
+  shot,
+  frame,
+  offer,
+  reference,
+  onApply,
+  onHide,
+}: {
+  shot: Shot;
+  frame: number;
+  offer: Offer;
+  reference: Kept;
+  onApply: () => void;
+  onHide: () => void;
+}) {
+  const { report } = offer;
+  const kept = `v=${shot.version_id}`;
+  const seen = [
+    { name: "reference", picture: `/api/kept/${reference.id}/picture.jpg?${kept}` },
+    { name: "as it is", picture: `/api/shots/${shot.id}/frames/${frame}.jpg?${kept}` },
+    {
+      name: "as offered",
+      picture: `/api/shots/${shot.id}/frames/${frame}.jpg?numbers=${offer.numbers.join(",")}`,
+    },
+  ];
+  return (
+    <Modal show onHide={onHide} size="xl" centered aria-labelledby="offer-title">
+      <Modal.Header closeButton>
+        <Modal.Title id="offer-title">
+          This match of {shot.name} is only {(100 * report.sureness).toFixed(0)} % sure
+        </Modal.Title>
+      </Modal.Header>
+      <Modal.Body>
+        <div className="offer">
+          {seen.map(({ name, picture }) => (
+            <figure key={name}>
+              <img src={picture} alt={name} />
+              <figcaption>{name}</figcaption>
+            </figure>
+          ))}
+        </div>
+        <p>
+          Distance {report.before.toFixed(1)} before, {report.after.toFixed(1)} with it.{" "}
+          {report.notes.join(". ")}.
+        </p>
+        <p className="second">
+          Nothing was changed. A tie between two patches that should measure the same makes a match surer.
+        </p>
+      </Modal.Body>
+      <Modal.Footer>
+        <Button variant="quiet" onClick={onHide}>
+          Leave it
+        </Button>
+        <Button variant="action" autoFocus onClick={onApply}>
+          Apply it
+        </Button>
+      </Modal.Footer>
     </Modal>
   );
 }

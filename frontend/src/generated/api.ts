@@ -726,7 +726,7 @@ export interface paths {
         put?: never;
         /**
          * Match To Reference
-         * @description Match a frame to the family's reference and save the answer as ordinary numbers.
+         * @description Match a frame to the family's reference and save the answer as ordinary numbers, if it is sure or asked for.
          */
         post: operations["match_to_reference_api_shots__shot_id__match_post"];
         delete?: never;
@@ -1266,7 +1266,10 @@ export interface components {
             /** Fault */
             fault: string;
         };
-        /** MatchIn */
+        /**
+         * MatchIn
+         * @description `unsure` to apply an answer that is not sure, too; without, such a one is only offered.
+         */
         MatchIn: {
             /** Frame */
             frame: number;
@@ -1297,6 +1300,19 @@ export interface components {
             ties_alone: boolean;
             /** Extended */
             extended?: boolean | null;
+            /**
+             * Unsure
+             * @default false
+             */
+            unsure: boolean;
+        };
+        /**
+         * MatchOut
+         * @description The shot, with the answer if it was applied; else what is offered.
+         */
+        MatchOut: {
+            shot: components["schemas"]["ShotOut"];
+            offer?: components["schemas"]["OfferOut"] | null;
         };
         /**
          * MeterIn
@@ -1315,6 +1331,15 @@ export interface components {
             ][];
             /** Numbers */
             numbers?: number[] | null;
+        };
+        /**
+         * OfferOut
+         * @description An answer that is not sure enough to be applied unasked: its ten numbers, and what matching said of them.
+         */
+        OfferOut: {
+            /** Numbers */
+            numbers: number[];
+            report: components["schemas"]["ReportOut"];
         };
         /**
          * OperationOut
@@ -2843,7 +2868,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShotOut"];
+                    "application/json": components["schemas"]["MatchOut"];
                 };
             };
             /** @description Validation Error */

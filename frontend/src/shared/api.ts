@@ -14,6 +14,9 @@ export type LineUpAnswer = Schemas["LineUpOut"];
 export type Level = "camera" | "shot" | "family" | "show";
 export type ReportOfMatch = Schemas["ReportOut"];
 export type Version = Schemas["VersionOut"];
+export type MatchAnswer = Schemas["MatchOut"];
+/** A match that is not sure enough to be applied unasked. */
+export type Offer = Schemas["OfferOut"];
 export type BalanceAnswer = Schemas["BalanceOut"];
 export type HandoverRecord = Schemas["HandoverOut"];
 export type EncodingChoice = Schemas["EncodingOut"];

@@ -13,7 +13,7 @@ from rich.table import Table as RichTable
 from dovrel.bench.matching import fitted, recorded, true_answer
 from dovrel.core.balance import propose
 from dovrel.core.balance.exposure import scene_stops
-from dovrel.core.colour import cdl, tables
+from dovrel.core.colour import cdl, encodings, tables
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import STOP
 from dovrel.core.measure.difference import ciede2000, lab_of_display
@@ -60,9 +60,9 @@ def run(truth_folder: Path) -> list[BalanceResult]:
     table = tables.output_table()
     results = []
     for entry in json.loads((truth_folder / "truth.json").read_text()):
-        shot = recorded(cards.find(entry["shot"]), entry["frame"])
-        truth = true_answer(entry, truth_folder).working
-        best = propose(shot.working, shot.reach, table)[0]
+        clip = cards.find(entry["shot"])
+        shot, truth = recorded(clip, entry["frame"]), true_answer(entry, truth_folder).working
+        best = propose(shot.working, shot.reach, table, finished=encodings.is_display_referred(clip.encoding))[0]
         balanced = cdl.apply(shot.working, best.numbers).astype(np.float32)
         before, after = (errors(fitted(working, truth), truth, table) for working in (shot.working, balanced))
         results.append(

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from concurrent.futures import Future, ProcessPoolExecutor
 from dataclasses import asdict, dataclass
 from itertools import pairwise
 from pathlib import Path
@@ -84,19 +83,13 @@ def run(folder: Path, truth: Path, kept: Path | None) -> list[Case]:
     ValueError
         If there are hardly any photographs.
     """
-    paths = photographs.find(folder)
-    if len(paths) < 8:
-        names = " ".join(photographs.PACKAGES)
-        raise ValueError(f"{folder} holds {len(paths)} of the photographs; install the Debian packages {names}")
-    examples = learning.kept(kept, lambda: [*learning.of_photographs(paths), *learning.of_demo(truth)])
-    named = {photographs.name_of(path): path for path in paths}
-    sureness = learning.calibrated(examples)
-    waiting: list[Future[list[Case]]] = []
-    with ProcessPoolExecutor() as pool:
-        for left_out in learning.folds(named):
-            grown = learning.learn([one for one in examples if one.group not in left_out], sureness)
-            waiting += [pool.submit(_cases, named[name], grown, tables.kept_in()) for name in sorted(left_out)]
-        return [case for one in waiting for case in one.result()]
+    named, examples = learning.photographs_and_examples(folder, truth, kept)
+    return learning.rotated(named, examples, _cases, learning.calibrated(examples))
+
+
+def as_picture(kind: str) -> Callable[[np.ndarray], Picture]:
+    """How light (H, W, 3) is recorded, of the two kinds."""
+    return photographs.finished if kind == KINDS[0] else photographs.logged
 
 
 def _cases(path: Path, grown: Forest, tables_in: Path | None) -> list[Case]:
@@ -104,10 +97,9 @@ def _cases(path: Path, grown: Forest, tables_in: Path | None) -> list[Case]:
     photograph = photographs.read(path)
     found = []
     for kind in KINDS:
-        as_picture = photographs.finished if kind == KINDS[0] else photographs.logged
-        right = as_picture(photograph.light)
+        right = as_picture(kind)(photograph.light)
         for change in (photographs.AS_IT_IS, *photographs.KNOWN):
-            changed = as_picture(photograph.light * change.gains)
+            changed = as_picture(kind)(photograph.light * change.gains)
             found.append(_case(photograph.name, kind, changed, right, change != photographs.AS_IT_IS, grown))
     return found
 
@@ -165,13 +157,28 @@ def summary(cases: Sequence[Case]) -> dict:
                     "untouched_moved_by": float(moved.mean()),
                 }
             )
-    calibration = []
+    sure = calibration([one.sureness for one in cases], [one.within for one in cases])
+    return {"errors": errors, "calibration": sure, "cases": [asdict(one) for one in cases]}
+
+
+def calibration(sureness: Sequence[float], right: Sequence[bool]) -> list[dict]:
+    """How often answers of each sureness were right."""
+    rows = []
     for low, high in pairwise(SURE_STEPS):
-        said = [one for one in cases if low <= one.sureness < high]
-        if said:
-            mean, true = np.mean([one.sureness for one in said]), np.mean([one.within for one in said])
-            calibration.append({"cases": len(said), "said": float(mean), "true": float(true)})
-    return {"errors": errors, "calibration": calibration, "cases": [asdict(one) for one in cases]}
+        chosen = [(said, true) for said, true in zip(sureness, right, strict=True) if low <= said < high]
+        if chosen:
+            said, true = np.mean(chosen, axis=0)
+            rows.append({"cases": len(chosen), "said": float(said), "true": float(true)})
+    return rows
+
+
+def print_calibration(console: Console, rows: Sequence[dict]) -> None:
+    table = RichTable(title="How often answers were within half a stop and 4 CIEDE2000 of neutrals")
+    for heading in ("answers", "called sure", "were right"):
+        table.add_column(heading, justify="right")
+    for row in rows:
+        table.add_row(str(row["cases"]), f"{100 * row['said']:.0f} %", f"{100 * row['true']:.0f} %")
+    console.print(table)
 
 
 def print_table(console: Console, cases: Sequence[Case]) -> None:
@@ -185,9 +192,4 @@ def print_table(console: Console, cases: Sequence[Case]) -> None:
             f"{100 * row['worse']:.0f} %", f"{row['untouched_moved_by']:.1f}",
         )  # fmt: skip
     console.print(table)
-    sure = RichTable(title="How often answers were within half a stop and 4 CIEDE2000 of neutrals")
-    for heading in ("answers", "called sure", "were right"):
-        sure.add_column(heading, justify="right")
-    for row in found["calibration"]:
-        sure.add_row(str(row["cases"]), f"{100 * row['said']:.0f} %", f"{100 * row['true']:.0f} %")
-    console.print(sure)
+    print_calibration(console, found["calibration"])

@@ -17,6 +17,16 @@ TRUTH = Path(__file__).resolve().parents[3] / "benchmarks" / "truth"
 JsonOption = Annotated[bool, typer.Option("--json", help="Print JSON.")]
 
 
+PhotographsOption = Annotated[
+    Path | None,
+    typer.Option(help="Below it lie the photographs that some Debian packages ship, for example /usr/share."),
+]
+ExamplesOption = Annotated[
+    Path | None,
+    typer.Option(help="A file that examples are kept in from one run to the next; making them takes minutes."),
+]
+
+
 @app.command("live")
 def bench_live(
     runs: Annotated[int, typer.Option(min=3, max=2000)] = 120,
@@ -40,29 +50,28 @@ def bench_match(
     drawn: Annotated[int | None, typer.Option(help="A change drawn by this seed made to every shot first.")] = None,
     extended: Annotated[bool, typer.Option(help="With the extended part.")] = False,
     balanced: Annotated[bool, typer.Option(help="Balance the references first, as on the Desk.")] = False,
+    photographs: PhotographsOption = None,
+    examples: ExamplesOption = None,
     as_json: JsonOption = False,
 ) -> None:
-    """Matches of the demo beside four published transfer methods, against the true answers."""
-    from dovrel.bench import matching
+    """Matches of the demo beside four published transfer methods, against the true answers; with photographs, in place of
+    that, their halves, which share no points."""
+    from dovrel.bench import matching, matching_photographs
 
-    truth = TRUTH
+    if photographs:
+        cases = matching_photographs.run(photographs, TRUTH, examples)
+        if as_json:
+            print(json.dumps(matching_photographs.summary(cases), indent=1))
+        else:
+            matching_photographs.print_table(console, cases)
+        return
     results = matching.run(
-        truth, pictures, wide=wide, changed=changed, drawn=drawn, extended=extended, balanced=balanced
+        TRUTH, pictures, wide=wide, changed=changed, drawn=drawn, extended=extended, balanced=balanced
     )
     if as_json:
         print(json.dumps(matching.summary(results), indent=1))
     else:
         matching.print_table(console, results)
-
-
-PhotographsOption = Annotated[
-    Path | None,
-    typer.Option(help="Below it lie the photographs that some Debian packages ship, for example /usr/share."),
-]
-ExamplesOption = Annotated[
-    Path | None,
-    typer.Option(help="A file that examples are kept in from one run to the next; making them takes minutes."),
-]
 
 
 @app.command("balance")
@@ -88,16 +97,14 @@ def bench_balance(
 def bench_learn_balance(photographs: Path, examples: ExamplesOption = None, to: Path | None = None) -> None:
     """Learn anew what Balance weighs its witnesses by, from photographs and the demo's true answers."""
     from dovrel.bench import learning
-    from dovrel.bench import photographs as pictures
     from dovrel.core.balance import forest
 
-    paths = pictures.find(photographs)
-    made = learning.kept(examples, lambda: [*learning.of_photographs(paths), *learning.of_demo(TRUTH)])
+    named, made = learning.photographs_and_examples(photographs, TRUTH, examples)
     grown = learning.learn(made, learning.calibrated(made))
     target = to or forest.LEARNED
     forest.save(grown, target)
     console.print(
-        f"{len(paths)} photographs, {len(made)} examples; {target.stat().st_size / 1e3:.0f} kB in {target.name}"
+        f"{len(named)} photographs, {len(made)} examples; {target.stat().st_size / 1e3:.0f} kB in {target.name}"
     )
 
 

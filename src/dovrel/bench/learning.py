@@ -7,11 +7,12 @@ answers under the same. Everything is drawn by fixed seeds: the same pictures gi
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterable, Sequence
-from concurrent.futures import ProcessPoolExecutor
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from concurrent.futures import Future, ProcessPoolExecutor
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
+from typing import TypeVar
 
 import numpy as np
 
@@ -22,13 +23,16 @@ from dovrel.core.balance.belief import decide, within_tolerance
 from dovrel.core.balance.forest import Forest
 from dovrel.core.colour import tables
 from dovrel.core.colour.working import STOP
+from dovrel.core.measure.frame import display_of
 from dovrel.media.picture import Picture
 
+Found = TypeVar("Found")
 DRAWS = 84
 """Examples of a photograph."""
-DRAWS_OF_DEMO = 24
+DRAWS_OF_DEMO = 56
 TREES, LEAST_IN_LEAF, TRIED = 40, 4, 0.8
 SEED = 20
+LEAST_PHOTOGRAPHS = 8
 STEPS = 12
 """Of the table that says how often answers come true."""
 
@@ -51,6 +55,22 @@ def of_demo(truth: Path) -> list[Example]:
     """Examples of the demo's true answers; a family is one group."""
     entries = json.loads((truth / "truth.json").read_text())
     return _made(partial(_of_answer, truth=truth, tables_in=tables.kept_in()), entries)
+
+
+def photographs_and_examples(folder: Path, truth: Path, file: Path | None) -> tuple[dict[str, Path], list[Example]]:
+    """The photographs below a folder by name, and examples of these and of the demo, see :func:`kept`.
+
+    Raises
+    ------
+    ValueError
+        If there are hardly any photographs.
+    """
+    paths = photographs.find(folder)
+    if len(paths) < LEAST_PHOTOGRAPHS:
+        names = " ".join(photographs.PACKAGES)
+        raise ValueError(f"{folder} holds {len(paths)} of the photographs; install the Debian packages {names}")
+    examples = kept(file, lambda: [*of_photographs(paths), *of_demo(truth)])
+    return {photographs.name_of(path): path for path in paths}, examples
 
 
 def kept(file: Path | None, make: Callable[[], list[Example]]) -> list[Example]:
@@ -95,11 +115,16 @@ def _of_answer(entry: dict, truth: Path, tables_in: Path | None) -> list[Example
     answer = true_answer(entry, truth)
     random = np.random.default_rng([SEED, *entry["file"].encode()])
     found = []
+    light = photographs.light_of(display_of(answer.working, [], tables.output_table()))
     for _ in range(DRAWS_OF_DEMO):
-        gains = np.log2(photographs.drawn(random).gains)
-        right = photographs.recorded(answer.working)
-        changed = photographs.recorded(answer.working + (gains * STOP).astype(np.float32))
-        found.append(_example(entry["family"], changed, right, finished=False))
+        gains = photographs.drawn(random).gains
+        finished = random.random() < 0.5
+        if finished:
+            right, changed = photographs.finished(light), photographs.finished(light * gains)
+        else:
+            right = photographs.recorded(answer.working)
+            changed = photographs.recorded(answer.working + (np.log2(gains) * STOP).astype(np.float32))
+        found.append(_example(entry["family"], changed, right, finished=finished))
     return [one for one in found if one]
 
 
@@ -135,6 +160,21 @@ def folds(groups: Iterable[str], parts: int = 11) -> list[set[str]]:
     names = sorted(set(groups))
     np.random.default_rng(SEED).shuffle(names)
     return [set(map(str, part)) for part in np.array_split(names, min(parts, len(names)))]
+
+
+def rotated(
+    named: Mapping[str, Path],
+    examples: Sequence[Example],
+    judge: Callable[[Path, Forest, Path | None], list[Found]],
+    sureness: np.ndarray | None = None,
+) -> list[Found]:
+    """What `judge` finds on each photograph by a forest that was learned without it; it runs in processes of its own."""
+    waiting: list[Future[list[Found]]] = []
+    with ProcessPoolExecutor() as pool:
+        for left_out in folds(named):
+            grown = learn([one for one in examples if one.group not in left_out], sureness)
+            waiting += [pool.submit(judge, named[name], grown, tables.kept_in()) for name in sorted(left_out)]
+        return [found for one in waiting for found in one.result()]
 
 
 def calibrated(examples: Sequence[Example]) -> np.ndarray:

@@ -42,8 +42,8 @@ PACKAGES: dict[str, tuple[str, ...]] = {
 }  # fmt: skip
 """Of each package, what the names of its photographs, or of the folders that hold one, begin with."""
 
-SETTINGS = (3200, 4300, 5600)
-"""Lights that cameras are commonly set to, kelvin."""
+SETTINGS = (3200, 3200, 4300, 5600)
+"""Lights that cameras are commonly left set to, kelvin: most often to lamps."""
 
 WIDTH = 384
 """Pixels across at which photographs are changed and balanced."""
@@ -115,7 +115,7 @@ def drawn(random: np.random.Generator) -> Change:
     if random.random() < 0.25:
         return Change(tint=random.uniform(-0.65, 0.65), stops=stops)
     tint = random.normal(0, 0.2) if random.random() < 0.5 else 0.0
-    set_to = random.choice(SETTINGS) if random.random() < 0.2 else _NEUTRAL
+    set_to = random.choice(SETTINGS) if random.random() < 0.35 else _NEUTRAL
     return Change(1e6 / random.uniform(75, 440), tint, stops, set_to)
 
 
@@ -135,9 +135,13 @@ def _one(files: list[Path], begins: str) -> Path | None:
 
 def read(path: Path) -> Photograph:
     """A photograph at :data:`WIDTH`."""
-    shown = np.clip(shrink(read_still(path), WIDTH), 0, 1).astype(np.float64)
-    light = np.where(shown <= 0.04045, shown / 12.92, ((shown + 0.055) / 1.055) ** 2.4)
-    return Photograph(name_of(path), light)
+    return Photograph(name_of(path), light_of(shrink(read_still(path), WIDTH)))
+
+
+def light_of(shown: np.ndarray) -> np.ndarray:
+    """Linear Rec.709 light of sRGB values, float64 of the same shape, 1 its white."""
+    shown = np.clip(shown, 0, 1).astype(np.float64)
+    return np.where(shown <= 0.04045, shown / 12.92, ((shown + 0.055) / 1.055) ** 2.4)
 
 
 def name_of(path: Path) -> str:

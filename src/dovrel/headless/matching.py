@@ -38,6 +38,7 @@ def match_pair(
         "left": readings_record(result.left),
         "residuals": result.residuals.as_record(),
         "sureness": result.sureness,
+        "sure": result.sure,
         "basis": result.basis,
         "correspondences": result.correspondences,
         "notes": list(result.notes),
@@ -47,7 +48,8 @@ def match_pair(
 def describe_match(result: dict) -> str:
     lines = [
         f"{result['shot']} to {result['reference']}: distance {result['distance_before']:.2f} → "
-        f"{result['distance_after']:.2f}, sureness {result['sureness']:.2f}",
+        f"{result['distance_after']:.2f}, sureness {result['sureness']:.2f}"
+        + ("" if result["sure"] else ", too little to be applied without a look"),
         *(f"  {note}" for note in result["notes"]),
     ]
     return "\n".join(lines)

@@ -139,6 +139,11 @@ def _match(_: Session, frames: FrameStore, shot: Shot, orders: dict) -> _Answer:
         extended=bool(orders.get("extended")) or subject.levels.extended is not None,
         start_extended=subject.levels.extended,
     )
+    if not result.sure:
+        raise ValueError(
+            f"{shot.name}: its match is only {result.sureness:.0%} sure, so it is left as it is; "
+            "match it on the Desk to see what is offered"
+        )
     said = (
         f"distance {result.distance_before:.1f} to {result.distance_after:.1f}, "
         f"sureness {result.sureness:.0%}. {'. '.join(result.notes)}"

@@ -32,9 +32,10 @@ from dovrel.jobs.sources import percentiles_of, source_of
 from dovrel.media.frames import Source
 from dovrel.media.picture import Picture, Seen
 from dovrel.service.context import Context, the_shot
+from dovrel.service.correction_schemas import MeterIn, Ties
 from dovrel.service.fields import Finite, Frame, Id, Numbers, Part
 from dovrel.service.packing import pack, pack_scopes
-from dovrel.service.schemas import LevelsIn, MeterIn, Ties
+from dovrel.service.schemas import LevelsIn
 from dovrel.store.models import KeptFrame
 
 JPEG_QUALITY = 88

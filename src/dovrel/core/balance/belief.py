@@ -14,7 +14,7 @@ from dovrel.core.colour.working import AP1_LUMA
 EXPOSURE_WEIGHT, COLOUR_WEIGHT = 9.0, 13.0
 """CIEDE2000 that a stop of exposure and a stop of colour come to, about mid grey."""
 
-HARM = 1.2
+HARM = 1.0
 """How much worse it is to lead a picture away from what it should be than to leave it so far off."""
 
 TOLERANCE_STOPS, TOLERANCE_COLOUR = 0.5, 4.0
@@ -25,6 +25,7 @@ _PARTS = (0.0, 0.2, 0.4, 0.6, 0.8, 1.0, 1.1)
 _BANDWIDTH = 3.0
 """CIEDE2000 over which a belief is blurred before another one leans on it."""
 _LEAST_SAID = 0.01
+_MOST_PAIRED = 120
 _MUCH = 4.0
 """CIEDE2000 feared of another's answer from which two disagree."""
 
@@ -91,6 +92,19 @@ def mixed(belief: Belief, other: Belief, share: float) -> Belief:
     """A belief of which so large a part, 0..1, is another's."""
     weights = np.concatenate([belief.weights * (1 - share), other.weights * share])
     return Belief(np.vstack([belief.gains, other.gains]), weights)
+
+
+def apart(shot: Belief, reference: Belief) -> Belief:
+    """What brings a shot as far from right as a reference is left, from what both need; of each the likeliest."""
+    one, other = (_likeliest(belief) for belief in (shot, reference))
+    gains = (one.gains[:, None] - other.gains[None]).reshape(-1, 3)
+    return Belief(gains, np.outer(one.weights, other.weights).ravel())
+
+
+def _likeliest(belief: Belief) -> Belief:
+    chosen = np.argsort(-belief.weights)[:_MOST_PAIRED]
+    weights = belief.weights[chosen]
+    return Belief(belief.gains[chosen], weights / weights.sum())
 
 
 def leaning(belief: Belief, on: Belief, *, colour_only: bool = False) -> Belief:

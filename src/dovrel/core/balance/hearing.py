@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dovrel.core.balance import chart, statistics, whites
+from dovrel.core.balance import chart, statistics
 from dovrel.core.balance.belief import (
     Belief,
     decide,
@@ -18,28 +19,34 @@ from dovrel.core.balance.belief import (
     with_white,
     within_tolerance,
 )
+from dovrel.core.balance.exposure import scene_stops
 from dovrel.core.balance.forest import Forest, learned
 from dovrel.core.balance.statistics import Seen, usable_pixels
-from dovrel.core.balance.whites import White
+from dovrel.core.balance.whites import DEFAULT_KEPT_CAST, White, balance_numbers
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import STOP
 
 SURE_OF_GREY = 0.8
 """Confidence of a thing's greyness from which it goes before what all witnesses say, as a patch that the user chose does."""
-FAR_LIGHT = 9.0
-"""CIEDE2000 of colour that near-neutrals ask for, from which they are believed beside all that was learned."""
-FAR_TRUST, MOST_TRUST = 1.5, 0.95
-"""How much then, in parts of their confidence, and at most."""
+SET_ALIKE = 0.3
+"""Stops of near-neutrals' colour as recorded, up to which two shots of a camera pass for taken under one setting and light."""
+SURE_OF_NEUTRALS, NEAR_DECIDED = 0.5, 7.0
+"""Confidence of near-neutrals, and CIEDE2000 about what is decided, from and within which they make it exact."""
+LIT_ALIKE = 0.5
+"""Stops by which frames of a shot may differ and be lit alike."""
 LIGHT_SPREAD = 0.25
 """Stops to which a witness's white is certain, as far as the exposure goes."""
 
 
 @dataclass(frozen=True)
 class Said:
-    """What one picture says of another's correction: its belief, and the light on a chart or card that it shows."""
+    """What one picture says of another's correction: its belief, the light on a chart or card that it shows, and that on its
+    near-neutrals, and how bright its middle was recorded, in stops from mid grey."""
 
     belief: Belief
     grey: White | None = None
+    near: White | None = None
+    stops: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -51,7 +58,6 @@ class Heard:
     seen : the picture as they look at it
     numbers : of its witnesses, see :mod:`dovrel.core.balance.statistics`
     grey : the light on a chart or card that stands in the picture
-    surest : what no answer is surer than
     """
 
     forest: Forest
@@ -59,16 +65,35 @@ class Heard:
     numbers: np.ndarray
     belief: Belief
     grey: White | None = None
-    surest: float = 1.0
 
     @property
     def said(self) -> Said:
         """What it says to others."""
-        return Said(self.belief, self.grey)
+        return Said(self.belief, self.grey, self.seen.near, self.stops)
+
+    @property
+    def stops(self) -> float:
+        """How bright the picture's middle is, in stops from mid grey."""
+        return float(np.median(scene_stops(self.seen.sample)))
+
+    def decided(self) -> np.ndarray:
+        """The correction to give, gains in stops (3,): its colours drawn halfway to what near-neutrals ask for, if that is near.
+
+        What was learned says about which light it is, near-neutrals then which one exactly.
+        """
+        gains, near = decide(self.belief), self.seen.near
+        if near is None or near.confidence < SURE_OF_NEUTRALS or not gains.any():
+            return gains
+        stops = float(exposure_of(gains))
+        asked = np.asarray(balance_numbers(near.chroma, stops, DEFAULT_KEPT_CAST).offset) / STOP
+        if distance(asked - gains) > NEAR_DECIDED:
+            return gains
+        drawn = (gains + asked) / 2
+        return drawn - exposure_of(drawn) + stops
 
     def sure(self, gains: np.ndarray) -> float:
         """How often such an answer is right, 0..1."""
-        return min(self.surest, self.forest.sure(within_tolerance(self.belief, gains)))
+        return self.forest.sure(within_tolerance(self.belief, gains))
 
 
 @dataclass(frozen=True)
@@ -102,28 +127,9 @@ def hear(
     seen = statistics.look_at(working, recorded, table, finished=finished, metered=metered)
     numbers = statistics.describe(seen)
     heard = Heard(grown, seen, numbers, grown.belief(numbers))
-    if not finished:
-        heard = _with_far_light(heard)
     if metered is None and seen.near and (grey := chart.find_white(working, usable_pixels(recorded), seen.near)):
         heard = _with_grey(heard, grey)
     return heard
-
-
-def _with_far_light(heard: Heard) -> Heard:
-    """Hold for likely, too, a light far off that near-neutrals show.
-
-    A camera that was set to another light records one that is like hardly any that was learned from. A finished picture
-    was seen by somebody, who would not have left it so.
-    """
-    near, belief = heard.seen.near, heard.belief
-    if near is None:
-        return heard
-    stops = float(exposure_of(belief.mean))
-    gains = np.asarray(whites.balance_numbers(near.chroma, stops, whites.DEFAULT_KEPT_CAST).offset) / STOP
-    if distance(gains - stops) < FAR_LIGHT:
-        return heard
-    share = min(MOST_TRUST, FAR_TRUST * near.confidence)
-    return replace(heard, belief=mixed(belief, Belief(gains[None], np.ones(1)), share), surest=near.confidence)
 
 
 def _with_grey(heard: Heard, grey: White) -> Heard:
@@ -133,34 +139,56 @@ def _with_grey(heard: Heard, grey: White) -> Heard:
 
 
 def with_others(heard: Heard, others: Others) -> tuple[Heard, str]:
-    """What a picture says when others are heard with it, and a sentence of who was heard and who disagrees."""
+    """What a picture says when others are heard with it, and a sentence of who was heard and who disagrees.
+
+    Frames of the shot that were lit alike show much the same, so their beliefs are averaged.
+    Of the camera's other shots those are heard whose near-neutrals were recorded alike: for others it was set anew, or the
+    light had changed.
+    """
     belief = heard.belief
-    for frame in others.frames:
-        belief = leaning(belief, frame.belief)
-    for _, shot in others.shots:
+    frames = [frame for frame in others.frames if _lit_alike(frame, heard)]
+    for count, frame in enumerate(frames, 1):
+        belief = mixed(belief, frame.belief, 1 / (count + 1))
+    alike = [(name, shot) for name, shot in others.shots if _set_alike(shot, heard)]
+    for _, shot in alike:
         belief = leaning(belief, shot.belief, colour_only=True)
     together = replace(heard, belief=belief)
-    charted = next(((name, shot.grey) for name, shot in others.shots if _serves(shot, heard)), None)
+    charted = next(((name, shot.grey) for name, shot in alike if _serves(shot, heard)), None)
     if charted and charted[1]:
         together = replace(_with_grey(together, charted[1]), grey=heard.grey)
     gains = decide(together.belief)
-    against = [name for name, shot in others.shots if disagrees(shot.belief, gains, colour_only=True)]
+    against = [name for name, shot in alike if disagrees(shot.belief, gains, colour_only=True)]
     said = []
-    if others.frames:
-        said.append(f"{len(others.frames)} more frames of the shot")
-    if others.shots:
-        said.append(f"{len(others.shots)} more shots of its camera here")
-    words = f"heard with {' and '.join(said)}" if said else ""
+    if frames:
+        said.append(f"{len(frames)} more {'frame' if len(frames) == 1 else 'frames'} of the shot")
+    if alike:
+        said.append(f"{len(alike)} more {'shot' if len(alike) == 1 else 'shots'} of its camera here")
+    words = [f"heard with {' and '.join(said)}"] if said else []
+    if len(frames) < len(others.frames):
+        words.append("the light changes within the shot")
     if charted:
-        words += f"; the chart in {charted[0]} says the white"
+        words.append(f"the chart in {charted[0]} says the white")
     if against:
-        words += f"; {', '.join(against[:4])} {'asks' if len(against) == 1 else 'ask'} for other colours"
-    return together, words
+        words.append(f"{_named(against)} {'asks' if len(against) == 1 else 'ask'} for other colours")
+    if otherwise := [name for name, shot in others.shots if not _set_alike(shot, heard)]:
+        words.append(f"{_named(otherwise)} recorded under another light or setting")
+    return together, "; ".join(words)
+
+
+def _named(names: list[str]) -> str:
+    return ", ".join(names[:4])
+
+
+def _set_alike(shot: Said, heard: Heard) -> bool:
+    here, there = heard.seen.near, shot.near
+    return bool(here and there and math.dist(here.chroma, there.chroma) <= SET_ALIKE)
+
+
+def _lit_alike(frame: Said, heard: Heard) -> bool:
+    """Whether another frame of the shot was recorded under the same light, as bright."""
+    return _set_alike(frame, heard) and abs(frame.stops - heard.stops) <= LIT_ALIKE
 
 
 def _serves(shot: Said, heard: Heard) -> bool:
-    """Whether a chart in another shot says the white of this one: it shows none itself, and nothing in it speaks against."""
-    if shot.grey is None or shot.grey.confidence < SURE_OF_GREY or heard.grey:
-        return False
-    told = with_white(heard.belief, np.asarray(shot.grey.chroma), LIGHT_SPREAD)
-    return not disagrees(heard.belief, told.mean, colour_only=True)
+    """Whether a chart in another shot says the white of this one, which shows none."""
+    return shot.grey is not None and shot.grey.confidence >= SURE_OF_GREY and not heard.grey

@@ -96,7 +96,7 @@ def propose(
 
 def _ranked(weighed: Heard, grey: White | None, kept_cast: float) -> list[Candidate]:
     lights = _lights(weighed.seen)
-    gains = decide(weighed.belief)
+    gains = weighed.decided()
     first = _candidate(
         "weighed", "all witnesses", gains, weighed.sure(gains), why(weighed.forest, weighed.numbers, gains)
     )

@@ -10,8 +10,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
-from scipy.ndimage import gaussian_filter, map_coordinates
 
 from dovrel.core.colour import white
 from dovrel.core.colour.cdl import TenNumbers
@@ -131,8 +131,14 @@ def _density(chroma: np.ndarray, votes: np.ndarray, places: np.ndarray, width: f
     low, high = places.min(axis=0) - 4 * width, places.max(axis=0) + 4 * width
     edges = [np.arange(a, b + step, step) for a, b in zip(low, high, strict=True)]
     counts, *_ = np.histogram2d(*chroma.T, bins=edges, weights=votes)
-    smooth = gaussian_filter(counts, width / step, mode="constant")
-    return map_coordinates(smooth, ((places - low) / step - 0.5).T, order=1)
+    reach = 2 * round(4 * width / step) + 1
+    smooth = cv2.GaussianBlur(counts, (reach, reach), width / step, borderType=cv2.BORDER_CONSTANT)
+    at = (places - low) / step - 0.5
+    cell = np.floor(at).astype(int)
+    (row, column), (down, across) = cell.T, (at - cell).T
+    above = smooth[row, column] * (1 - across) + smooth[row, column + 1] * across
+    below = smooth[row + 1, column] * (1 - across) + smooth[row + 1, column + 1] * across
+    return above * (1 - down) + below * down
 
 
 def bright_surfaces(working: np.ndarray) -> White | None:

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from dovrel.core.balance import hear
-from dovrel.core.balance.belief import decide
+from dovrel.core.balance.belief import apart, decide, within_tolerance
+from dovrel.core.balance.forest import Forest
 from dovrel.core.balance.statistics import usable_pixels
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.extended import Extended
@@ -34,6 +35,9 @@ TOLERANCE, OBLIQUE_TOLERANCE = 3.0, 4.5
 """Distances up to which a shot is within tolerance: where one view lies over the other, and from
 another angle, where the true answers of the demo themselves lie 0.8 to 4.6 from their references, nine of ten
 less than 3; over one another they lie 0.4 to 0.8."""
+
+LEAST_SURE = 0.25
+"""Sureness below which an answer is offered, to be looked at, and not applied unasked."""
 
 UNSURE_STRENGTH = 0.85
 """How much of an answer is kept that rests on light and neutrals alone."""
@@ -69,6 +73,11 @@ class Match:
     correspondences: int
     tolerance: float
 
+    @property
+    def sure(self) -> bool:
+        """Whether it is sure enough to be applied unasked; what changes nothing always is."""
+        return self.basis == "none" or self.sureness >= LEAST_SURE
+
     def as_record(self) -> dict:
         """All but the correction itself, as plain numbers and words."""
         return {
@@ -92,6 +101,7 @@ def match(
     what: Collection[Part] = PARTS,
     extended: bool = False,
     start_extended: Extended | None = None,
+    grown: Forest | None = None,
 ) -> Match:
     """Find the ten numbers that make a shot measure like a reference on what the two share.
 
@@ -106,6 +116,7 @@ def match(
         puts skin first
     extended : whether to go on, where the ten numbers end, with a matrix and curves
     start_extended : the extended part in force now, which the answer replaces
+    grown : a forest to weigh both pictures' lights by where they share no points; the one that ships with Dovrel if None
 
     Returns
     -------
@@ -133,8 +144,8 @@ def match(
         if evidence.ties:
             notes.append(f"{evidence.ties} {'tie' if evidence.ties == 1 else 'ties'} held to measure the same")
     else:
-        basis, sureness = "light", 0.3
-        by_light = _by_light(evidence, notes)
+        basis = "light"
+        by_light, sureness = _by_light(evidence, notes, grown)
         candidates = [blend(start, by_light, UNSURE_STRENGTH), blend(start, by_light, 0.5)]
         notes.append(
             "the two pictures share no recognisable points; matched by the light and the neutrals "
@@ -195,22 +206,32 @@ def _extension(evidence: Evidence, numbers: TenNumbers, what: Collection[Part], 
     return found.extended
 
 
-def _by_light(evidence: Evidence, notes: list[str]) -> TenNumbers:
-    """Balance both by all that their witnesses say, and leave the shot as far from balanced as the reference is."""
+def _by_light(evidence: Evidence, notes: list[str], grown: Forest | None) -> tuple[TenNumbers, float]:
+    """Leave the shot as far from balanced as the reference is, by what all witnesses of both say; and how likely that is right.
+
+    Like a balance, it moves the shot only as far as it is known to be off.
+    """
     shot, reference = evidence.shot, evidence.reference
     usable = usable_pixels(shot.recorded) & shot.metered
     if usable.sum() < 0.01 * shot.metered.sum():
         notes.append("nearly all of the shot is clipped or black in the recording")
-        return IDENTITY
-    wanted = [
-        decide(hear(working, recorded, evidence.table, finished=side.finished, metered=side.metered).belief)
+        return IDENTITY, 0.0
+    here, there = (
+        hear(working, recorded, evidence.table, finished=side.finished, metered=_part(side.metered), grown=grown)
         for side, working, recorded in (
             (shot, shot.working, shot.recorded),
             (reference, evidence.reference_working, evidence.reference_working),
         )
-    ]
-    offset = (wanted[0] - wanted[1]) * STOP
-    return TenNumbers(offset=(float(offset[0]), float(offset[1]), float(offset[2])))
+    )
+    wanted = apart(here.belief, there.belief)
+    gains = decide(wanted)
+    offset = gains * STOP
+    return TenNumbers(offset=(float(offset[0]), float(offset[1]), float(offset[2]))), within_tolerance(wanted, gains)
+
+
+def _part(metered: np.ndarray) -> np.ndarray | None:
+    """The metered pixels (H, W), or None if they are all."""
+    return None if metered.all() else metered
 
 
 def _fit_to_pairs(evidence: Evidence, pairs: Pairs, start: TenNumbers) -> tuple[TenNumbers, float]:

@@ -14,8 +14,18 @@ from dovrel.core.match import Evidence, match
 from dovrel.core.measure.meter import WHOLE
 from dovrel.jobs import automatic
 from dovrel.service.context import Context, ContextDep, the_shot
+from dovrel.service.correction_schemas import (
+    BalanceIn,
+    BalanceOut,
+    CandidateOut,
+    Correction,
+    MatchIn,
+    MatchOut,
+    OfferOut,
+    WalkIn,
+)
 from dovrel.service.fields import Id
-from dovrel.service.schemas import BalanceIn, BalanceOut, CandidateOut, Correction, MatchIn, ShotOut, VersionOut, WalkIn
+from dovrel.service.schemas import ReportOut, ShotOut, VersionOut
 from dovrel.service.views import shot_out, version_out
 from dovrel.store import corrections
 from dovrel.store.models import Shot
@@ -115,8 +125,8 @@ def balance(shot_id: Id, order: BalanceIn, context: ContextDep) -> BalanceOut:
 
 
 @router.post("/match")
-def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> ShotOut:
-    """Match a frame to the family's reference and save the answer as ordinary numbers."""
+def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> MatchOut:
+    """Match a frame to the family's reference and save the answer as ordinary numbers, if it is sure or asked for."""
     with context.session() as session:
         shot = the_shot(session, shot_id)
         kept, subject = automatic.reference_for(shot), automatic.subject_of(shot)
@@ -135,6 +145,11 @@ def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> Shot
         extended=now.extended is not None if order.extended is None else order.extended,
         start_extended=now.extended,
     )
+    if not (result.sure or order.unsure):
+        report = ReportOut.model_validate(result.as_record())
+        offer = OfferOut(numbers=result.numbers.as_array().tolist(), report=report)
+        with context.session() as session:
+            return MatchOut(shot=shot_out(the_shot(session, shot_id)), offer=offer)
     matched = ShotBalance(result.numbers, result.extended)
     readings = context.readings_under(shot_id, matched)
     with context.session() as session:
@@ -150,4 +165,4 @@ def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> Shot
             readings=readings,
             report=result.as_record(),
         )
-        return shot_out(shot)
+        return MatchOut(shot=shot_out(shot))

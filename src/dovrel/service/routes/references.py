@@ -14,9 +14,10 @@ from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.jobs import automatic
 from dovrel.jobs.automatic import Subject
 from dovrel.service.context import Context, ContextDep, the_shot
+from dovrel.service.correction_schemas import KeepIn, KeptScopesIn
 from dovrel.service.fields import Id
 from dovrel.service.packing import pack, pack_scopes
-from dovrel.service.schemas import KeepIn, KeptOut, KeptScopesIn
+from dovrel.service.schemas import KeptOut
 from dovrel.store import corrections, operations
 from dovrel.store.models import KeptFrame
 from dovrel.store.production import the_production

@@ -1,0 +1,122 @@
+"""Matches of pictures that share nothing but their light: one half of a photograph to the other under known changes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
+from pathlib import Path
+
+import numpy as np
+from rich.console import Console
+from rich.table import Table as RichTable
+
+from dovrel.bench import learning, photographs
+from dovrel.bench.balancing_photographs import KINDS, WORSE_BY, as_picture, calibration, print_calibration
+from dovrel.bench.photographs import AS_IT_IS, Change
+from dovrel.core.balance.belief import Belief, within_tolerance
+from dovrel.core.balance.forest import Forest
+from dovrel.core.colour import tables
+from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.colour.working import STOP
+from dovrel.core.match import Evidence, match
+from dovrel.core.measure.difference import display_difference
+from dovrel.core.measure.frame import display_of
+
+CHANGES = (
+    AS_IT_IS,
+    *(Change(cct=cct) for cct in (3200, 9000)),
+    Change(tint=0.5),
+    *(Change(stops=stops) for stops in (-1, 1)),
+    Change(2500, 0, -2),
+)
+
+
+@dataclass(frozen=True)
+class HalfCase:
+    """A photograph's right half under a change, matched to its left half: mean CIEDE2000 to itself unchanged."""
+
+    photograph: str
+    kind: str
+    changed: bool
+    before: float
+    after: float
+    sureness: float
+    applied: bool
+    within: bool
+    basis: str
+
+
+def run(folder: Path, truth: Path, kept: Path | None) -> list[HalfCase]:
+    """Every photograph below `folder`, by a forest that was learned without it.
+
+    Raises
+    ------
+    ValueError
+        If there are hardly any photographs.
+    """
+    named, examples = learning.photographs_and_examples(folder, truth, kept)
+    return learning.rotated(named, examples, _cases)
+
+
+def _cases(path: Path, grown: Forest, tables_in: Path | None) -> list[HalfCase]:
+    tables.keep_in(tables_in)
+    photograph = photographs.read(path)
+    left, right = (np.ascontiguousarray(half) for half in np.array_split(photograph.light, 2, axis=1))
+    return [_case(photograph.name, kind, left, right, change, grown) for kind in KINDS for change in CHANGES]
+
+
+def _case(name: str, kind: str, left: np.ndarray, right: np.ndarray, change: Change, grown: Forest) -> HalfCase:
+    table, finished = tables.output_table(), kind == KINDS[0]
+    reference, unchanged, shot = (as_picture(kind)(light) for light in (left, right, right * change.gains))
+    wanted = display_of(unchanged.working, [], table)
+
+    def error(numbers: TenNumbers) -> float:
+        return float(display_difference(display_of(shot.working, [numbers], table), wanted).mean())
+
+    evidence = Evidence(reference.working, shot.working, shot.reach, table, finished=(finished, finished))
+    found = match(evidence, grown=grown)
+    everywhere = np.ones(shot.working.shape[:2], bool)
+    truly = Belief(photographs.true_gains(shot, unchanged, everywhere)[None], np.ones(1))
+    within = within_tolerance(truly, np.asarray(found.numbers.offset) / STOP) > 0
+    return HalfCase(
+        name, kind, change != AS_IT_IS, error(IDENTITY), error(found.numbers), found.sureness, found.sure, within, found.basis
+    )  # fmt: skip
+
+
+def summary(cases: Sequence[HalfCase]) -> dict:
+    """Errors by what was done with the answers, how often those of each sureness were right, and every case."""
+    rows = []
+    for name, some in (
+        ("all answers", list(cases)),
+        ("applied", [one for one in cases if one.applied]),
+        ("offered", [one for one in cases if not one.applied]),
+    ):
+        changed, untouched = ([one for one in some if one.changed is wanted] for wanted in (True, False))
+        before, after = (np.array([getattr(one, moment) for one in changed]) for moment in ("before", "after"))
+        rows.append(
+            {
+                "answers": name,
+                "cases": len(some),
+                "before": float(before.mean()) if len(changed) else None,
+                "after": float(after.mean()) if len(changed) else None,
+                "worse": float((after > before + WORSE_BY).mean()) if len(changed) else None,
+                "untouched_moved_by": float(np.mean([one.after for one in untouched])) if untouched else None,
+            }
+        )
+    sure = calibration([one.sureness for one in cases], [one.within for one in cases])
+    return {"errors": rows, "calibration": sure, "cases": [asdict(one) for one in cases]}
+
+
+def print_table(console: Console, cases: Sequence[HalfCase]) -> None:
+    found = summary(cases)
+    table = RichTable(title="Halves of photographs matched to one another, mean CIEDE2000 to the half unchanged")
+    for heading in ("answers", "cases", "before", "after", "worse", "untouched moved by"):
+        table.add_column(heading, justify="right")
+    for row in found["errors"]:
+        figures = (
+            "" if row[name] is None else f"{factor * row[name]:.1f}"
+            for name, factor in (("before", 1), ("after", 1), ("worse", 100), ("untouched_moved_by", 1))
+        )
+        table.add_row(row["answers"], str(row["cases"]), *figures)
+    console.print(table)
+    print_calibration(console, found["calibration"])

@@ -1,0 +1,135 @@
+"""What the page sends and gets of a shot's correction."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, Field, field_validator
+
+from dovrel.core.balance.whites import DEFAULT_KEPT_CAST
+from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.match.parts import PARTS
+from dovrel.core.match.parts import Part as LookPart
+from dovrel.core.match.ties import Tie
+from dovrel.core.measure.meter import Meter
+from dovrel.service.fields import Change, Frame, Id, Numbers, Part, Row
+from dovrel.service.schemas import ReportOut, ShotOut
+
+_NOTHING = IDENTITY.as_array().tolist()
+
+
+class Correction(BaseModel):
+    """New ten numbers; the extended part stays, switched as it was or as `extended_on` says."""
+
+    numbers: Numbers
+    extended_on: bool | None = None
+    change: Change = ""
+    base: Id | None = None
+
+    @field_validator("numbers")
+    @classmethod
+    def valid(cls, value: list[float]) -> list[float]:
+        TenNumbers.from_array(value)
+        return value
+
+
+class WalkIn(BaseModel):
+    """`base` is the version that is gone back or on from; whichever is current, if left out."""
+
+    base: Id | None = None
+
+
+class MeterIn(BaseModel):
+    """What is measured: see :class:`dovrel.core.measure.meter.Meter`."""
+
+    kind: Literal["box", "outline", "skin", "neutrals"]
+    points: Annotated[list[tuple[Part, Part]], Field(max_length=400)] = Field(default_factory=list)
+    numbers: Numbers | None = None
+
+    def meter(self) -> Meter:
+        numbers = TenNumbers.from_array(self.numbers) if self.numbers else IDENTITY
+        return Meter(self.kind, tuple(self.points), numbers)
+
+
+class TieIn(BaseModel):
+    """A patch in the reference and its partner in the shot: two corners each."""
+
+    reference: tuple[tuple[Part, Part], tuple[Part, Part]]
+    shot: tuple[tuple[Part, Part], tuple[Part, Part]]
+
+    def tie(self) -> Tie:
+        return Tie(self.reference, self.shot)
+
+
+Ties = Annotated[list[TieIn], Field(max_length=12)]
+
+
+class BalanceIn(BaseModel):
+    """`apply` to save the best candidate, or the one named; without, they are only proposed."""
+
+    frame: Frame
+    apply: bool = True
+    base: Id | None = None
+    candidate: str | None = None
+    meter: MeterIn | None = None
+    kept_cast: float = Field(default=DEFAULT_KEPT_CAST, ge=0, le=1)
+    patch: bool = False
+    """Whether the metered box or outline is grey or white, and the white comes from it."""
+
+
+class CandidateOut(Row):
+    id: str
+    name: str
+    numbers: Numbers
+    confidence: float
+    reason: str
+
+    @field_validator("numbers", mode="before")
+    @classmethod
+    def listed(cls, value: object) -> object:
+        return value.as_array().tolist() if isinstance(value, TenNumbers) else value
+
+
+class BalanceOut(BaseModel):
+    applied: str | None
+    candidates: list[CandidateOut]
+    shot: ShotOut
+
+
+class MatchIn(BaseModel):
+    """`unsure` to apply an answer that is not sure, too; without, such a one is only offered."""
+
+    frame: Frame
+    base: Id | None = None
+    strength: float = Field(default=1.0, ge=0, le=1)
+    meter: MeterIn | None = None
+    reference_meter: MeterIn | None = None
+    what: list[LookPart] = list(PARTS)
+    ties: Ties = Field(default_factory=list)
+    ties_alone: bool = False
+    extended: bool | None = None
+    """Whether to go on with the extended part; as the shot has one or not, if not said."""
+    unsure: bool = False
+
+
+class OfferOut(BaseModel):
+    """An answer that is not sure enough to be applied unasked: its ten numbers, and what matching said of them."""
+
+    numbers: Numbers
+    report: ReportOut
+
+
+class MatchOut(BaseModel):
+    """The shot, with the answer if it was applied; else what is offered."""
+
+    shot: ShotOut
+    offer: OfferOut | None = None
+
+
+class KeepIn(BaseModel):
+    frame: Frame
+    as_reference: bool = True
+
+
+class KeptScopesIn(BaseModel):
+    meter: MeterIn | None = None
