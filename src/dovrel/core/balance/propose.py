@@ -6,11 +6,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dovrel.core.balance import whites
+from dovrel.core.balance import two_lights, whites
 from dovrel.core.balance.belief import decide, distance, exposure_of, with_white
 from dovrel.core.balance.forest import Forest
 from dovrel.core.balance.hearing import ALONE, LIGHT_SPREAD, SURE_OF_GREY, Heard, Others, hear, with_others
 from dovrel.core.balance.statistics import TOO_DARK_AT, Seen, usable_pixels
+from dovrel.core.balance.two_lights import Side
 from dovrel.core.balance.whites import DEFAULT_KEPT_CAST, White, balance_numbers
 from dovrel.core.balance.words import why
 from dovrel.core.colour import controls
@@ -84,14 +85,27 @@ def propose(
     if patch is not None and (patch & usable).sum() < (1 - MOST_UNUSABLE) * patch.sum():
         raise ValueError(f"the patch tells no white: {_unusable(recorded[patch])}; choose another")
     heard = hear(working, recorded, table, finished=finished, metered=metered, grown=grown)
+    sides = two_lights.hear_each(heard, working, recorded, table, finished=finished) if metered is None else None
     heard, with_whom = with_others(heard, others)
     grey = heard.grey
     if patch is not None:
         grey = _beside_skin(whites.patch(take_sample(working[patch & usable], PATCH_PIXELS)), heard.seen.sample)
     found = _ranked(heard, grey, kept_cast)
-    if with_whom:
-        found[0] = replace(found[0], reason=f"{found[0].reason}; {with_whom}")
-    return found
+    said = [found[0].reason, with_whom]
+    if sides:
+        found[1:1] = [_by_side(side) for side in sides]
+        said.append(
+            f"two lights: {' and '.join(f'{side.name} {side.where}' for side in sides)}, each proposed by itself"
+        )
+    return [replace(found[0], reason="; ".join(filter(None, said))), *found[1:]]
+
+
+def _by_side(side: Side) -> Candidate:
+    """The balance of the part of a picture on which one of its two lights falls."""
+    gains = side.heard.decided()
+    reason = f"for {side.name} {side.where}, {100 * side.share:.0f} % of the picture"
+    because = why(side.heard.forest, side.heard.numbers, gains)
+    return _candidate(side.id, f"{side.name}, {side.where}", gains, side.heard.sure(gains), f"{reason}: {because}")
 
 
 def _ranked(weighed: Heard, grey: White | None, kept_cast: float) -> list[Candidate]:
