@@ -3,9 +3,11 @@
 import numpy as np
 import pytest
 
-from dovrel.bench import balancing_photographs, learning, photographs
+from dovrel.bench import balancing_photographs, learning, matching_photographs, photographs
 from dovrel.bench.balancing_photographs import Case
+from dovrel.bench.matching_photographs import HalfCase
 from dovrel.bench.photographs import AS_IT_IS, KNOWN, Change
+from dovrel.core.balance.forest import learned
 from dovrel.core.balance.statistics import usable_pixels
 from dovrel.core.measure.difference import REC709_TO_XYZ
 from dovrel.media.stills import write_still
@@ -89,3 +91,25 @@ def test_the_published_methods_find_the_light_on_a_grey_scene(method, rng):
     greys = np.repeat(rng.uniform(0.05, 0.5, (60, 80, 1)), 3, axis=2) * np.array([1.3, 1.0, 0.6])
     found = balancing_photographs.METHODS[method](greys)
     assert found / found[1] == pytest.approx([1.3, 1.0, 0.6], rel=0.02)
+
+
+def test_a_half_is_matched_to_the_other_by_their_light(light):
+    """A scene whose halves are alike, one of them a stop under: it is brought nearer, whatever it is called."""
+    case = matching_photographs._case("made up", "log-coded", light, light[:, ::-1], Change(stops=-1), learned())
+    assert case.changed
+    assert case.before > 3
+    assert case.after <= case.before + matching_photographs.WORSE_BY
+    assert 0 <= case.sureness <= 1
+
+
+def test_halves_are_told_by_whether_their_match_was_applied():
+    sure = HalfCase("a", "log-coded", True, 10.0, 4.0, 0.7, True, True, "light")
+    unsure = HalfCase("b", "log-coded", True, 10.0, 14.0, 0.1, False, False, "light")
+    alone = HalfCase("c", "log-coded", False, 0.0, 1.5, 0.6, True, True, "light")
+    found = matching_photographs.summary([sure, unsure, alone])
+    every, applied, offered = found["errors"]
+    assert (every["cases"], every["worse"]) == (3, 0.5)
+    assert (applied["before"], applied["after"], applied["worse"]) == (10.0, 4.0, 0.0)
+    assert applied["untouched_moved_by"] == 1.5
+    assert offered["untouched_moved_by"] is None
+    assert [row["true"] for row in found["calibration"]] == [0.0, 1.0]

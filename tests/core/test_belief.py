@@ -8,12 +8,14 @@ from dovrel.bench.learning import Example
 from dovrel.core.balance import forest
 from dovrel.core.balance.belief import (
     Belief,
+    apart,
     decide,
     disagrees,
     distance,
     expected_loss,
     exposure_of,
     leaning,
+    mixed,
     with_white,
     within_tolerance,
 )
@@ -69,6 +71,21 @@ def test_a_belief_leans_on_another_and_is_not_overruled_by_one():
     assert decide(leaning(sure, belief((1, NOTHING)))).mean() > 0.8
     other_exposure = leaning(belief((1, BRIGHTER), (1, WARMER)), belief((1, (-1.5, -2, -2.5))), colour_only=True)
     assert decide(other_exposure) == pytest.approx(WARMER, abs=0.1), "its colours count, its exposure does not"
+
+
+def test_what_sets_two_pictures_apart_is_the_difference_of_what_they_need():
+    moved = decide(apart(belief((1, BRIGHTER)), belief((1, WARMER))))
+    assert moved == pytest.approx(np.subtract(BRIGHTER, WARMER), abs=1e-6)
+    unsure = belief((1, BRIGHTER), (1, DARKER))
+    assert not decide(apart(unsure, unsure)).any(), "both may need the same"
+    told = apart(belief((3, BRIGHTER), (1, NOTHING)), belief((1, NOTHING)))
+    assert within_tolerance(told, np.array(BRIGHTER)) == pytest.approx(0.75)
+
+
+def test_a_belief_is_mixed_with_another_by_its_share():
+    told = mixed(belief((1, BRIGHTER)), belief((1, DARKER)), 0.25)
+    assert told.weights.sum() == pytest.approx(1)
+    assert told.mean == pytest.approx(np.multiply(BRIGHTER, 0.5))
 
 
 def test_disagreement_is_told():
