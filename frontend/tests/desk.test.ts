@@ -274,6 +274,83 @@ describe("saving", () => {
     expect(isUnsaved()).toBe(false);
   });
 
+  describe("of what was moved and is not answered yet", () => {
+    const FOUND = [1, 1, 1, 0.03, 0.03, 0.03, 1, 1, 1, 1];
+    let refused = false;
+    const finding = () =>
+      serve(({ path, body }) => {
+        const found = here.shots[Number(path.split("/")[2]) - 1];
+        if (path.endsWith("/solved"))
+          return refused ? { status: 400, body: { detail: "nothing was measured" } } : { body: FOUND };
+        versions += 1;
+        return { body: { ...found, numbers: body.numbers, version_id: versions } };
+      });
+    const typed = () => {
+      const channel = opened();
+      channel.answer({ number: channel.shows[0].number as number });
+      meet("red mids typed", new Map([[1, 45]]));
+      return channel;
+    };
+    const saved = (calls: ReturnType<typeof serve>) =>
+      calls
+        .filter((call) => call.method !== "GET" && !call.path.endsWith("/scopes"))
+        .map(({ path, body }) => [path, body.change ?? body.aim ?? body.turn, body.numbers]);
+
+    beforeEach(() => {
+      refused = false;
+    });
+
+    it("goes to its shot with the numbers that it comes to, when another shot is opened", async () => {
+      const calls = finding();
+      typed();
+      openShot(here.shots[1], null, here);
+      await settle();
+      expect(saved(calls)).toEqual([
+        ["/shots/1/solved", expect.objectContaining({ moved: [1] }), IDENTITY],
+        ["/shots/1/correction", "red mids typed", FOUND],
+      ]);
+      expect(state()).toMatchObject({ numbers: IDENTITY, saving: "saved" });
+      expect(isUnsaved()).toBe(false);
+    });
+
+    it("stays with its level when another level is edited, and is shown", async () => {
+      const calls = finding();
+      const channel = typed();
+      setLevel("family");
+      await settle();
+      expect(saved(calls).slice(-1)).toEqual([["/shots/1/correction", "red mids typed", FOUND]]);
+      expect(state().levels.shot).toEqual(FOUND);
+      expect(state().numbers).toEqual(IDENTITY);
+      const last = channel.shows[channel.shows.length - 1];
+      expect(last).toMatchObject({ level: "family", levels: expect.objectContaining({ shot: FOUND }) });
+    });
+
+    it("is found as it was asked when something else is looked at before", async () => {
+      const calls = finding();
+      opened();
+      edit("exposure typed", { turn: { control: "exposure", value: 1 } });
+      setFrame(3);
+      await settle();
+      expect(saved(calls)).toEqual([
+        ["/shots/1/solved", { control: "exposure", value: 1 }, IDENTITY],
+        ["/shots/1/correction", "exposure typed", FOUND],
+      ]);
+      expect(calls[0].body.frame).toBe(36);
+      expect(state()).toMatchObject({ frame: 3, numbers: FOUND });
+    });
+
+    it("is told by its name when it cannot be found, and nothing is saved", async () => {
+      refused = true;
+      const calls = finding();
+      typed();
+      openShot(here.shots[1], null, here);
+      await settle();
+      expect(saved(calls).map(([path]) => path)).toEqual(["/shots/1/solved"]);
+      expect(state().refused).toBe("red mids typed is not saved: nothing was measured");
+      expect(isUnsaved()).toBe(false);
+    });
+  });
+
   it.each([
     503, 507, 500, 401,
   ])("is tried again through a fault %i, as it was, and says so", async (status) => {

@@ -17,7 +17,8 @@ from dovrel.media.footage import probe, read_frame
 from dovrel.media.frames import FrameStore, Source
 from dovrel.media.picture import to_picture
 from dovrel.service import desk as desk_module
-from dovrel.service.desk import Desk, Point, Show, turned
+from dovrel.service.desk import Desk, turned
+from dovrel.service.live_schemas import Point, Show
 
 PLAIN = IDENTITY.as_array().tolist()
 BRIGHTER = controls.set_exposure(IDENTITY, 0.5).as_array().tolist()

@@ -283,6 +283,25 @@ def test_impossible_numbers_are_refused(api, shot_named, numbers):
     assert isinstance(answer.json()["detail"], str)
 
 
+def test_what_a_desk_left_unanswered_is_solved_without_it(api, shot_named):
+    """Aims and turns as the live channel takes them come to the same numbers, for a shot that has left the desk."""
+    shot = shot_named("21B-1")
+    middle = shot["clip"]["frames"] // 2
+    aims = [*shot["corrected"]]
+    aims[1] += 4
+    asked = {"number": 1, "shot": shot["id"], "frame": middle, "numbers": shot["numbers"], "full": True}
+    found = api.post(f"/shots/{shot['id']}/solved", json={**asked, "aim": {"values": aims, "moved": [1]}}).json()
+    assert len(found) == 10
+    saved = api.put(f"/shots/{shot['id']}/correction", json={"numbers": found, "base": shot["version_id"]}).json()
+    assert saved["corrected"][1] == pytest.approx(aims[1], abs=0.6)
+    turn = {"control": "exposure", "value": 0.5}
+    turned = api.post(f"/shots/{shot['id']}/solved", json={**asked, "turn": turn}).json()
+    assert np.mean(turned[3:6]) > np.mean(shot["numbers"][3:6])
+    api.post(f"/shots/{shot['id']}/undo")
+    refused = api.post(f"/shots/{shot['id']}/solved", json={**asked, "turn": {"control": "hue", "value": 1}})
+    assert refused.status_code == 422
+
+
 def test_balance_reference_match_and_hand_over(api, shot_named, tmp_path):
     reference, shot = shot_named("12A-1"), shot_named("12A-2")
     no_reference = api.post(f"/shots/{shot_named('23A-1')['id']}/match", json={"frame": 0, "base": None})

@@ -17,8 +17,8 @@ let channel: LiveChannel | null = null;
 let restTimer: number | undefined;
 let atRest: () => void = () => undefined;
 let onFailure: (detail: string) => void = () => undefined;
-/** Whether the server is still to find the numbers of what was asked last. */
-let toBeFound = false;
+/** What was asked last, while the server is still to find its numbers. */
+let toBeFound: ShowRequest | null = null;
 let toldAt = 0;
 
 function received(message: Message) {
@@ -37,6 +37,7 @@ function received(message: Message) {
     // Answers to overtaken requests are shown but do not set the numbers back.
     ...(newest && !sameNumbers(header.numbers, state().numbers) ? { numbers: header.numbers } : {}),
   });
+  if (newest && !header.searching) toBeFound = null;
   if (newest) sought = header.searching && goingOn ? { ...goingOn, numbers: state().numbers } : null;
   handOn(picture);
 }
@@ -51,6 +52,7 @@ export function connect(resting: () => void, failed: (detail: string) => void = 
   atRest = resting;
   onFailure = failed;
   sought = null;
+  toBeFound = null;
   channel = new LiveChannel({
     message: received,
     point: (point) => {
@@ -87,8 +89,10 @@ function notAnswered(detail: string, number: number | undefined, again: boolean)
       if (channel) set({ asked: channel.again() });
       restTimer = window.setTimeout(rested, REST_MS);
     }, AGAIN_MS);
-  } else if (toBeFound) onFailure(detail);
-  else atRest();
+  } else if (toBeFound) {
+    toBeFound = null;
+    onFailure(detail);
+  } else atRest();
 }
 
 /** The reference's trace and readings, as its meter has them. */
@@ -203,12 +207,15 @@ export function show(extra: Extra, from?: number[]) {
   if (!request || !channel) return;
   const playing = state().playing !== 0;
   const going = extra.turn || extra.aim?.dragged ? null : stillSought();
+  // Something else is looked at before what was moved is answered: it is saved as it will be found.
+  if (toBeFound && !extra.turn && !extra.aim && !going && !from) atRest();
   const aim = joined(extra.aim, going);
   const numbers = going?.from ?? from ?? state().numbers;
   // What is typed or met is solved on the full frame, where it will be measured at rest.
   const full = aim !== undefined && !aim.dragged;
-  toBeFound = aim !== undefined || extra.turn !== undefined;
-  set({ asked: channel.show({ ...request, numbers, playing, full, ...extra, aim }) });
+  const asking = { ...request, numbers, playing, full, ...extra, aim };
+  toBeFound = aim !== undefined || extra.turn !== undefined ? asking : null;
+  set({ asked: channel.show(asking) });
   const { shot, frame, meter, level } = request;
   sought = full ? { shot, frame, meter, level, numbers: state().numbers, aim, from: numbers } : null;
   window.clearTimeout(restTimer);
@@ -224,8 +231,14 @@ function rested() {
     return;
   }
   atRest();
-  toBeFound = false;
   if (!shown.full) set({ asked: channel.show({ ...request, numbers, full: true }) });
+}
+
+/** What was moved and is not answered yet: the desk goes on, and somebody else finds its numbers. */
+export function takeUnfound(): ShowRequest | null {
+  const request = toBeFound;
+  toBeFound = null;
+  return request;
 }
 
 /** How many requests have not been answered yet. */

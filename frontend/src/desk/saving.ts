@@ -1,6 +1,7 @@
 /** Changes to the numbers: shown at once, saved when the hand rests. */
-import { isForNow, type Level, put, type Shot } from "../shared/api";
-import { type Extra, loadGhost, show } from "./exchange";
+import { isForNow, type Level, post, put, type Shot } from "../shared/api";
+import { type Extra, loadGhost, show, takeUnfound } from "./exchange";
+import type { ShowRequest } from "./live";
 import { type DeskState, useDesk } from "./state";
 
 const RETRY_MS = 1500;
@@ -19,6 +20,8 @@ interface Edit {
   level: Level;
   owner: number;
   numbers: number[];
+  /** What the numbers are still to be found for, if its answer had not come. */
+  unfound: ShowRequest | null;
   extendedOn: boolean;
   visit: Visit;
 }
@@ -69,31 +72,38 @@ export function giveUp(detail: string) {
   unsaved = null;
 }
 
-/** Save what is unsaved, after what is being saved. */
+/** Save what is unsaved, after what is being saved; numbers whose answer has not come are asked for again. */
 export function flush(): Promise<unknown> {
   const change = unsaved;
   const { level, numbers } = state();
   unsaved = null;
-  return change === null ? saves : save(change, level, numbers);
+  return change === null ? saves : save(change, level, numbers, takeUnfound());
 }
 
-/** Save numbers of a level of the shot on the desk, after what is being saved. */
-export function save(change: string, level: Level, numbers: number[]): Promise<unknown> {
+/** Save numbers of a level of the shot on the desk, or those that are still to be found, after what is being saved. */
+export function save(
+  change: string,
+  level: Level,
+  numbers: number[],
+  unfound: ShowRequest | null = null,
+): Promise<unknown> {
   const { shot, owners, extendedOn } = state();
   if (!shot) return saves;
   waiting += 1;
   set({ saving: "saving" });
   const owner = level === "shot" ? shot.id : owners[level];
-  const edit = { change, shot, level, owner, numbers, extendedOn, visit };
+  const edit = { change, shot, level, owner, numbers, unfound, extendedOn, visit };
   saves = saves.then(() => untilSaved(edit));
   return saves;
 }
 
 /** Save one edit; while it cannot be saved for now it is kept and tried again, and later ones wait. */
 async function untilSaved(edit: Edit) {
+  let numbers = edit.unfound ? null : edit.numbers;
   for (;;) {
     try {
-      await write(edit);
+      numbers ??= await post<number[]>(`/shots/${edit.shot.id}/solved`, edit.unfound);
+      await write({ ...edit, numbers });
       waiting -= 1;
       set({ saving: isUnsaved() ? "saving" : "saved", fault: null });
       return;
@@ -120,7 +130,7 @@ export function madeFrom(owners: DeskState["owners"], levels: Record<Level, numb
     bases.set(baseKey(level, owners[level]), levels[level]);
 }
 
-async function write({ change, shot, level, owner, numbers, extendedOn, visit: its }: Edit) {
+async function write({ change, shot, level, owner, numbers, unfound, extendedOn, visit: its }: Edit) {
   if (level === "shot") {
     const order = { numbers, change, base: its.base, extended_on: extendedOn };
     const saved = await put<Shot>(`/shots/${owner}/correction`, order);
@@ -134,5 +144,10 @@ async function write({ change, shot, level, owner, numbers, extendedOn, visit: i
     set({ savedLevels: state().savedLevels + 1 });
     void loadGhost();
   }
-  if (state().shot?.id === shot.id) set({ levels: { ...state().levels, [level]: numbers } });
+  if (state().shot?.id !== shot.id) return;
+  set({ levels: { ...state().levels, [level]: numbers } });
+  if (unfound && unsaved === null) {
+    if (state().level === level) set({ numbers });
+    show({});
+  }
 }

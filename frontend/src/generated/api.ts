@@ -635,6 +635,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/solved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Solve Unseen
+         * @description The ten numbers that aims or a turn come to, for a desk that went on before the live channel had answered.
+         */
+        post: operations["solve_unseen_api_shots__shot_id__solved_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{shot_id}/undo": {
         parameters: {
             query?: never;
@@ -843,6 +863,21 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Aim
+         * @description Readings to meet: the ten aims, which of them were moved, and whether a hand is dragging them.
+         */
+        Aim: {
+            /** Values */
+            values: number[];
+            /**
+             * Dragged
+             * @default false
+             */
+            dragged: boolean;
+            /** Moved */
+            moved: number[];
+        };
         /** ArrangeIn */
         ArrangeIn: {
             /** Families */
@@ -1047,6 +1082,32 @@ export interface components {
             kind: string;
         };
         /**
+         * Extra
+         * @description Scopes that are counted only where they are open.
+         */
+        Extra: {
+            /**
+             * Chroma
+             * @default false
+             */
+            chroma: boolean;
+            /**
+             * Cast
+             * @default false
+             */
+            cast: boolean;
+            /**
+             * Familiar
+             * @default false
+             */
+            familiar: boolean;
+            /** Vector Levels */
+            vector_levels?: [
+                number,
+                number
+            ] | null;
+        };
+        /**
          * FamilyChange
          * @description A new name, how its pictures are framed, or the family to merge into.
          */
@@ -1215,6 +1276,52 @@ export interface components {
              * @default
              */
             change: string;
+        };
+        /**
+         * LevelRange
+         * @description A range brushed on waveform, parade or histogram.
+         */
+        LevelRange: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "level";
+            /**
+             * Signal
+             * @enum {string}
+             */
+            signal: "red" | "green" | "blue" | "luma";
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /**
+             * Left
+             * @default 0
+             */
+            left: number;
+            /**
+             * Right
+             * @default 1
+             */
+            right: number;
+        };
+        /**
+         * LevelsIn
+         * @description The numbers of all levels in force, and the extended part if it is; those left out do nothing.
+         */
+        LevelsIn: {
+            /** Camera */
+            camera?: number[] | null;
+            /** Shot */
+            shot?: number[] | null;
+            /** Family */
+            family?: number[] | null;
+            /** Show */
+            show?: number[] | null;
+            /** Extended */
+            extended?: number[] | null;
         };
         /**
          * LineUpIn
@@ -1388,6 +1495,27 @@ export interface components {
             name: string;
             /** Reason */
             reason: string;
+        };
+        /**
+         * PlaneRange
+         * @description A rectangle brushed on the vectorscope.
+         */
+        PlaneRange: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "plane";
+            /** Cb */
+            cb: [
+                number,
+                number
+            ];
+            /** Cr */
+            cr: [
+                number,
+                number
+            ];
         };
         /** ProductionOut */
         ProductionOut: {
@@ -1595,6 +1723,70 @@ export interface components {
             notes_before?: string[];
         };
         /**
+         * Show
+         * @description What the page wants to see: `numbers` at `level`, with `levels` in force at the others.
+         */
+        Show: {
+            /**
+             * Kind
+             * @default show
+             * @constant
+             */
+            kind: "show";
+            /** Number */
+            number: number;
+            /** Shot */
+            shot: number;
+            /** Frame */
+            frame: number;
+            /**
+             * Level
+             * @default shot
+             * @enum {string}
+             */
+            level: "camera" | "shot" | "family" | "show";
+            /** Numbers */
+            numbers: number[];
+            levels?: components["schemas"]["LevelsIn"];
+            /**
+             * Pivot
+             * @default 0.4135884
+             */
+            pivot: number;
+            aim?: components["schemas"]["Aim"] | null;
+            turn?: components["schemas"]["Turn"] | null;
+            meter?: components["schemas"]["MeterIn"] | null;
+            /** Brushes */
+            brushes?: (components["schemas"]["LevelRange"] | components["schemas"]["PlaneRange"])[];
+            /**
+             * Mark
+             * @default none
+             * @enum {string}
+             */
+            mark: "none" | "clipping" | "legality" | "false colour" | "skin" | "foliage" | "sky" | "neutrals";
+            extra?: components["schemas"]["Extra"];
+            /**
+             * Before
+             * @default false
+             */
+            before: boolean;
+            /**
+             * Full
+             * @default false
+             */
+            full: boolean;
+            /**
+             * Playing
+             * @default false
+             */
+            playing: boolean;
+            /** Reference */
+            reference?: number | null;
+            reference_meter?: components["schemas"]["MeterIn"] | null;
+            /** Ties */
+            ties?: components["schemas"]["TieIn"][];
+        };
+        /**
          * TakingInOut
          * @description The folder taken in last: how many of its clips are listed, what was passed over, which lists were read.
          */
@@ -1657,6 +1849,19 @@ export interface components {
             after: number;
             /** Reason */
             reason: string;
+        };
+        /**
+         * Turn
+         * @description One control set to a value; the ten numbers follow.
+         */
+        Turn: {
+            /**
+             * Control
+             * @enum {string}
+             */
+            control: "exposure" | "warmth" | "tint" | "contrast" | "saturation";
+            /** Value */
+            value: number;
         };
         /**
          * TurnIn
@@ -2698,6 +2903,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShotOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    solve_unseen_api_shots__shot_id__solved_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Show"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number[];
                 };
             };
             /** @description Validation Error */

@@ -1,4 +1,4 @@
-"""What one open desk is shown: requests as the page sends them, and their answers."""
+"""What one open desk is shown: answers to its requests."""
 
 from __future__ import annotations
 
@@ -7,11 +7,9 @@ from collections import OrderedDict
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import asdict, dataclass, replace
-from typing import Annotated, Literal
 
 import numpy as np
 import simplejpeg
-from pydantic import BaseModel, Field
 
 from dovrel.core.colour import controls, tables
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
@@ -20,7 +18,7 @@ from dovrel.core.correct.levels import Level, Levels, ShotBalance
 from dovrel.core.correct.solve import Effort, Solution, solve
 from dovrel.core.match.ties import compare
 from dovrel.core.measure import codes, counting, familiar, lattice, limits, marking
-from dovrel.core.measure.brush import Brush, LevelBrush, PlaneBrush, brushed
+from dovrel.core.measure.brush import brushed
 from dovrel.core.measure.frame import develop, display_of, measure, picture_of
 from dovrel.core.measure.meter import WHOLE
 from dovrel.core.measure.point import name_point
@@ -32,10 +30,8 @@ from dovrel.jobs.sources import percentiles_of, source_of
 from dovrel.media.frames import Source
 from dovrel.media.picture import Picture, Seen
 from dovrel.service.context import Context, the_shot
-from dovrel.service.correction_schemas import MeterIn, Ties
-from dovrel.service.fields import Finite, Frame, Id, Numbers, Part
+from dovrel.service.live_schemas import Aim, Extra, Point, Show, Turn
 from dovrel.service.packing import pack, pack_scopes
-from dovrel.service.schemas import LevelsIn
 from dovrel.store.models import KeptFrame
 
 JPEG_QUALITY = 88
@@ -48,101 +44,9 @@ _LOOKS, _NEAR_ENOUGH = 2, 0.1
 _encoders = ThreadPoolExecutor(2, thread_name_prefix="jpeg")
 _full_encoders = ThreadPoolExecutor(2, thread_name_prefix="full jpeg")
 
-RequestNumber = Annotated[int, Field(ge=0, le=2**53)]
-Percent = Annotated[float, Field(ge=-70, le=170)]
-Mark = Literal["none", "clipping", "legality", "false colour", "skin", "foliage", "sky", "neutrals"]
-
 
 class Overtaken(Exception):
     """Something newer is wanted in the place of an answer under way."""
-
-
-class Aim(BaseModel):
-    """Readings to meet: the ten aims, which of them were moved, and whether a hand is dragging them."""
-
-    values: Numbers
-    dragged: bool = False
-    moved: list[Annotated[int, Field(ge=0, le=9)]]
-
-
-class Turn(BaseModel):
-    """One control set to a value; the ten numbers follow."""
-
-    control: Literal["exposure", "warmth", "tint", "contrast", "saturation"]
-    value: Finite
-
-
-class LevelRange(BaseModel):
-    """A range brushed on waveform, parade or histogram."""
-
-    kind: Literal["level"]
-    signal: Literal["red", "green", "blue", "luma"]
-    low: Percent
-    high: Percent
-    left: Part = 0.0
-    right: Part = 1.0
-
-    def brush(self) -> Brush:
-        return LevelBrush(self.signal, self.low, self.high, self.left, self.right)
-
-
-class PlaneRange(BaseModel):
-    """A rectangle brushed on the vectorscope."""
-
-    kind: Literal["plane"]
-    cb: tuple[Percent, Percent]
-    cr: tuple[Percent, Percent]
-
-    def brush(self) -> Brush:
-        return PlaneBrush(self.cb, self.cr)
-
-
-class Extra(BaseModel):
-    """Scopes that are counted only where they are open."""
-
-    chroma: bool = False
-    cast: bool = False
-    familiar: bool = False
-    vector_levels: tuple[Percent, Percent] | None = None
-
-
-class Show(BaseModel):
-    """What the page wants to see: `numbers` at `level`, with `levels` in force at the others."""
-
-    kind: Literal["show"] = "show"
-    number: RequestNumber
-    shot: Id
-    frame: Frame
-    level: Level = "shot"
-    numbers: Numbers
-    levels: LevelsIn = Field(default_factory=LevelsIn)
-    pivot: Annotated[float, Field(ge=0.05, le=0.9)] = 0.4135884
-    aim: Aim | None = None
-    turn: Turn | None = None
-    meter: MeterIn | None = None
-    brushes: Annotated[list[LevelRange | PlaneRange], Field(max_length=6)] = Field(default_factory=list)
-    mark: Mark = "none"
-    extra: Extra = Field(default_factory=Extra)
-    before: bool = False
-    full: bool = False
-    playing: bool = False
-    reference: Id | None = None
-    reference_meter: MeterIn | None = None
-    ties: Ties = Field(default_factory=list)
-
-
-class Point(BaseModel):
-    """A point of the picture to be named, in parts of its width and height."""
-
-    kind: Literal["point"]
-    number: RequestNumber
-    shot: Id
-    frame: Frame
-    level: Level = "shot"
-    numbers: Numbers
-    levels: LevelsIn = Field(default_factory=LevelsIn)
-    x: Part
-    y: Part
 
 
 @dataclass(frozen=True)
@@ -213,6 +117,24 @@ class Desk:
             return None
         answer = self._answer(request, _Search("thorough", overtaken))
         return None if overtaken() else answer
+
+    def numbers_for(self, request: Show) -> TenNumbers:
+        """The numbers that a request's aims or turn come to, searched for thoroughly where that is needed; nothing is shown."""
+        numbers = TenNumbers.from_array(request.numbers)
+        if request.turn:
+            numbers = turned(numbers, request.turn, request.pivot)
+        if request.aim:
+            source = self.source(request.shot)
+            read = self.context.frames.full if request.full else self.context.frames.preview
+            picture = read(source, request.frame)
+            mask = self._mask(request, picture, tables.output_table(source.output))
+            levels = request.levels.levels().replaced(request.level, numbers)
+            view = _View(request, source, picture, mask)
+            solution = self._met(view, request.aim, levels, _Search("quick"))
+            if solution.missed:
+                solution = self._met(view, request.aim, levels, _Search("thorough"))
+            numbers = solution.numbers
+        return numbers
 
     def _answer(self, request: Show, search: _Search, given_up: Callable[[], bool] | None = None) -> bytes:
         def go_on() -> None:

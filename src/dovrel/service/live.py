@@ -14,8 +14,9 @@ from pydantic import ValidationError
 from starlette.types import Message
 
 from dovrel.media.faults import MediaFault
-from dovrel.service.desk import Desk, Overtaken, Point, Show
+from dovrel.service.desk import Desk, Overtaken
 from dovrel.service.faults import is_for_now, said_of
+from dovrel.service.live_schemas import Point, Show
 from dovrel.service.pools import Pools
 
 router = APIRouter()

@@ -24,7 +24,9 @@ from dovrel.service.correction_schemas import (
     OfferOut,
     WalkIn,
 )
+from dovrel.service.desk import Desk
 from dovrel.service.fields import Id
+from dovrel.service.live_schemas import Show
 from dovrel.service.schemas import ReportOut, ShotOut, VersionOut
 from dovrel.service.views import shot_out, version_out
 from dovrel.store import corrections
@@ -71,6 +73,12 @@ def _judged_before(context: Context, shot: Shot) -> Evidence | None:
     kept = shot.family.reference if shot.family else None
     subject = automatic.subject_of(shot)
     return context.gathered(subject, subject.middle, kept.id) if kept else None
+
+
+@router.post("/solved")
+def solve_unseen(shot_id: Id, request: Show, context: ContextDep) -> list[float]:
+    """The ten numbers that aims or a turn come to, for a desk that went on before the live channel had answered."""
+    return Desk(context).numbers_for(request.model_copy(update={"shot": shot_id})).as_array().tolist()
 
 
 @router.post("/undo")
