@@ -1,7 +1,16 @@
 /** The desk with a made-up server: what is asked, what is shown, what is saved, what is never lost. */
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { connect, show } from "../src/desk/exchange";
-import { brush, clearBrushes, setFrame, setMeter, setReference, tieBoxes } from "../src/desk/looking";
+import { connect, lookAt, show } from "../src/desk/exchange";
+import {
+  brush,
+  clearBrushes,
+  meterFamiliar,
+  setBefore,
+  setFrame,
+  setMeter,
+  setReference,
+  tieBoxes,
+} from "../src/desk/looking";
 import { adopt, openDesk, openShot, setLevel, takeLevels, takeShot } from "../src/desk/opening";
 import { edit, flush, isUnsaved, meet } from "../src/desk/saving";
 import { onDrawn, useDesk } from "../src/desk/state";
@@ -99,6 +108,29 @@ describe("asking and showing", () => {
     expect(state().numbers).toEqual(IDENTITY);
     channel.answer({ number: newest.number as number, numbers: BRIGHTER });
     expect(state().numbers).toEqual(BRIGHTER);
+  });
+
+  it("meters skin under the shot's own numbers whichever level is edited", () => {
+    saving();
+    const channel = opened();
+    edit("exposure", { numbers: BRIGHTER });
+    meterFamiliar("skin");
+    expect(state().meter?.numbers).toEqual(BRIGHTER);
+    setLevel("family");
+    edit("warmth", { numbers: WARMER });
+    meterFamiliar("skin");
+    expect(state().meter?.numbers).toEqual(BRIGHTER);
+    expect(channel.shows[channel.shows.length - 1]).toMatchObject({ level: "family", numbers: WARMER });
+  });
+
+  it("names a point under what is shown, also before the correction", () => {
+    saving();
+    const channel = opened();
+    edit("exposure", { numbers: BRIGHTER });
+    setBefore(true);
+    lookAt({ x: 0.5, y: 0.5 });
+    const asked = channel.sent[channel.sent.length - 1];
+    expect(asked).toMatchObject({ kind: "point", before: true, level: "shot" });
   });
 
   it("holds the readings that are not moved", () => {

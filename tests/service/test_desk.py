@@ -10,6 +10,7 @@ import simplejpeg
 
 from dovrel.core.colour import controls
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.colour.extended import Extended
 from dovrel.core.measure import codes
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES
 from dovrel.demo import cards
@@ -248,6 +249,17 @@ def test_clipping_in_the_recording_and_by_the_correction_are_told_apart(desk):
     pushed, _ = ask(desk, numbers=controls.set_exposure(IDENTITY, 3.0).as_array().tolist())
     assert pushed["limits"]["recorded_high"] == plain["limits"]["recorded_high"]
     assert pushed["limits"]["corrected_high"] > plain["limits"]["corrected_high"] + 0.002
+
+
+def test_before_a_point_is_named_without_the_extended_part_too(desk):
+    """As the picture is shown then: without anything that the level does."""
+    swapped = Extended(((0.5, 0.5, 0.0), (0.0, 1.0, 0.0), (0.0, 0.3, 0.7))).as_array().tolist()
+    asked = {"kind": "point", "number": 6, "shot": 1, "frame": 20, "numbers": BRIGHTER, "x": 0.4, "y": 0.5}
+    plain = json.loads(desk.point(Point.model_validate(asked | {"numbers": PLAIN})))
+    with_part = asked | {"levels": {"extended": swapped}}
+    after, before = (json.loads(desk.point(Point.model_validate(with_part | {"before": b}))) for b in (False, True))
+    assert before == plain
+    assert after != plain
 
 
 def test_a_point_is_named_as_the_frame_has_it(desk, frames):

@@ -2,7 +2,6 @@
 import type { Controls, Message } from "../scopes/densities";
 import { unpack } from "../scopes/densities";
 import { isOpen, useScopes, VECTOR_LEVELS } from "../scopes/settings";
-import { IDENTITY } from "../shared/api";
 import { LiveChannel, type ShowRequest } from "./live";
 import { type DeskState, drawn, handOn, redraw, useDesk } from "./state";
 
@@ -256,7 +255,8 @@ export function lookAt(at: { x: number; y: number } | null) {
       frame,
       level,
       levels: inForce(),
-      numbers: before ? IDENTITY : numbers,
+      numbers,
+      before,
       ...at,
     });
 }

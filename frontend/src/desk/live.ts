@@ -94,7 +94,10 @@ export class LiveChannel {
   }
 
   point(
-    request: Pick<ShowRequest, "shot" | "frame" | "level" | "numbers" | "levels"> & { x: number; y: number },
+    request: Pick<ShowRequest, "shot" | "frame" | "level" | "numbers" | "levels" | "before"> & {
+      x: number;
+      y: number;
+    },
   ) {
     if (this.socket?.readyState === WebSocket.OPEN)
       this.socket.send(JSON.stringify({ kind: "point", number: LiveChannel.number, ...request }));

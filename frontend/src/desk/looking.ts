@@ -21,9 +21,13 @@ export function setMeter(meter: Meter | null) {
   if (both) void loadGhost();
 }
 
-/** Skin or neutrals as they look now; the same pixels stay metered while the correction moves. */
+/**
+ * Skin or neutrals as they look now under the shot's own correction, whichever level is edited; the same pixels stay metered
+ * while the correction moves.
+ */
 export function meterFamiliar(kind: "skin" | "neutrals") {
-  setMeter({ kind, points: [], numbers: state().numbers });
+  const { level, levels, numbers } = state();
+  setMeter({ kind, points: [], numbers: level === "shot" ? numbers : levels.shot });
 }
 
 export function setReferenceMeter(referenceMeter: Meter | null) {

@@ -14,7 +14,7 @@ import simplejpeg
 from dovrel.core.colour import controls, tables
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.chain import apply_in_order
-from dovrel.core.correct.levels import Level, Levels, ShotBalance
+from dovrel.core.correct.levels import Levels, ShotBalance
 from dovrel.core.correct.solve import Effort, Solution, solve
 from dovrel.core.match.ties import compare
 from dovrel.core.measure import codes, counting, familiar, lattice, limits, marking
@@ -163,7 +163,7 @@ class Desk:
             missed = [asdict(one) for one in solution.missed]
             if missed and search.effort == "quick":
                 self._unmet, missed = request, []
-        shown = _untouched(others, request.level) if request.before else others.replaced(request.level, numbers)
+        shown = _in_force(request, numbers)
         display = develop(picture.packed, shown.in_order, table, self._locate(request, picture))
         go_on()
         brushes = [one.brush() for one in request.brushes]
@@ -338,14 +338,20 @@ class Desk:
         """Name the colour at a point, the mean of 3 × 3 preview pixels."""
         source = self.source(request.shot)
         picture = self.context.frames.preview(source, request.frame)
-        levels = request.levels.levels().replaced(request.level, TenNumbers.from_array(request.numbers))
-        named = name_point(picture.packed, request.x, request.y, levels.in_order, tables.output_table(source.output))
+        chain = _in_force(request, TenNumbers.from_array(request.numbers)).in_order
+        named = name_point(picture.packed, request.x, request.y, chain, tables.output_table(source.output))
         return json.dumps({"kind": "point", "number": request.number, **named})
 
 
-def _untouched(levels: Levels, level: Level) -> Levels:
-    """The same without what a level does; a shot's balance goes with its extended part."""
-    return levels.with_balance(ShotBalance()) if level == "shot" else levels.replaced(level, IDENTITY)
+def _in_force(request: Show | Point, numbers: TenNumbers) -> Levels:
+    """All levels with these numbers at the edited one; under "before" without all that this level does.
+
+    A shot's balance goes with its extended part.
+    """
+    levels = request.levels.levels()
+    if not request.before:
+        return levels.replaced(request.level, numbers)
+    return levels.with_balance(ShotBalance()) if request.level == "shot" else levels.replaced(request.level, IDENTITY)
 
 
 def turned(numbers: TenNumbers, turn: Turn, pivot: float) -> TenNumbers:

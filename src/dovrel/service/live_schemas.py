@@ -101,5 +101,6 @@ class Point(BaseModel):
     level: Level = "shot"
     numbers: Numbers
     levels: LevelsIn = Field(default_factory=LevelsIn)
+    before: bool = False
     x: Part
     y: Part
