@@ -95,7 +95,10 @@ def test_the_published_methods_find_the_light_on_a_grey_scene(method, rng):
 
 def test_a_half_is_matched_to_the_other_by_their_light(light):
     """A scene whose halves are alike, one of them a stop under: it is brought nearer, whatever it is called."""
-    case = matching_photographs._case("made up", "log-coded", light, light[:, ::-1], Change(stops=-1), learned())
+    case, features = matching_photographs._case(
+        "made up", "log-coded", light, light[:, ::-1], Change(stops=-1), learned()
+    )
+    assert features is not None
     assert case.changed
     assert case.before > 3
     assert case.after <= case.before + matching_photographs.WORSE_BY

@@ -110,10 +110,14 @@ export function OfferSheet({
             </figure>
           ))}
         </div>
-        <p>
-          Distance {report.before.toFixed(1)} before, {report.after.toFixed(1)} with it.{" "}
-          {report.notes.join(". ")}.
+        <p className="mb-1">
+          Distance {report.before.toFixed(1)} before, {report.after.toFixed(1)} with it.
         </p>
+        <ul>
+          {report.notes.map((note) => (
+            <li key={note}>{note}</li>
+          ))}
+        </ul>
         <p className="second">
           Nothing was changed. A tie between two patches that should measure the same makes a match surer.
         </p>

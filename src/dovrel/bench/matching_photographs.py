@@ -19,16 +19,11 @@ from dovrel.core.colour import tables
 from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.working import STOP
 from dovrel.core.match import Evidence, match
+from dovrel.core.match.correspond import Features
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.measure.frame import display_of
 
-CHANGES = (
-    AS_IT_IS,
-    *(Change(cct=cct) for cct in (3200, 9000)),
-    Change(tint=0.5),
-    *(Change(stops=stops) for stops in (-1, 1)),
-    Change(2500, 0, -2),
-)
+CHANGES = (AS_IT_IS, Change(cct=3200), Change(stops=1), Change(9000, 0, -1))
 
 
 @dataclass(frozen=True)
@@ -62,10 +57,25 @@ def _cases(path: Path, grown: Forest, tables_in: Path | None) -> list[HalfCase]:
     tables.keep_in(tables_in)
     photograph = photographs.read(path)
     left, right = (np.ascontiguousarray(half) for half in np.array_split(photograph.light, 2, axis=1))
-    return [_case(photograph.name, kind, left, right, change, grown) for kind in KINDS for change in CHANGES]
+    found = []
+    for kind in KINDS:
+        features = None
+        for change in CHANGES:
+            case, features = _case(photograph.name, kind, left, right, change, grown, features)
+            found.append(case)
+    return found
 
 
-def _case(name: str, kind: str, left: np.ndarray, right: np.ndarray, change: Change, grown: Forest) -> HalfCase:
+def _case(
+    name: str,
+    kind: str,
+    left: np.ndarray,
+    right: np.ndarray,
+    change: Change,
+    grown: Forest,
+    features: Features | None = None,
+) -> tuple[HalfCase, Features | None]:
+    """One half under a change, and the features of the other, which may be given if they were found before."""
     table, finished = tables.output_table(), kind == KINDS[0]
     reference, unchanged, shot = (as_picture(kind)(light) for light in (left, right, right * change.gains))
     wanted = display_of(unchanged.working, [], table)
@@ -73,14 +83,22 @@ def _case(name: str, kind: str, left: np.ndarray, right: np.ndarray, change: Cha
     def error(numbers: TenNumbers) -> float:
         return float(display_difference(display_of(shot.working, [numbers], table), wanted).mean())
 
-    evidence = Evidence(reference.working, shot.working, shot.reach, table, finished=(finished, finished))
+    evidence = Evidence(
+        reference.working,
+        shot.working,
+        shot.reach,
+        table,
+        reference_features=features,
+        finished=(finished, finished),
+    )
     found = match(evidence, grown=grown)
     everywhere = np.ones(shot.working.shape[:2], bool)
     truly = Belief(photographs.true_gains(shot, unchanged, everywhere)[None], np.ones(1))
     within = within_tolerance(truly, np.asarray(found.numbers.offset) / STOP) > 0
-    return HalfCase(
+    case = HalfCase(
         name, kind, change != AS_IT_IS, error(IDENTITY), error(found.numbers), found.sureness, found.sure, within, found.basis
     )  # fmt: skip
+    return case, evidence.reference_features
 
 
 def summary(cases: Sequence[HalfCase]) -> dict:
