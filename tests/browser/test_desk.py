@@ -624,23 +624,23 @@ def test_a_match_that_is_not_sure_is_shown_first(desk, api, shot_named):
     """Boxes on different subjects: what comes of them is offered beside the reference, and left or applied."""
     reference = shot_named("12A-1")
     api.post(f"/shots/{reference['id']}/keep", json={"frame": 12, "as_reference": True})
-    page = desk("12A-3")
+    page = desk("12C-4")
     page.get_by_role("button", name="pair", exact=True).click()
     drag_on(page, "reference-picture", (0.76, 0.02), (0.99, 0.98))
     drag_on(page, "picture", (0.01, 0.02), (0.3, 0.98))
     settled(page)
-    before = shot_named("12A-3")
+    before = shot_named("12C-4")
     page.keyboard.press("m")
     sheet = page.get_by_role("dialog")
     expect(sheet).to_contain_text(re.compile(r"only \d+ % sure"))
     page.wait_for_function("() => [...document.querySelectorAll('.offer img')].every((i) => i.naturalWidth > 0)")
     sheet.get_by_role("button", name="Leave it").click()
     expect(sheet).to_have_count(0)
-    assert shot_named("12A-3")["version_id"] == before["version_id"]
+    assert shot_named("12C-4")["version_id"] == before["version_id"]
     page.keyboard.press("m")
     sheet.get_by_role("button", name="Apply it").click()
     expect(sheet).to_have_count(0)
-    until(page, lambda: shot_named("12A-3")["state"] == "matched", 20)
+    until(page, lambda: shot_named("12C-4")["state"] == "matched", 20)
     expect(page.locator(".report")).to_contain_text("Sureness")
 
 

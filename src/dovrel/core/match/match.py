@@ -36,7 +36,7 @@ TOLERANCE, OBLIQUE_TOLERANCE = 3.0, 4.5
 another angle, where the true answers of the demo themselves lie 0.8 to 4.6 from their references, nine of ten
 less than 3; over one another they lie 0.4 to 0.8."""
 
-LEAST_SURE = 0.25
+LEAST_SURE = 0.15
 """Sureness below which an answer is offered, to be looked at, and not applied unasked."""
 
 UNSURE_STRENGTH = 0.85
