@@ -32,6 +32,8 @@ SET_ALIKE = 0.3
 """Stops of near-neutrals' colour as recorded, up to which two shots of a camera pass for taken under one setting and light."""
 SURE_OF_NEUTRALS, NEAR_DECIDED = 0.5, 7.0
 """Confidence of near-neutrals, and CIEDE2000 about what is decided, from and within which they make it exact."""
+ELSEWHERE = 0.9
+"""How much of its confidence a chart keeps for another shot of its camera."""
 LIT_ALIKE = 0.5
 """Stops by which frames of a shot may differ and be lit alike."""
 LIGHT_SPREAD = 0.25
@@ -57,7 +59,7 @@ class Heard:
     ----------
     seen : the picture as they look at it
     numbers : of its witnesses, see :mod:`dovrel.core.balance.statistics`
-    grey : the light on a chart or card that stands in the picture
+    grey : the light on a chart or card that stands in the picture, or in another shot that is heard
     """
 
     forest: Forest
@@ -79,10 +81,10 @@ class Heard:
     def decided(self) -> np.ndarray:
         """The correction to give, gains in stops (3,): its colours drawn halfway to what near-neutrals ask for, if that is near.
 
-        What was learned says about which light it is, near-neutrals then which one exactly.
+        What was learned says about which light it is, near-neutrals then which one exactly, where no chart or card does.
         """
         gains, near = decide(self.belief), self.seen.near
-        if near is None or near.confidence < SURE_OF_NEUTRALS or not gains.any():
+        if self.grey or near is None or near.confidence < SURE_OF_NEUTRALS or not gains.any():
             return gains
         stops = float(exposure_of(gains))
         asked = np.asarray(balance_numbers(near.chroma, stops, DEFAULT_KEPT_CAST).offset) / STOP
@@ -153,9 +155,8 @@ def with_others(heard: Heard, others: Others) -> tuple[Heard, str]:
     for _, shot in alike:
         belief = leaning(belief, shot.belief, colour_only=True)
     together = replace(heard, belief=belief)
-    charted = next(((name, shot.grey) for name, shot in alike if _serves(shot, heard)), None)
-    if charted and charted[1]:
-        together = replace(_with_grey(together, charted[1]), grey=heard.grey)
+    if not heard.grey and (chart_elsewhere := next(filter(None, (_serving(*one) for one in alike)), None)):
+        together = _with_grey(together, chart_elsewhere)
     gains = decide(together.belief)
     against = [name for name, shot in alike if disagrees(shot.belief, gains, colour_only=True)]
     said = []
@@ -166,8 +167,6 @@ def with_others(heard: Heard, others: Others) -> tuple[Heard, str]:
     words = [f"heard with {' and '.join(said)}"] if said else []
     if len(frames) < len(others.frames):
         words.append("the light changes within the shot")
-    if charted:
-        words.append(f"the chart in {charted[0]} says the white")
     if against:
         words.append(f"{_named(against)} {'asks' if len(against) == 1 else 'ask'} for other colours")
     if otherwise := [name for name, shot in others.shots if not _set_alike(shot, heard)]:
@@ -189,6 +188,9 @@ def _lit_alike(frame: Said, heard: Heard) -> bool:
     return _set_alike(frame, heard) and abs(frame.stops - heard.stops) <= LIT_ALIKE
 
 
-def _serves(shot: Said, heard: Heard) -> bool:
-    """Whether a chart in another shot says the white of this one, which shows none."""
-    return shot.grey is not None and shot.grey.confidence >= SURE_OF_GREY and not heard.grey
+def _serving(name: str, shot: Said) -> White | None:
+    """The chart in another shot, as far as it serves for this one too; None if it shows none."""
+    if shot.grey is None or shot.grey.confidence < SURE_OF_GREY:
+        return None
+    sure = max(ELSEWHERE * shot.grey.confidence, SURE_OF_GREY)
+    return replace(shot.grey, name=f"the chart in {name}", confidence=sure)
