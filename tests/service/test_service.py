@@ -449,7 +449,7 @@ def test_a_version_remembers_what_it_measures(api, shot_named):
 
 def test_a_match_within_meters_is_by_what_they_hold(api, shot_named):
     """Boxes that hold different subjects share no points; boxes on the same subject do."""
-    reference, shot = shot_named("12A-1"), shot_named("12C-4")
+    reference, shot = shot_named("12A-1"), shot_named("12C-2")
     api.post(f"/shots/{reference['id']}/keep", json={"frame": 12, "as_reference": True})
     left = {"kind": "box", "points": [[0.0, 0.0], [0.3, 1.0]]}
     right = {"kind": "box", "points": [[0.75, 0.0], [1.0, 1.0]]}
