@@ -81,10 +81,11 @@ class Heard:
     def decided(self) -> np.ndarray:
         """The correction to give, gains in stops (3,): its colours drawn halfway to what near-neutrals ask for, if that is near.
 
-        What was learned says about which light it is, near-neutrals then which one exactly, where no chart or card does.
+        What was learned says about which light it is, near-neutrals then which one exactly, where no chart does.
         """
         gains, near = decide(self.belief), self.seen.near
-        if self.grey or near is None or near.confidence < SURE_OF_NEUTRALS or not gains.any():
+        charted = self.grey is not None and self.grey.confidence >= SURE_OF_GREY
+        if charted or near is None or near.confidence < SURE_OF_NEUTRALS or not gains.any():
             return gains
         stops = float(exposure_of(gains))
         asked = np.asarray(balance_numbers(near.chroma, stops, DEFAULT_KEPT_CAST).offset) / STOP
