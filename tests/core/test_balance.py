@@ -116,8 +116,8 @@ def test_too_little_and_too_much_light_are_mended(demo_frame, table, stops):
 def test_others_are_heard_and_who_disagrees_is_named(demo_frame, table):
     picture = demo_frame("12C-2", 0, 480)
     own = hear(picture.working, picture.recorded, table)
-    other = replace(own.said, belief=Belief(np.array([[-1.0, 0.0, 1.0]]), np.ones(1)))
-    others = Others((own.said,), (("12C-4", own.said), ("12C-9", other)))
+    other = replace(own.testimony, belief=Belief(np.array([[-1.0, 0.0, 1.0]]), np.ones(1)))
+    others = Others((own.testimony,), (("12C-4", own.testimony), ("12C-9", other)))
     best = propose(picture.working, picture.recorded, table, others=others)[0]
     assert "1 more frame of the shot and 2 more shots of its camera here" in best.reason
     assert "12C-9 asks for other colours" in best.reason
@@ -126,7 +126,7 @@ def test_others_are_heard_and_who_disagrees_is_named(demo_frame, table):
 def test_a_shot_of_another_setting_is_not_heard_and_is_named(demo_frame, table):
     """12A-3 was recorded at 3200 K, its camera's other shots at daylight: they say nothing of its colours."""
     lamp, day = (demo_frame(name, 0, 480) for name in ("12A-3", "12A-1"))
-    said = hear(day.working, day.recorded, table).said
+    said = hear(day.working, day.recorded, table).testimony
     alone = propose(lamp.working, lamp.recorded, table)[0]
     best = propose(lamp.working, lamp.recorded, table, others=Others(shots=(("12A-1", said),)))[0]
     assert best.numbers == alone.numbers
@@ -135,7 +135,7 @@ def test_a_shot_of_another_setting_is_not_heard_and_is_named(demo_frame, table):
 
 def test_a_frame_under_another_light_is_not_heard_and_told(demo_frame, table):
     picture = demo_frame("22B-1", 0, 480)
-    said = hear(picture.working, picture.recorded, table).said
+    said = hear(picture.working, picture.recorded, table).testimony
     darker = replace(said, stops=said.stops - 2)
     alone = propose(picture.working, picture.recorded, table)[0]
     best = propose(picture.working, picture.recorded, table, others=Others(frames=(darker,)))[0]
@@ -148,7 +148,7 @@ def test_a_chart_in_another_shot_says_the_white_of_one_that_shows_none(demo_fram
     alone = hear(picture.working, picture.recorded, table)
     white = np.add(alone.seen.near.chroma, (0.05, -0.05))
     light = White("chart", "chart", (float(white[0]), float(white[1])), 0.97, "six greys")
-    chart = replace(alone.said, grey=light)
+    chart = replace(alone.testimony, grey=light)
     best = propose(picture.working, picture.recorded, table, others=Others(shots=(("12C-4", chart),)))[0]
     assert (best.id, best.name) == ("chart", "the chart in 12C-4")
     gains = np.asarray(best.numbers.offset) / STOP

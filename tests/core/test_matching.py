@@ -178,3 +178,11 @@ def test_residuals_are_of_mean_colours_and_scatter_does_not_enter(rng, table):
     found = residuals.of_pairs(pairs, cast)
     assert min(found.lows, found.mids, found.highs) > 3
     assert found.off == pytest.approx(residuals.of_pictures(cast, right).off, abs=1.5)
+
+
+def test_what_changes_nothing_is_not_offered_as_unsure(table):
+    """Two smooth ramps that share no points and look the same: there is nothing to apply, so nothing to ask about."""
+    ramp = np.linspace(0.25, 0.5, 320, dtype=np.float32)[None, :, None].repeat(180, axis=0).repeat(3, axis=2)
+    result = match(Evidence(ramp, ramp, ramp, table))
+    assert (result.basis, result.numbers) == ("none", IDENTITY)
+    assert result.sure

@@ -1724,15 +1724,9 @@ export interface components {
         };
         /**
          * Show
-         * @description What the page wants to see: `numbers` at `level`, with `levels` in force at the others.
+         * @description A picture with its figures; `aim` or `turn` where their numbers are still to be found.
          */
         Show: {
-            /**
-             * Kind
-             * @default show
-             * @constant
-             */
-            kind: "show";
             /** Number */
             number: number;
             /** Shot */
@@ -1748,6 +1742,17 @@ export interface components {
             /** Numbers */
             numbers: number[];
             levels?: components["schemas"]["LevelsIn"];
+            /**
+             * Before
+             * @default false
+             */
+            before: boolean;
+            /**
+             * Kind
+             * @default show
+             * @constant
+             */
+            kind: "show";
             /**
              * Pivot
              * @default 0.4135884
@@ -1765,11 +1770,6 @@ export interface components {
              */
             mark: "none" | "clipping" | "legality" | "false colour" | "skin" | "foliage" | "sky" | "neutrals";
             extra?: components["schemas"]["Extra"];
-            /**
-             * Before
-             * @default false
-             */
-            before: boolean;
             /**
              * Full
              * @default false

@@ -10,7 +10,7 @@ import numpy as np
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from dovrel.core.balance import ALONE, Candidate, Others, Said, hear, propose
+from dovrel.core.balance import ALONE, Candidate, Others, Testimony, hear, propose
 from dovrel.core.balance.whites import DEFAULT_KEPT_CAST
 from dovrel.core.colour import tables
 from dovrel.core.colour.chain import apply_in_order
@@ -34,8 +34,8 @@ _features: dict[tuple, Features] = {}
 
 MOST_HEARD = 6
 """Other shots that are heard when one is balanced."""
-KEPT_SAID = 64
-_said: dict[tuple, Said] = {}
+KEPT_TESTIMONIES = 64
+_testimonies: dict[tuple, Testimony] = {}
 """By the frames that were heard last: a family's shots hear each other."""
 
 THINNED = 3
@@ -134,7 +134,7 @@ def heard_with(session: Session, frames: FrameStore, shot: Shot) -> Others:
     subject = subject_of(shot)
     last = subject.source.info.frames - 1
     more = [frame for frame in sorted({last // 4, 3 * last // 4}) if frame != subject.middle]
-    found = [_said_by(frames, subject, frame) for frame in more]
+    found = [_testimony_of(frames, subject, frame) for frame in more]
     near = session.scalars(
         select(Shot)
         .where(
@@ -148,24 +148,24 @@ def heard_with(session: Session, frames: FrameStore, shot: Shot) -> Others:
         .limit(MOST_HEARD)
     ).all()
     subjects = [(other.name, subject_of(other)) for other in near if shot.family_id is not None]
-    shots = [(name, _said_by(frames, other, other.middle)) for name, other in subjects]
+    shots = [(name, _testimony_of(frames, other, other.middle)) for name, other in subjects]
     return Others(tuple(one for one in found if one), tuple((name, one) for name, one in shots if one))
 
 
-def _said_by(frames: FrameStore, subject: Subject, frame: int) -> Said | None:
+def _testimony_of(frames: FrameStore, subject: Subject, frame: int) -> Testimony | None:
     """What a frame says by itself; None if it cannot be read."""
     key = (subject.source, frame, subject.levels.camera)
-    if key not in _said:
+    if key not in _testimonies:
         try:
             picture = frames.preview(subject.source, frame)
         except MediaFault:
             return None
         working = apply_in_order(picture.working, subject.levels.before("shot"))
         table = tables.output_table(subject.source.output)
-        _said[key] = hear(working, picture.reach, table, finished=subject.source.finished).said
-        while len(_said) > KEPT_SAID:
-            _said.pop(next(iter(_said)), None)
-    return _said[key]
+        _testimonies[key] = hear(working, picture.reach, table, finished=subject.source.finished).testimony
+        while len(_testimonies) > KEPT_TESTIMONIES:
+            _testimonies.pop(next(iter(_testimonies)), None)
+    return _testimonies[key]
 
 
 def gather(

@@ -30,7 +30,7 @@ from dovrel.jobs.sources import percentiles_of, source_of
 from dovrel.media.frames import Source
 from dovrel.media.picture import Picture, Seen
 from dovrel.service.context import Context, the_shot
-from dovrel.service.live_schemas import Aim, Extra, Point, Show, Turn
+from dovrel.service.live_schemas import Aim, Asked, Extra, Point, Show, Turn
 from dovrel.service.packing import pack, pack_scopes
 from dovrel.store.models import KeptFrame
 
@@ -343,7 +343,7 @@ class Desk:
         return json.dumps({"kind": "point", "number": request.number, **named})
 
 
-def _in_force(request: Show | Point, numbers: TenNumbers) -> Levels:
+def _in_force(request: Asked, numbers: TenNumbers) -> Levels:
     """All levels with these numbers at the edited one; under "before" without all that this level does.
 
     A shot's balance goes with its extended part.

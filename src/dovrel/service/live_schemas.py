@@ -66,16 +66,22 @@ class Extra(BaseModel):
     vector_levels: tuple[Percent, Percent] | None = None
 
 
-class Show(BaseModel):
-    """What the page wants to see: `numbers` at `level`, with `levels` in force at the others."""
+class Asked(BaseModel):
+    """A frame with `numbers` at `level` and `levels` in force at the others; `before` without what that level does."""
 
-    kind: Literal["show"] = "show"
     number: RequestNumber
     shot: Id
     frame: Frame
     level: Level = "shot"
     numbers: Numbers
     levels: LevelsIn = Field(default_factory=LevelsIn)
+    before: bool = False
+
+
+class Show(Asked):
+    """A picture with its figures; `aim` or `turn` where their numbers are still to be found."""
+
+    kind: Literal["show"] = "show"
     pivot: Annotated[float, Field(ge=0.05, le=0.9)] = 0.4135884
     aim: Aim | None = None
     turn: Turn | None = None
@@ -83,7 +89,6 @@ class Show(BaseModel):
     brushes: Annotated[list[LevelRange | PlaneRange], Field(max_length=6)] = Field(default_factory=list)
     mark: Mark = "none"
     extra: Extra = Field(default_factory=Extra)
-    before: bool = False
     full: bool = False
     playing: bool = False
     reference: Id | None = None
@@ -91,16 +96,9 @@ class Show(BaseModel):
     ties: Ties = Field(default_factory=list)
 
 
-class Point(BaseModel):
+class Point(Asked):
     """A point of the picture to be named, in parts of its width and height."""
 
     kind: Literal["point"]
-    number: RequestNumber
-    shot: Id
-    frame: Frame
-    level: Level = "shot"
-    numbers: Numbers
-    levels: LevelsIn = Field(default_factory=LevelsIn)
-    before: bool = False
     x: Part
     y: Part

@@ -41,7 +41,7 @@ LIGHT_SPREAD = 0.25
 
 
 @dataclass(frozen=True)
-class Said:
+class Testimony:
     """What one picture says of another's correction: its belief, the light on a chart or card that it shows, and that on its
     near-neutrals, and how bright its middle was recorded, in stops from mid grey."""
 
@@ -69,9 +69,9 @@ class Heard:
     grey: White | None = None
 
     @property
-    def said(self) -> Said:
+    def testimony(self) -> Testimony:
         """What it says to others."""
-        return Said(self.belief, self.grey, self.seen.near, self.stops)
+        return Testimony(self.belief, self.grey, self.seen.near, self.stops)
 
     @property
     def stops(self) -> float:
@@ -109,8 +109,8 @@ class Others:
     frames : what they say; shots : names with what they say
     """
 
-    frames: tuple[Said, ...] = ()
-    shots: tuple[tuple[str, Said], ...] = ()
+    frames: tuple[Testimony, ...] = ()
+    shots: tuple[tuple[str, Testimony], ...] = ()
 
 
 ALONE = Others()
@@ -179,17 +179,17 @@ def _named(names: list[str]) -> str:
     return ", ".join(names[:4])
 
 
-def _set_alike(shot: Said, heard: Heard) -> bool:
+def _set_alike(shot: Testimony, heard: Heard) -> bool:
     here, there = heard.seen.near, shot.near
     return bool(here and there and math.dist(here.chroma, there.chroma) <= SET_ALIKE)
 
 
-def _lit_alike(frame: Said, heard: Heard) -> bool:
+def _lit_alike(frame: Testimony, heard: Heard) -> bool:
     """Whether another frame of the shot was recorded under the same light, as bright."""
     return _set_alike(frame, heard) and abs(frame.stops - heard.stops) <= LIT_ALIKE
 
 
-def _serving(name: str, shot: Said) -> White | None:
+def _serving(name: str, shot: Testimony) -> White | None:
     """The chart in another shot, as far as it serves for this one too; None if it shows none."""
     if shot.grey is None or shot.grey.confidence < SURE_OF_GREY:
         return None

@@ -156,6 +156,7 @@ def match(
     numbers = candidates[int(np.argmin(reached))]
     if min(reached) > before - AS_NEAR:
         numbers = start
+        basis = "none" if basis == "light" else basis
         if min(reached) < before + AS_NEAR:
             notes.append(
                 "ten numbers bring the shot not visibly nearer to the reference than it lies; nothing was changed in them"
