@@ -19,13 +19,13 @@ def dovrel(*arguments: str) -> subprocess.CompletedProcess[str]:
 @pytest.fixture(scope="module")
 def stills(tmp_path_factory, demo_frame, table):
     """Two display-referred pictures of one place: as it should be, and blue and dark."""
-    from dovrel.core.colour.cdl import TenNumbers
-    from dovrel.core.measure.frame import display_of
+    from dovrel.core.develop.frame import display_of
+    from dovrel.core.steps.primary import Primary
 
     folder = tmp_path_factory.mktemp("stills")
     working = demo_frame("12A-1", width=640).working
     write_still(folder / "ref.png", display_of(working, [], table))
-    bad = TenNumbers(offset=(-0.09, -0.05, -0.01))
+    bad = Primary(offset=(-0.09, -0.05, -0.01))
     write_still(folder / "shot.tif", display_of(working, [bad], table))
     return folder
 

@@ -22,7 +22,7 @@ from dovrel.machine.quiet import libraries_silenced
 from dovrel.machine.secret import ENTRANCE, Secret
 
 if TYPE_CHECKING:
-    from dovrel.core.colour.chain import Correction
+    from dovrel.core.steps.chain import Correction
     from dovrel.headless.files import Input
 
 app = typer.Typer(

@@ -7,9 +7,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dovrel.core.colour import cdl, controls, encodings, outputs, tables, white, working
+from dovrel.core.colour import encodings, outputs, tables, white, working
+from dovrel.core.develop.frame import display_of
 from dovrel.core.measure.difference import ciede2000, display_difference, lab_of_display
-from dovrel.core.measure.frame import display_of
+from dovrel.core.steps import controls, primary
 from dovrel.media.picture import to_picture
 
 AP1 = colour.RGB_COLOURSPACES["ACEScg"]
@@ -29,8 +30,8 @@ def test_constants_are_the_published_ones():
     assert np.allclose(white.XYZ_TO_AP1, AP1.matrix_XYZ_to_RGB, atol=1e-5)
 
 
-def random_numbers(rng: np.random.Generator) -> cdl.TenNumbers:
-    return cdl.TenNumbers.from_array(
+def random_numbers(rng: np.random.Generator) -> primary.Primary:
+    return primary.Primary.from_array(
         np.r_[np.exp(rng.normal(0, 0.3, 3)), rng.normal(0, 0.08, 3), np.exp(rng.normal(0, 0.3, 3)), rng.uniform(0, 2)]
     )
 
@@ -44,7 +45,7 @@ def test_cdl_agrees_with_the_library(rng):
         )
         transform.setStyle(ocio.CDL_NO_CLAMP)
         exact = outputs.run(ocio.Config.CreateRaw().getProcessor(transform).getDefaultCPUProcessor(), image)
-        assert np.abs(cdl.apply(image, numbers) - exact).max() < 2e-5 * max(1.0, float(np.abs(exact).max()))
+        assert np.abs(primary.apply(image, numbers) - exact).max() < 2e-5 * max(1.0, float(np.abs(exact).max()))
 
 
 @pytest.mark.parametrize(
@@ -52,15 +53,15 @@ def test_cdl_agrees_with_the_library(rng):
 )
 def test_ten_numbers_refuse_what_the_standard_forbids(bad):
     with pytest.raises(ValueError, match=r"finite|negative"):
-        cdl.TenNumbers(**bad)
+        primary.Primary(**bad)
 
 
 def test_kernels_agree_with_exact_transforms(demo_frame, table, rng):
     """Correction and output through tables, against the exact path, over real frames."""
     for name in ("12A-1", "12C-2", "14B-3", "22A-1"):
         source = demo_frame(name).working[::3, ::3]
-        numbers = cdl.TenNumbers((1.1, 0.95, 1.05), (-0.04, 0.01, 0.03), (0.95, 1.1, 1.0), 1.15)
-        exact = outputs.to_display(cdl.apply(source, numbers))
+        numbers = primary.Primary((1.1, 0.95, 1.05), (-0.04, 0.01, 0.03), (0.95, 1.1, 1.0), 1.15)
+        exact = outputs.to_display(primary.apply(source, numbers))
         ours = display_of(source, [numbers], table)
         difference = display_difference(exact, ours)
         assert difference.mean() <= 0.1
@@ -72,8 +73,8 @@ def test_correction_tables_alone_are_within_a_ten_thousandth(rng):
     nodes = tables.lattice(65, -0.125, 1.125)
     identity = tables.Table(nodes, -0.125, 1.125)
     source = rng.uniform(0.08, 0.9, (20000, 3)).astype(np.float32)
-    numbers = cdl.TenNumbers((1.05, 0.9, 1.0), (0.01, 0.02, -0.01), (1.1, 0.9, 1.0), 0.9)
-    expected = np.clip(cdl.apply(source, numbers), -0.125, 1.125)
+    numbers = primary.Primary((1.05, 0.9, 1.0), (0.01, 0.02, -0.01), (1.1, 0.9, 1.0), 0.9)
+    expected = np.clip(primary.apply(source, numbers), -0.125, 1.125)
     assert np.abs(display_of(source, [numbers], identity) - expected).max() < 1e-4
 
 
@@ -189,7 +190,7 @@ def test_directions_of_warmth_and_tint():
 @settings(max_examples=40, deadline=None)
 @given(st.floats(-3, 3), st.floats(0.5, 2.0), st.floats(2500, 15000), st.floats(-25, 25), st.floats(0, 2))
 def test_controls_are_read_back_as_set(exposure, contrast, warmth, tint, saturation):
-    numbers = controls.set_contrast(cdl.IDENTITY, contrast)
+    numbers = controls.set_contrast(primary.IDENTITY, contrast)
     numbers = controls.set_white(numbers, warmth, tint)
     numbers = controls.set_exposure(numbers, exposure)
     numbers = controls.set_saturation(numbers, saturation)
@@ -203,13 +204,13 @@ def test_controls_are_read_back_as_set(exposure, contrast, warmth, tint, saturat
 
 def test_one_stop_doubles_the_light():
     grey = np.full(3, working.MID_GREY)
-    lifted = cdl.apply(grey, controls.set_exposure(cdl.IDENTITY, 1.0))
+    lifted = primary.apply(grey, controls.set_exposure(primary.IDENTITY, 1.0))
     assert np.allclose(working.to_linear(lifted), 0.36, atol=1e-4)
 
 
 def test_contrast_leaves_the_pivot():
-    numbers = controls.set_contrast(cdl.IDENTITY, 1.4)
-    assert np.allclose(cdl.apply(np.full(3, working.MID_GREY), numbers), working.MID_GREY)
+    numbers = controls.set_contrast(primary.IDENTITY, 1.4)
+    assert np.allclose(primary.apply(np.full(3, working.MID_GREY), numbers), working.MID_GREY)
 
 
 def test_ciede2000_against_the_published_pairs():

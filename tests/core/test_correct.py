@@ -3,17 +3,18 @@
 import numpy as np
 import pytest
 
-from dovrel.core.colour import cdl, working
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.colour import working
 from dovrel.core.correct.search import TOLERANCE
 from dovrel.core.correct.solve import solve
+from dovrel.core.develop.frame import display_of
 from dovrel.core.match import Evidence, match
 from dovrel.core.match.fit import blend
 from dovrel.core.match.shared import palette, shared_distance
 from dovrel.core.measure.difference import display_difference
-from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import reading_name, readings_of_display
 from dovrel.core.measure.sampled import take_sample
+from dovrel.core.steps import primary
+from dovrel.core.steps.primary import IDENTITY, Primary
 
 
 def readings_under(sample, numbers, table):
@@ -26,7 +27,7 @@ def test_reachable_aims_are_met(demo_frame, table, name):
     sample = take_sample(demo_frame(name).working)
     rng = np.random.default_rng(sum(map(ord, name)))
     for _ in range(6):
-        known = TenNumbers.from_array(
+        known = Primary.from_array(
             np.r_[
                 np.exp(rng.normal(0, 0.12, 3)),
                 rng.normal(0, 0.025, 3),
@@ -88,8 +89,8 @@ def test_sample_is_spread_evenly():
 def test_matching_a_frame_to_itself_changed_gives_the_change_back(demo_frame, table):
     """A known change of the very same frame is undone to a small difference."""
     reference = demo_frame("12A-1", width=640)
-    change = TenNumbers((0.9, 0.95, 1.05), (0.06, 0.0, -0.04), (1.0, 1.0, 1.05), 0.85)
-    shot = cdl.apply(reference.working, change).astype(np.float32)
+    change = Primary((0.9, 0.95, 1.05), (0.06, 0.0, -0.04), (1.0, 1.0, 1.05), 0.85)
+    shot = primary.apply(reference.working, change).astype(np.float32)
     evidence = Evidence(reference.working, shot, reference.recorded, table)
     result = match(evidence)
     shown = display_of(shot, [result.numbers], table)
@@ -134,7 +135,7 @@ def test_clipping_in_the_recording_is_reported(demo_frame, table):
 
 
 def test_blend_ends_where_it_should():
-    a, b = TenNumbers(slope=(1.2, 1, 1)), TenNumbers(offset=(0.1, 0, 0), saturation=0.8)
+    a, b = Primary(slope=(1.2, 1, 1)), Primary(offset=(0.1, 0, 0), saturation=0.8)
     assert blend(a, b, 0) == a
     assert blend(a, b, 1) == b
     assert 0.8 < blend(a, b, 0.5).saturation < 1

@@ -5,9 +5,11 @@ import subprocess
 import numpy as np
 import pytest
 
-from dovrel.core.measure import codes, limits, signals
+from dovrel.core.colour import codes
+from dovrel.core.develop.frame import develop
+from dovrel.core.measure import limits, signals
 from dovrel.core.measure.counting import count, count_cast, count_chroma, count_vector
-from dovrel.core.measure.frame import develop, measure
+from dovrel.core.measure.frame import measure
 from dovrel.core.measure.readings import readings_of_display
 from dovrel.core.measure.signals import luma_codes
 

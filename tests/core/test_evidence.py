@@ -5,12 +5,12 @@ import numpy as np
 import pytest
 
 from dovrel.bench.changes import clipped
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
-from dovrel.core.colour.extended import Extended
 from dovrel.core.colour.working import from_linear, to_linear
 from dovrel.core.match import Evidence, correspond, match
 from dovrel.core.match.evidence import CLIPPED_WEIGHT
 from dovrel.core.match.fit import differences
+from dovrel.core.steps.extended import Extended
+from dovrel.core.steps.primary import IDENTITY, Primary
 
 
 def test_neighbourhoods_are_as_large_as_what_they_show(demo_frame):
@@ -72,7 +72,7 @@ def test_what_is_clipped_says_where_it_lies_and_hardly_weighs(demo_frame, table)
 def test_the_reference_is_seen_under_all_of_its_balance(demo_frame, table):
     """Ten numbers and an extended part: a shot that is the same frame asks for both of them."""
     frame = demo_frame("12A-1", 0, 960)
-    numbers = TenNumbers((1.1, 1.1, 1.1), (-0.04, -0.03, -0.05), (1.0, 1.0, 1.0), 1.1)
+    numbers = Primary((1.1, 1.1, 1.1), (-0.04, -0.03, -0.05), (1.0, 1.0, 1.0), 1.1)
     plain = Evidence(frame.working, frame.working, frame.recorded, table, reference_balance=[numbers])
     assert plain.reference_numbers == numbers
     assert plain.distance(numbers) < 0.15

@@ -6,20 +6,21 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dovrel.core.colour import cdl, outputs, whole
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
-from dovrel.core.colour.chain import apply_in_order
-from dovrel.core.colour.extended import KNOTS, NOTHING, Extended, along_curve, apply
-from dovrel.core.correct.levels import Levels, ShotBalance, combined
+from dovrel.core.colour import codes, outputs
 from dovrel.core.correct.solve import solve
+from dovrel.core.develop import lattice, whole
+from dovrel.core.develop.frame import develop, display_of
 from dovrel.core.match import Evidence, match
 from dovrel.core.match.extend import extend, fit_extended
 from dovrel.core.match.fit import Pairs, differences
-from dovrel.core.measure import codes, lattice
 from dovrel.core.measure.difference import display_difference
-from dovrel.core.measure.frame import develop, display_of
 from dovrel.core.measure.readings import readings_of_display
 from dovrel.core.measure.sampled import take_sample
+from dovrel.core.steps import primary
+from dovrel.core.steps.chain import apply_in_order
+from dovrel.core.steps.extended import KNOTS, NOTHING, Extended, along_curve, apply
+from dovrel.core.steps.levels import Levels, ShotBalance, combined
+from dovrel.core.steps.primary import IDENTITY, Primary
 
 CAMERA = Extended(
     ((0.92, 0.10, -0.02), (0.05, 0.90, 0.05), (-0.03, -0.08, 1.11)),
@@ -100,13 +101,13 @@ def test_parts_that_would_harm_are_refused(matrix, curves, why):
 def test_the_quick_way_agrees_with_the_exact_one(demo_frame, table):
     """Kernels in single precision and by tables, beside double precision, within a larger chain."""
     working = demo_frame("12C-2").working.reshape(-1, 3)
-    chain = [TenNumbers(offset=(0.02, 0, -0.01)), CAMERA, TenNumbers(saturation=1.2)]
+    chain = [Primary(offset=(0.02, 0, -0.01)), CAMERA, Primary(saturation=1.2)]
     exact = display_of(apply_in_order(working, chain).astype(np.float32), [], table)
     assert np.abs(display_of(working, chain, table) - exact).max() < 1e-4
 
 
 def test_a_cube_carries_the_extended_part(demo_frame):
-    chain = [TenNumbers(offset=(0.03, 0.0, -0.02)), CAMERA]
+    chain = [Primary(offset=(0.03, 0.0, -0.02)), CAMERA]
     colours = demo_frame("12B-1").working.reshape(-1, 3)[::17]
     nodes = whole.bake("aces:ACEScct", chain, colours=colours)
     shown = whole.tetrahedral_weights(colours, nodes.shape[0]) @ nodes.reshape(-1, 3)
@@ -119,7 +120,7 @@ def test_a_cube_carries_the_extended_part(demo_frame):
 
 
 def test_it_comes_after_the_shot_s_balance_and_can_be_switched_off():
-    look, trim, balance = TenNumbers(saturation=0.9), TenNumbers(offset=(0.1, 0, 0)), TenNumbers(saturation=1.1)
+    look, trim, balance = Primary(saturation=0.9), Primary(offset=(0.1, 0, 0)), Primary(saturation=1.1)
     levels = Levels(camera=trim, family=look).with_balance(ShotBalance(balance, CAMERA))
     assert tuple(levels.in_order) == (trim, balance, CAMERA, look, IDENTITY)
     assert tuple(levels.before("shot")) == (trim,)
@@ -132,7 +133,7 @@ def test_it_comes_after_the_shot_s_balance_and_can_be_switched_off():
 
 
 def test_chains_are_not_joined_across_it(rng):
-    chain = [TenNumbers(offset=(0.1, 0, 0)), CAMERA, TenNumbers(saturation=1.1), TenNumbers(saturation=0.9)]
+    chain = [Primary(offset=(0.1, 0, 0)), CAMERA, Primary(saturation=1.1), Primary(saturation=0.9)]
     joined = combined(chain)
     assert joined[1] == CAMERA
     assert len(joined) == 3
@@ -203,7 +204,7 @@ def further_chain(result) -> list:
 
 def test_it_is_left_out_where_only_a_part_of_the_look_is_matched(demo_frame, table):
     frame = demo_frame("12A-1", 0, 960)
-    other = apply(cdl.apply(frame.working, TenNumbers(offset=(0.05, 0.02, 0))), CAMERA).astype(np.float32)
+    other = apply(primary.apply(frame.working, Primary(offset=(0.05, 0.02, 0))), CAMERA).astype(np.float32)
     result = match(Evidence(frame.working, other, frame.recorded, table), what=["levels"], extended=True)
     assert result.extended is None
     assert "extended part needs" in " ".join(result.notes)
@@ -213,7 +214,7 @@ def test_it_is_left_out_where_only_a_part_of_the_look_is_matched(demo_frame, tab
 def test_every_way_of_developing_carries_it(demo_frame, table, located):
     """A frame in its lattice, as under the hand, and through a whole lattice, as when played."""
     picture = demo_frame("12C-2", 0, 960)
-    chain = [TenNumbers(offset=(0.03, 0.0, -0.05)), CAMERA]
+    chain = [Primary(offset=(0.03, 0.0, -0.05)), CAMERA]
     display = develop(picture.packed, chain, table, lattice.locate(picture.packed) if located else None)
     shown = codes.decode_signal(display).transpose(1, 2, 0)
     exact = display_of(apply_in_order(picture.working, chain).astype(np.float32), [], table)

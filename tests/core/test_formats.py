@@ -4,14 +4,16 @@ import numpy as np
 import PyOpenColorIO as ocio
 import pytest
 
-from dovrel.core.colour import cdl, encodings, outputs, tables, whole
-from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.colour import encodings, outputs, tables
+from dovrel.core.develop import whole
+from dovrel.core.develop.frame import display_of
 from dovrel.core.measure.difference import display_difference
-from dovrel.core.measure.frame import display_of
+from dovrel.core.steps import primary
+from dovrel.core.steps.primary import Primary
 from dovrel.demo.cards import CAMERA_ENCODINGS
 from dovrel.formats import asc_cdl, cube
 
-NUMBERS = TenNumbers((1.123456789, 0.95, 1.05), (-0.0312345, 0.01, 0.0222), (0.97, 1.1, 1.0), 1.0734)
+NUMBERS = Primary((1.123456789, 0.95, 1.05), (-0.0312345, 0.01, 0.0222), (0.97, 1.1, 1.0), 1.0734)
 
 
 def displayed_through(path, name, image):
@@ -28,10 +30,10 @@ def test_cdl_files_reproduce_the_picture(tmp_path, demo_frame, kind):
     path = tmp_path / f"shot.{kind}"
     named = asc_cdl.NamedCorrection("12A-1", NUMBERS, "SDR Rec.709")
     if kind == "ccc":
-        asc_cdl.write_ccc(path, [asc_cdl.NamedCorrection("other", cdl.IDENTITY), named])
+        asc_cdl.write_ccc(path, [asc_cdl.NamedCorrection("other", primary.IDENTITY), named])
     else:
         {"cdl": asc_cdl.write_cdl, "cc": asc_cdl.write_cc}[kind](path, named)
-    ours = outputs.to_display(cdl.apply(image, NUMBERS))
+    ours = outputs.to_display(primary.apply(image, NUMBERS))
     assert np.abs(displayed_through(path, "12A-1", image) - ours).max() <= 1e-4
     again = {c.name: c for c in asc_cdl.read(path)}["12A-1"].numbers
     assert np.allclose(again.as_array(), NUMBERS.as_array(), rtol=1e-9)
@@ -69,13 +71,13 @@ def test_cube_files_reproduce_the_picture(tmp_path, demo_frame, name, camera):
     """33 points from recorded code values to display, read and applied by another library."""
     encoding = CAMERA_ENCODINGS[camera]
     path = tmp_path / "shot.cube"
-    numbers = TenNumbers((1.05, 1.0, 0.97), (-0.01, 0.0, 0.01), (1.0, 1.02, 1.0), 1.05)
+    numbers = Primary((1.05, 1.0, 0.97), (-0.01, 0.0, 0.01), (1.0, 1.02, 1.0), 1.05)
     seen = demo_frame(name, 40).recorded.reshape(-1, 3)[::7]
     cube.write(path, whole.bake(encoding, [numbers], colours=seen), 'a "title"')
     recorded = demo_frame(name).recorded
     transform = ocio.FileTransform(str(path), interpolation=ocio.INTERP_TETRAHEDRAL)
     read = outputs.run(ocio.Config.CreateRaw().getProcessor(transform).getDefaultCPUProcessor(), recorded)
-    exact = outputs.to_display(cdl.apply(encodings.to_working(recorded, encoding), numbers))
+    exact = outputs.to_display(primary.apply(encodings.to_working(recorded, encoding), numbers))
     difference = display_difference(read, exact)
     assert difference.mean() <= 0.06
     assert np.percentile(difference, 99) <= 0.3
@@ -84,7 +86,7 @@ def test_cube_files_reproduce_the_picture(tmp_path, demo_frame, name, camera):
 def test_a_table_without_known_colours_is_within_half_a_difference(demo_frame):
     recorded = demo_frame("22A-1").recorded
     nodes = whole.bake(CAMERA_ENCODINGS["A"], [NUMBERS])
-    exact = outputs.to_display(cdl.apply(encodings.to_working(recorded, CAMERA_ENCODINGS["A"]), NUMBERS))
+    exact = outputs.to_display(primary.apply(encodings.to_working(recorded, CAMERA_ENCODINGS["A"]), NUMBERS))
     difference = display_difference(display_of(recorded, [], tables.Table(nodes, 0.0, 1.0)), exact)
     assert np.percentile(difference, 99) <= 0.5
 

@@ -3,13 +3,14 @@
 import numpy as np
 import pytest
 
-from dovrel.core.colour import cdl, outputs, tables
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
-from dovrel.core.measure import codes, lattice
+from dovrel.core.colour import codes, outputs, tables
+from dovrel.core.develop import lattice
+from dovrel.core.develop.frame import DIRECT_PIXELS, KEPT_LATTICES, develop, display_of, picture_of
 from dovrel.core.measure.difference import display_difference
-from dovrel.core.measure.frame import DIRECT_PIXELS, KEPT_LATTICES, develop, display_of, picture_of
+from dovrel.core.steps import primary
+from dovrel.core.steps.primary import IDENTITY, Primary
 
-STRONG = TenNumbers((1.2, 1.15, 1.1), (-0.05, -0.02, 0.01), (1.05, 1.0, 0.95), 1.2)
+STRONG = Primary((1.2, 1.15, 1.1), (-0.05, -0.02, 0.01), (1.05, 1.0, 0.95), 1.2)
 
 
 def shown(display: np.ndarray) -> np.ndarray:
@@ -21,7 +22,7 @@ def test_a_located_frame_is_the_exact_picture(demo_frame, table, name):
     picture = demo_frame(name)
     located = lattice.locate(picture.packed)
     ours = shown(develop(picture.packed, [STRONG], table, located))
-    exact = outputs.to_display(cdl.apply(picture.working, STRONG))
+    exact = outputs.to_display(primary.apply(picture.working, STRONG))
     difference = display_difference(ours[::2, ::2], exact[::2, ::2])
     assert difference.mean() <= 0.1
     assert np.percentile(difference, 99) <= 0.5
@@ -31,7 +32,7 @@ def test_a_whole_lattice_is_the_exact_picture(demo_frame, table):
     picture = demo_frame("22A-1", width=720)
     assert picture.packed.shape[0] * picture.packed.shape[1] > DIRECT_PIXELS
     ours = shown(develop(picture.packed, [STRONG], table))
-    exact = outputs.to_display(cdl.apply(picture.working, STRONG))
+    exact = outputs.to_display(primary.apply(picture.working, STRONG))
     difference = display_difference(ours[::3, ::3], exact[::3, ::3])
     assert difference.mean() <= 0.1
     assert np.percentile(difference, 99) <= 0.5
@@ -39,10 +40,10 @@ def test_a_whole_lattice_is_the_exact_picture(demo_frame, table):
 
 def test_levels_are_applied_in_order(demo_frame, table):
     picture = demo_frame("12B-1")
-    first, second = TenNumbers(offset=(0.05, 0.0, -0.02)), TenNumbers(slope=(1.2, 1.1, 0.9), saturation=0.7)
+    first, second = Primary(offset=(0.05, 0.0, -0.02)), Primary(slope=(1.2, 1.1, 0.9), saturation=0.7)
     both = shown(develop(picture.packed, [first, second], table, lattice.locate(picture.packed)))
-    exact = outputs.to_display(cdl.apply(cdl.apply(picture.working, first), second))
-    turned = outputs.to_display(cdl.apply(cdl.apply(picture.working, second), first))
+    exact = outputs.to_display(primary.apply(primary.apply(picture.working, first), second))
+    turned = outputs.to_display(primary.apply(primary.apply(picture.working, second), first))
     assert display_difference(both[::3, ::3], exact[::3, ::3]).mean() <= 0.1
     assert display_difference(both[::3, ::3], turned[::3, ::3]).mean() > 1
 
@@ -112,7 +113,7 @@ def test_encodings_through_a_table_are_within_a_ten_thousandth(demo_frame):
 
 
 def test_corrections_are_the_same_on_one_thread(demo_frame, table, monkeypatch):
-    from dovrel.core.measure import threads
+    from dovrel.core.develop import threads
 
     packed = demo_frame("12A-1").packed
     two = develop(packed, [STRONG], table, lattice.locate(packed))

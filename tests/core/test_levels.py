@@ -5,25 +5,25 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dovrel.core.colour import cdl, controls
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
-from dovrel.core.colour.chain import apply_in_order
 from dovrel.core.colour.working import STOP
-from dovrel.core.correct.copying import STEPS, copied
-from dovrel.core.correct.levels import LEVELS, Levels, combined
 from dovrel.core.match.trim import describe, solve_trim
+from dovrel.core.steps import controls, primary
+from dovrel.core.steps.chain import apply_in_order
+from dovrel.core.steps.copying import STEPS, copied
+from dovrel.core.steps.levels import LEVELS, Levels, combined
+from dovrel.core.steps.primary import IDENTITY, Primary
 
 plain = st.floats(0.7, 1.4)
 triple = st.tuples(plain, plain, plain)
 small = st.floats(-0.1, 0.1)
 numbers = st.builds(
-    TenNumbers,
+    Primary,
     triple,
     st.tuples(small, small, small),
     st.sampled_from([(1.0, 1.0, 1.0), (0.9, 1.0, 1.2)]),
     st.sampled_from([1.0, 0.6, 1.3]),
 )
-saturations = st.builds(TenNumbers, saturation=plain)
+saturations = st.builds(Primary, saturation=plain)
 
 
 @settings(max_examples=80, deadline=None)
@@ -36,15 +36,15 @@ def test_a_chain_joined_does_what_the_chain_does(chain):
 
 
 def test_a_trim_and_a_balance_become_one_cdl():
-    trim = TenNumbers((0.9, 1.0, 1.1), (0.02, 0.0, -0.02))
-    balance = TenNumbers((1.1, 1.0, 1.0), (0.0, 0.01, 0.0), (1.0, 0.9, 1.0), 0.8)
+    trim = Primary((0.9, 1.0, 1.1), (0.02, 0.0, -0.02))
+    balance = Primary((1.1, 1.0, 1.0), (0.0, 0.01, 0.0), (1.0, 0.9, 1.0), 0.8)
     assert len(combined(Levels(trim, balance).in_order)) == 1
     assert len(combined([balance, trim])) == 2
     assert combined([IDENTITY, IDENTITY]) == []
 
 
 def test_levels_stand_in_their_order():
-    chain = Levels(*(TenNumbers(saturation=1 + i / 10) for i in range(4)))
+    chain = Levels(*(Primary(saturation=1 + i / 10) for i in range(4)))
     assert [one.saturation for one in chain.in_order] == [1.0, 1.1, 1.2, 1.3]
     for place, level in enumerate(LEVELS):
         assert chain.of(level) == chain.in_order[place]
@@ -72,13 +72,13 @@ def test_one_step_is_copied_and_the_others_stay(step):
 
 
 def test_all_steps_carry_the_ten_numbers_as_they_are():
-    source = TenNumbers((1.1, 0.9, 1.0), (0.01, 0.02, -0.03), (0.95, 1.0, 1.1), 0.9)
-    assert copied(source, TenNumbers(saturation=2.0)) == source
+    source = Primary((1.1, 0.9, 1.0), (0.01, 0.02, -0.03), (0.95, 1.0, 1.1), 0.9)
+    assert copied(source, Primary(saturation=2.0)) == source
     with pytest.raises(ValueError, match="steps"):
         copied(source, IDENTITY, [])
 
 
-def camera_pairs(rng, trim: TenNumbers, exposures, whites, noise=0.0):
+def camera_pairs(rng, trim: Primary, exposures, whites, noise=0.0):
     """The other camera's colours, and this one's, which the trim brings to them but for each take's own settings."""
     pairs = []
     for stops, white in zip(exposures, whites, strict=True):
@@ -89,25 +89,25 @@ def camera_pairs(rng, trim: TenNumbers, exposures, whites, noise=0.0):
 
 
 def test_a_camera_s_trim_is_found_again(rng):
-    trim = TenNumbers((0.9, 0.95, 1.05), (0.05, 0.02, -0.04))
+    trim = Primary((0.9, 0.95, 1.05), (0.05, 0.02, -0.04))
     same = [(0.0, 0.0, 0.0)] * 4
     found = solve_trim(camera_pairs(rng, trim, [0.0, 0.6, -0.4, 0.0], same, 0.002))
     assert np.allclose(found.numbers.slope, trim.slope, atol=0.02)
     assert found.agreed
     assert found.after < 0.25 * found.before
     # What one exposure does to all channels belongs to the takes; how the channels lie to each other does not.
-    grey = cdl.apply(np.full((1, 3), 0.41), found.numbers) - cdl.apply(np.full((1, 3), 0.41), trim)
+    grey = primary.apply(np.full((1, 3), 0.41), found.numbers) - primary.apply(np.full((1, 3), 0.41), trim)
     assert np.ptp(grey) < 0.004
     assert "exposure" in describe(found)
 
 
 def test_takes_of_different_white_leave_the_trim_its_contrast_alone(rng):
-    trim = TenNumbers((0.8, 0.8, 0.8))
+    trim = Primary((0.8, 0.8, 0.8))
     whites = [(0.5, 0, -0.9), (-0.6, 0, 0.8), (0.0, 0.2, 0.0), (0.9, 0, -0.7)]
     found = solve_trim(camera_pairs(rng, trim, [0, 0, 0, 0], whites))
     assert not found.agreed
     assert np.allclose(found.numbers.slope, 0.8, atol=0.01)
-    grey = cdl.apply(np.full((1, 3), 0.41359), found.numbers)
+    grey = primary.apply(np.full((1, 3), 0.41359), found.numbers)
     assert np.abs(grey - 0.41359).max() < 1e-3
     assert "each shot's own" in describe(found)
 

@@ -3,13 +3,13 @@
 import numpy as np
 import pytest
 
-from dovrel.core.colour import tables
-from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.colour import codes, tables
 from dovrel.core.colour.working import STOP, from_linear
-from dovrel.core.measure import codes, familiar, limits, marking
+from dovrel.core.develop.frame import develop
+from dovrel.core.measure import familiar, limits, marking
 from dovrel.core.measure.brush import LevelBrush, PlaneBrush, brushed
-from dovrel.core.measure.frame import develop
 from dovrel.core.measure.meter import WHOLE, Meter
+from dovrel.core.steps.primary import Primary
 
 
 def display(picture: np.ndarray) -> np.ndarray:
@@ -59,7 +59,7 @@ def test_impossible_meters_are_refused(kind, points):
 
 def test_skin_is_metered_on_the_figures_and_neutrals_are_not(demo_frame, table):
     picture = demo_frame("12A-1")
-    balanced = TenNumbers()
+    balanced = Primary()
     skin = Meter("skin", numbers=balanced).mask(picture.packed, table)
     neutrals = Meter("neutrals", numbers=balanced).mask(picture.packed, table)
     assert 0.005 < skin.mean() < 0.5
@@ -212,7 +212,7 @@ def test_false_colour_has_one_band_a_stop():
     assert np.array_equal(colours[2:-2], bands)
     assert np.array_equal(colours[0], bands[0])
     # Above the toe a stop is an equal offset in all channels.
-    brighter = marking.false_colour(packed, [TenNumbers(offset=(STOP, STOP, STOP))])[0]
+    brighter = marking.false_colour(packed, [Primary(offset=(STOP, STOP, STOP))])[0]
     assert np.array_equal(brighter[6:-3], bands[5:])
 
 

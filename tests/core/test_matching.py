@@ -3,15 +3,15 @@
 import numpy as np
 import pytest
 
-from dovrel.core.colour import cdl
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.working import STOP
+from dovrel.core.develop.frame import display_of
 from dovrel.core.match import Evidence, match, residuals
 from dovrel.core.match.fit import Pairs, differences, fit, to_numbers, to_vector
 from dovrel.core.match.parts import PARTS, parts_of
 from dovrel.core.match.ties import Tie, patch_mean
 from dovrel.core.measure.difference import ciede2000, lab_of_display
-from dovrel.core.measure.frame import display_of
+from dovrel.core.steps import primary
+from dovrel.core.steps.primary import IDENTITY, Primary
 
 
 @pytest.fixture
@@ -43,19 +43,19 @@ def test_scatter_does_not_flatten_what_only_light_changed(scattered, table):
 
 
 def test_parameters_go_there_and_back():
-    numbers = TenNumbers((1.1, 0.9, 1.0), (0.02, -0.03, 0.0), (0.9, 1.0, 1.2), 1.4)
+    numbers = Primary((1.1, 0.9, 1.0), (0.02, -0.03, 0.0), (0.9, 1.0, 1.2), 1.4)
     assert np.allclose(to_numbers(to_vector(numbers)).as_array(), numbers.as_array(), atol=1e-9)
 
 
 def test_parts_of_a_look_are_taken_apart_and_together():
-    answer = TenNumbers((1.2, 1.1, 1.0), (0.03, 0.0, -0.05), (1.0, 0.95, 1.0), 0.7)
+    answer = Primary((1.2, 1.1, 1.0), (0.03, 0.0, -0.05), (1.0, 0.95, 1.0), 0.7)
     assert parts_of(IDENTITY, answer, PARTS) == answer
     levels = parts_of(IDENTITY, answer, ["levels"])
     assert np.ptp(to_vector(levels)[:3]) < 1e-9
     assert levels.saturation == pytest.approx(1.0)
     cast = parts_of(IDENTITY, answer, ["cast"])
     assert to_vector(cast)[3:6].mean() == pytest.approx(to_vector(IDENTITY)[3:6].mean())
-    assert parts_of(IDENTITY, answer, ["saturation"]) == TenNumbers(saturation=answer.saturation)
+    assert parts_of(IDENTITY, answer, ["saturation"]) == Primary(saturation=answer.saturation)
     with pytest.raises(ValueError, match="choose"):
         parts_of(IDENTITY, answer, [])
 
@@ -109,13 +109,13 @@ def test_a_wrong_exposure_is_found_from_another_angle(demo_frame, table, name, s
     reference = demo_frame("12A-1" if name.startswith("12") else "21A-1", 0, 960)
     shot = demo_frame(name, 0, 960)
     result = match(Evidence(reference.working, shot.working, shot.recorded, table))
-    grey = cdl.apply(np.full((1, 3), 0.41359), result.numbers)[0] - 0.41359
+    grey = primary.apply(np.full((1, 3), 0.41359), result.numbers)[0] - 0.41359
     assert np.abs(grey / STOP - stops).max() < 0.3
 
 
 def test_the_reference_s_contrast_is_tried_on_the_shot(demo_frame, table):
     """A reference that was given contrast asks for it in the shot, also where only light is fitted."""
-    graded = TenNumbers((1.25, 1.25, 1.25), (-0.1034, -0.1034, -0.1034))
+    graded = Primary((1.25, 1.25, 1.25), (-0.1034, -0.1034, -0.1034))
     there, shot = demo_frame("12A-1", 0, 960), demo_frame("12A-2", 0, 960)
     evidence = Evidence(there.working, shot.working, shot.recorded, table, reference_balance=[graded])
     result = match(evidence)

@@ -5,14 +5,15 @@ import subprocess
 import numpy as np
 import pytest
 
-from dovrel.core.colour import tables
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.colour import codes, tables
 from dovrel.core.colour.working import MID_GREY
-from dovrel.core.measure import codes, threads
-from dovrel.core.measure.frame import display_of, render
+from dovrel.core.develop import threads
+from dovrel.core.develop.frame import display_of
+from dovrel.core.measure.frame import render
 from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.core.measure.point import name_point
 from dovrel.core.measure.readings import Percentiles, percentile_of_counts, readings_of_display
+from dovrel.core.steps.primary import IDENTITY, Primary
 
 
 @pytest.fixture(scope="module")
@@ -121,7 +122,7 @@ def test_values_that_are_not_numbers_become_black():
 
 
 def test_picture_and_readings_do_not_depend_on_threads(demo_frame, table, monkeypatch):
-    numbers = TenNumbers((1.05, 1, 0.97), (0.01, 0, 0), (1, 1.1, 1), 1.2)
+    numbers = Primary((1.05, 1, 0.97), (0.01, 0, 0), (1, 1.1, 1), 1.2)
     two = render(demo_frame("12A-1").packed, [numbers], table)
     monkeypatch.setattr(threads, "THREADS", 1)
     one = render(demo_frame("12A-1").packed, [numbers], table)

@@ -9,27 +9,27 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dovrel.bench import matching
-from dovrel.core.colour import controls
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.working import STOP
+from dovrel.core.develop.frame import display_of
 from dovrel.core.match import Evidence, match
 from dovrel.core.match.fit import LEVELS, to_vector
 from dovrel.core.match.oblique import ANGLE_LEAVES, MOST_DOUBT, beyond_angle, cautious
 from dovrel.core.measure.difference import display_difference
-from dovrel.core.measure.frame import display_of
+from dovrel.core.steps import controls
+from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.demo import cards
 
 TRUTH = Path(__file__).parents[2] / "benchmarks" / "truth"
 gains = st.tuples(*[st.floats(-3, 3)] * 3)
 
 
-def under(gain) -> TenNumbers:
+def under(gain) -> Primary:
     """A gain in stops of each channel."""
     r, g, b = (float(stops) * STOP for stops in gain)
-    return TenNumbers(offset=(r, g, b))
+    return Primary(offset=(r, g, b))
 
 
-def stops(numbers: TenNumbers) -> np.ndarray:
+def stops(numbers: Primary) -> np.ndarray:
     return (to_vector(numbers)[LEVELS] - to_vector(IDENTITY)[LEVELS]) / STOP
 
 
@@ -82,7 +82,7 @@ def test_a_shot_that_is_right_stays_right_seen_from_the_other_side(answers, tabl
     truth = display_of(matching.true_answer(entry, TRUTH).working, [], table)
     found = match(Evidence(reference.working, recorded.working, recorded.recorded, table))
 
-    def off(numbers: TenNumbers) -> float:
+    def off(numbers: Primary) -> float:
         shown = matching.fitted(display_of(recorded.working, [numbers], table), truth)
         return float(display_difference(shown, truth).mean())
 

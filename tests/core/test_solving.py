@@ -7,12 +7,12 @@ import pytest
 from scipy.optimize import brentq
 
 from dovrel.bench import solving
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.correct.search import TOLERANCE
 from dovrel.core.correct.solve import solve
-from dovrel.core.measure.frame import display_of
+from dovrel.core.develop.frame import display_of
 from dovrel.core.measure.readings import readings_of_display
 from dovrel.core.measure.sampled import Sample, take_sample
+from dovrel.core.steps.primary import IDENTITY, Primary
 
 PROBLEMS_A_FRAME = 26
 SPREAD = solving.SPREADS["as the tests hold them"]
@@ -38,7 +38,7 @@ def test_random_reachable_problems_all_converge(demo_frame, table, name):
 def test_a_samples_readings_are_those_of_sorting(demo_frame, table):
     for name in solving.FRAMES:
         pixels = take_sample(demo_frame(name).working)
-        numbers = TenNumbers((1.1, 0.9, 1.0), (0.01, 0.0, -0.02), (1.0, 1.1, 0.95), 1.2)
+        numbers = Primary((1.1, 0.9, 1.0), (0.01, 0.0, -0.02), (1.0, 1.1, 0.95), 1.2)
         expected = readings_of_display(display_of(pixels, [numbers], table))
         assert np.abs(Sample(pixels, table).readings([numbers]) - expected).max() < 0.005
 
@@ -46,8 +46,8 @@ def test_a_samples_readings_are_those_of_sorting(demo_frame, table):
 def test_the_levels_behind_the_readings_go_on_beyond_black(demo_frame, table):
     pixels = take_sample(demo_frame("12A-1").working)
     sample = Sample(pixels, table)
-    down = TenNumbers(offset=(-0.3, -0.3, -0.3))
-    further = TenNumbers(offset=(-0.35, -0.35, -0.35))
+    down = Primary(offset=(-0.3, -0.3, -0.3))
+    further = Primary(offset=(-0.35, -0.35, -0.35))
     readings, levels = sample.read([down])
     lower_readings, lower_levels = sample.read([further])
     assert readings[0] == pytest.approx(lower_readings[0], abs=0.01)
@@ -104,7 +104,7 @@ def test_a_hand_that_moves_a_reading_leaves_the_saturation_s_number(demo_frame, 
 def test_readings_moved_with_the_saturation_are_all_met(demo_frame, table):
     pixels = take_sample(demo_frame("12A-1").working)
     sample = Sample(pixels, table)
-    aims = sample.readings([TenNumbers((1.03, 1, 1), (0, 0, 0.01), (1, 0.95, 1), 0.8)])
+    aims = sample.readings([Primary((1.03, 1, 1), (0, 0, 0.01), (1, 0.95, 1), 0.8)])
     solution = solve(pixels, IDENTITY, aims, table, moved=range(10))
     assert np.abs(solution.readings - aims).max() <= TOLERANCE
 
@@ -155,7 +155,7 @@ def test_a_power_beyond_the_usual_is_found_where_no_other_does(demo_frame, table
 def test_numbers_that_are_bent_far_are_gone_on_from(demo_frame, table):
     """A hand that drags on a correction with an unusual power moves a reading and nothing else."""
     pixels = take_sample(demo_frame("12A-1").working)
-    bent = TenNumbers((1.4, 1.4, 1.4), (0.12, 0.12, 0.12), (4.5, 4.5, 4.5), 0.8)
+    bent = Primary((1.4, 1.4, 1.4), (0.12, 0.12, 0.12), (4.5, 4.5, 4.5), 0.8)
     aims = Sample(pixels, table).readings([bent])
     aims[2] += 0.5
     dragged = solve(pixels, bent, aims, table, effort="drag")

@@ -4,9 +4,10 @@ import numpy as np
 import pytest
 
 from dovrel.core.balance import hear, propose, statistics, two_lights
-from dovrel.core.colour import cdl, white
+from dovrel.core.colour import white
+from dovrel.core.develop.frame import display_of
 from dovrel.core.measure.difference import display_difference
-from dovrel.core.measure.frame import display_of
+from dovrel.core.steps import primary
 
 HALF = 240
 
@@ -68,4 +69,4 @@ def test_a_coloured_wall_is_left_to_the_witnesses(demo_frame, table):
     heard = hear(working, picture.reach, table)
     sides = two_lights.hear_each(heard, working, picture.reach, table, finished=False)
     assert sides is None
-    assert propose(working, picture.reach, table)[0].numbers == cdl.IDENTITY
+    assert propose(working, picture.reach, table)[0].numbers == primary.IDENTITY

@@ -7,8 +7,8 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
+from dovrel.core.colour.codes import decode_signal
 from dovrel.core.measure.bars import active_picture
-from dovrel.core.measure.codes import decode_signal
 from dovrel.media.clip import ClipInfo, Reading
 from dovrel.media.footage import probe, read_frame, read_frames
 from dovrel.media.geometry import Geometry

@@ -7,7 +7,7 @@ import numpy as np
 import psutil
 import pytest
 
-from dovrel.core.measure import codes
+from dovrel.core.colour import codes
 from dovrel.demo import cards
 from dovrel.media.checksums import sums_of
 from dovrel.media.decoding import decode_frames, use_threads

@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from dovrel.core.measure import codes as signal
+from dovrel.core.colour import codes as signal
 from dovrel.media.footage import probe, read_frame
 from dovrel.media.picture import WayIn
 

@@ -4,7 +4,7 @@ import numpy as np
 import OpenImageIO as oiio
 import pytest
 
-from dovrel.core.measure.codes import decode_signal
+from dovrel.core.colour.codes import decode_signal
 from dovrel.media.clip import Reading
 from dovrel.media.faults import MediaFault
 from dovrel.media.footage import files_of, frames, probe, read_frame

@@ -5,7 +5,7 @@ import subprocess
 import numpy as np
 import pytest
 
-from dovrel.core.measure.codes import decode_signal
+from dovrel.core.colour.codes import decode_signal
 from dovrel.media.decoding import decode_frames
 from dovrel.media.faults import MediaFault
 from dovrel.media.footage import probe, read_frame

@@ -8,11 +8,11 @@ import numpy as np
 import pytest
 import simplejpeg
 
-from dovrel.core.colour import controls
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
-from dovrel.core.colour.extended import Extended
-from dovrel.core.measure import codes
+from dovrel.core.colour import codes
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES
+from dovrel.core.steps import controls
+from dovrel.core.steps.extended import Extended
+from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.demo import cards
 from dovrel.media.footage import probe, read_frame
 from dovrel.media.frames import FrameStore, Source
@@ -284,7 +284,7 @@ def test_ties_show_both_patches_and_their_difference(desk, frames, monkeypatch):
 
     def there(_kept, _levels):
         packed = frames.preview(source, 20).packed
-        return desk_module.develop(packed, [TenNumbers()], desk_module.tables.output_table(source.output))
+        return desk_module.develop(packed, [Primary()], desk_module.tables.output_table(source.output))
 
     monkeypatch.setattr(desk, "_reference_display", there)
     (alike,) = ask(desk, reference=3, ties=[tie])[0]["ties"]

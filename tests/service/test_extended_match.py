@@ -6,11 +6,12 @@ import numpy as np
 import pytest
 import simplejpeg
 
-from dovrel.core.colour import outputs, whole
-from dovrel.core.colour.cdl import TenNumbers
-from dovrel.core.colour.chain import apply_in_order
-from dovrel.core.colour.extended import Extended
+from dovrel.core.colour import outputs
+from dovrel.core.develop import whole
 from dovrel.core.measure.difference import display_difference
+from dovrel.core.steps.chain import apply_in_order
+from dovrel.core.steps.extended import Extended
+from dovrel.core.steps.primary import Primary
 from dovrel.demo import cards
 from dovrel.formats import asc_cdl
 from dovrel.media.footage import probe, read_recorded
@@ -92,7 +93,7 @@ def test_cdls_carry_the_ten_numbers_and_a_cube_all_of_it(api, matched, tmp_path)
     clip = cards.find("12C-2")
     recorded = shrink(read_recorded(clip.path, 36, probe(clip.path)))[::6, ::6].reshape(-1, 3)
     working = to_picture(recorded[None], clip.encoding).working[0]
-    chain = [TenNumbers.from_array(matched["numbers"]), Extended.from_array(matched["extended"])]
+    chain = [Primary.from_array(matched["numbers"]), Extended.from_array(matched["extended"])]
     rows = [line.split() for line in (tmp_path / "12C-2.cube").read_text().splitlines() if line[:1].isdigit()]
     nodes = np.array(rows, np.float32).reshape(33, 33, 33, 3).transpose(2, 1, 0, 3)  # blue runs slowest in the file
     through = whole.tetrahedral_weights(recorded, 33) @ nodes.reshape(-1, 3)

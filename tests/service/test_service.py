@@ -10,11 +10,12 @@ import pytest
 from websockets.exceptions import ConnectionClosed, InvalidStatus
 from websockets.sync.client import connect
 
-from dovrel.core.colour import cdl, outputs, tables
-from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.colour import outputs, tables
+from dovrel.core.develop.frame import display_of
 from dovrel.core.match.match import LEAST_SURE
-from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import readings_of_display
+from dovrel.core.steps import primary
+from dovrel.core.steps.primary import Primary
 from dovrel.demo import cards
 from dovrel.formats import asc_cdl
 from dovrel.media.checksums import sums_of
@@ -334,8 +335,10 @@ def test_balance_reference_match_and_hand_over(api, shot_named, tmp_path):
     numbers = asc_cdl.read(path)[0].numbers
     clip = cards.find("12A-2")
     working = to_picture(read_recorded(clip.path, 36, probe(clip.path)), clip.encoding).working[::4, ::4]
-    kept_numbers = TenNumbers.from_array(matched["numbers"])
-    difference = outputs.to_display(cdl.apply(working, numbers)) - outputs.to_display(cdl.apply(working, kept_numbers))
+    kept_numbers = Primary.from_array(matched["numbers"])
+    difference = outputs.to_display(primary.apply(working, numbers)) - outputs.to_display(
+        primary.apply(working, kept_numbers)
+    )
     assert np.abs(difference).max() <= 1e-4
     assert api.get(f"/handovers/{record['id']}/..%2F..%2Fpassword").status_code == 404
     assert api.get("/handovers").json()[0]["id"] == record["id"]

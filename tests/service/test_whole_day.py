@@ -13,10 +13,11 @@ import numpy as np
 import psutil
 import pytest
 
-from dovrel.core.colour import cdl, tables
-from dovrel.core.colour.cdl import TenNumbers
-from dovrel.core.measure.frame import display_of
+from dovrel.core.colour import tables
+from dovrel.core.develop.frame import display_of
 from dovrel.core.measure.readings import readings_of_display
+from dovrel.core.steps import primary
+from dovrel.core.steps.primary import Primary
 from dovrel.demo import cards
 from dovrel.formats import asc_cdl
 from dovrel.media.footage import probe, read_recorded
@@ -187,17 +188,17 @@ def test_families_are_proposed_and_arranged(api):
     api.post("/operations/undo")
 
 
-def middle_readings(name: str, chain: list[TenNumbers]) -> np.ndarray:
+def middle_readings(name: str, chain: list[Primary]) -> np.ndarray:
     clip = cards.find(name)
     info = probe(clip.path)
     working = to_picture(shrink(read_recorded(clip.path, info.frames // 2, info)), clip.encoding).working
     for numbers in chain:
-        working = cdl.apply(working, numbers)
+        working = primary.apply(working, numbers)
     return readings_of_display(display_of(working.astype(np.float32), [], tables.output_table()))
 
 
 def test_a_camera_s_trim_is_in_force_on_its_shots_and_no_others(api, own):
-    trim = TenNumbers((1.0, 1.0, 1.0), (0.05, 0.0, -0.05))
+    trim = Primary((1.0, 1.0, 1.0), (0.05, 0.0, -0.05))
     before = shots(api)
     camera = next(c for c in day(api)["cameras"] if c["letter"] == "B")
     touched = api.put(f"/levels/camera/{camera['id']}", json={"numbers": trim.as_array().tolist()}).json()
@@ -215,8 +216,8 @@ def test_a_camera_s_trim_is_in_force_on_its_shots_and_no_others(api, own):
 def test_levels_are_handed_over_in_as_few_cdls_as_carry_them(api):
     shot = shots(api)["12B-1"]
     camera = next(c for c in day(api)["cameras"] if c["letter"] == "B")
-    trim, look = TenNumbers((0.95, 1, 1), (0.02, 0, 0)), TenNumbers(power=(1.1, 1.0, 0.95), saturation=0.8)
-    finish = TenNumbers((1.05, 1.0, 1.0))
+    trim, look = Primary((0.95, 1, 1), (0.02, 0, 0)), Primary(power=(1.1, 1.0, 0.95), saturation=0.8)
+    finish = Primary((1.05, 1.0, 1.0))
     api.put(f"/levels/camera/{camera['id']}", json={"numbers": trim.as_array().tolist()})
     api.put(f"/levels/family/{shot['family_id']}", json={"numbers": look.as_array().tolist()})
     api.put(f"/levels/show/{day(api)['production']['id']}", json={"numbers": finish.as_array().tolist()})
@@ -226,9 +227,9 @@ def test_levels_are_handed_over_in_as_few_cdls_as_carry_them(api):
     working = np.random.default_rng(4).uniform(0.1, 0.8, (50, 3))
     written, expected = working, working
     for path in files:
-        written = cdl.apply(written, asc_cdl.read(path)[0].numbers)
+        written = primary.apply(written, asc_cdl.read(path)[0].numbers)
     for numbers in (trim, look, finish):
-        expected = cdl.apply(expected, numbers)
+        expected = primary.apply(expected, numbers)
     assert np.abs(written - expected).max() < 1e-8
     for _ in range(3):
         api.post("/operations/undo")

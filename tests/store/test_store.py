@@ -24,9 +24,9 @@ from hypothesis.stateful import (
 from sqlalchemy import create_engine, delete, select, text
 
 import dovrel.store
-from dovrel.core.colour.cdl import TenNumbers
-from dovrel.core.colour.extended import Extended
-from dovrel.core.correct.levels import ShotBalance
+from dovrel.core.steps.extended import Extended
+from dovrel.core.steps.levels import ShotBalance
+from dovrel.core.steps.primary import Primary
 from dovrel.store import corrections, database, operations
 from dovrel.store.cluster import Cluster
 from dovrel.store.database import AWAY, engine_for, migrate, sessions
@@ -114,7 +114,7 @@ def test_versions_of_an_older_day_are_whole_in_the_newest_form(other):
     with sessions(engine)() as session:
         shot = session.get_one(Shot, 1)
         balance = corrections.balance_of(shot)
-        assert balance == ShotBalance(TenNumbers.from_array(json.loads(numbers)), None)
+        assert balance == ShotBalance(Primary.from_array(json.loads(numbers)), None)
         assert shot.version is not None
         assert shot.version.distance == 2.5
         assert shot.version.report is None
@@ -149,7 +149,7 @@ def test_an_extended_part_is_kept_with_its_switch(factory):
     with factory.begin() as session:
         shot = a_shot(session, "kept")
         for on in (True, False):
-            balance = ShotBalance(TenNumbers(saturation=1.1), PART, on)
+            balance = ShotBalance(Primary(saturation=1.1), PART, on)
             corrections.save(session, shot, balance, "match", base=shot.version_id)
             session.flush()
             session.expire(shot)
@@ -165,12 +165,10 @@ def test_who_hangs_with_a_shot_locked_keeps_it_from_nobody(factory, monkeypatch)
     with factory.begin() as session:
         shot_id = a_shot(session, "hung on to").id
     hanging = factory()
-    corrections.save(
-        hanging, corrections.locked(hanging, shot_id), ShotBalance(TenNumbers(saturation=2.0)), "", base=None
-    )
+    corrections.save(hanging, corrections.locked(hanging, shot_id), ShotBalance(Primary(saturation=2.0)), "", base=None)
     with factory.begin() as session:
         shot = corrections.locked(session, shot_id)
-        corrections.save(session, shot, ShotBalance(TenNumbers(saturation=0.5)), "by another", base=None)
+        corrections.save(session, shot, ShotBalance(Primary(saturation=0.5)), "by another", base=None)
     with pytest.raises(AWAY):
         hanging.commit()
     hanging.close()
@@ -182,7 +180,7 @@ def test_a_save_from_an_old_version_is_refused(factory):
     with factory.begin() as session:
         shot = a_shot(session, "overtaken")
         first = corrections.save(session, shot, ShotBalance(), "first", base=None)
-        corrections.save(session, shot, ShotBalance(TenNumbers(saturation=1.2)), "second", base=first.id)
+        corrections.save(session, shot, ShotBalance(Primary(saturation=1.2)), "second", base=first.id)
         with pytest.raises(corrections.Overtaken, match="changed in another window"):
             corrections.save(session, shot, ShotBalance(), "late", base=first.id)
 
@@ -257,7 +255,7 @@ class History(RuleBasedStateMachine):
 
     def _save(self, session, place: int, value: float) -> Version:
         shot = corrections.locked(session, self.shots[place])
-        balance = ShotBalance(TenNumbers(saturation=value))
+        balance = ShotBalance(Primary(saturation=value))
         self.told[place].save(value)
         return corrections.save(session, shot, balance, "by hand", base=shot.version_id)
 

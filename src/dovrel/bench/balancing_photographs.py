@@ -17,10 +17,11 @@ from dovrel.core.balance import propose
 from dovrel.core.balance.belief import Belief, within_tolerance
 from dovrel.core.balance.forest import Forest
 from dovrel.core.balance.statistics import usable_pixels
-from dovrel.core.colour import cdl, tables
+from dovrel.core.colour import tables
 from dovrel.core.colour.working import STOP, from_linear, to_linear
+from dovrel.core.develop.frame import display_of
 from dovrel.core.measure.difference import ciede2000, lab_of_display
-from dovrel.core.measure.frame import display_of
+from dovrel.core.steps import primary
 from dovrel.media.picture import Picture
 
 WORSE_BY = 0.3
@@ -116,7 +117,7 @@ def _case(name: str, kind: str, picture: Picture, right: Picture, changed: bool,
         best = propose(picture.working, picture.reach, table, finished=kind == KINDS[0], grown=grown)[0]
         numbers, sure, chosen = best.numbers, best.confidence, best.id
     except ValueError:  # nothing to balance by: it is left as it is
-        numbers, sure, chosen = cdl.IDENTITY, 0.0, "refused"
+        numbers, sure, chosen = primary.IDENTITY, 0.0, "refused"
     usable = usable_pixels(picture.reach)
     within = False
     if usable.any():
@@ -125,7 +126,9 @@ def _case(name: str, kind: str, picture: Picture, right: Picture, changed: bool,
     light = to_linear(picture.working)
     methods = {method: error(_under(light, estimate(light))) for method, estimate in METHODS.items()}
     before = error(picture.working)
-    return Case(name, kind, changed, before, error(cdl.apply(picture.working, numbers)), methods, sure, within, chosen)
+    return Case(
+        name, kind, changed, before, error(primary.apply(picture.working, numbers)), methods, sure, within, chosen
+    )
 
 
 def _under(light: np.ndarray, estimate: np.ndarray) -> np.ndarray:

@@ -7,8 +7,8 @@ from collections.abc import Callable
 import numpy as np
 import simplejpeg
 
+from dovrel.core.colour import codes
 from dovrel.core.colour.working import STOP, from_linear, to_linear
-from dovrel.core.measure import codes
 from dovrel.media.picture import Picture
 
 HIGHEST = 0.65

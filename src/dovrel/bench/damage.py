@@ -10,8 +10,8 @@ import numpy as np
 import opentimelineio as otio
 
 from dovrel.core.colour import tables
-from dovrel.core.colour.cdl import TenNumbers
-from dovrel.core.measure.frame import display_of
+from dovrel.core.develop.frame import display_of
+from dovrel.core.steps.primary import Primary
 from dovrel.demo import cards
 from dovrel.formats import asc_cdl, cube
 from dovrel.media.footage import read_recorded
@@ -46,7 +46,7 @@ def sound_files(folder: Path) -> dict[str, list[Path]]:
     cube.write(table, tables.lattice(9, 0.0, 1.0), "a table")
     clf = folder / "table.clf"
     shutil.copy(cards.ENCODINGS / "alderney-l4.clf", clf)
-    named = [asc_cdl.NamedCorrection("12A-1", TenNumbers(offset=(0.01, 0.0, -0.01)))]
+    named = [asc_cdl.NamedCorrection("12A-1", Primary(offset=(0.01, 0.0, -0.01)))]
     corrections = [folder / f"correction.{kind}" for kind in ("cdl", "cc", "ccc")]
     asc_cdl.write_cdl(corrections[0], named[0])
     asc_cdl.write_cc(corrections[1], named[0])

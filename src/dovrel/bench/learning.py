@@ -23,7 +23,7 @@ from dovrel.core.balance.belief import decide, within_tolerance
 from dovrel.core.balance.forest import Forest
 from dovrel.core.colour import tables
 from dovrel.core.colour.working import STOP
-from dovrel.core.measure.frame import display_of
+from dovrel.core.develop.frame import display_of
 from dovrel.media.picture import Picture
 
 Found = TypeVar("Found")

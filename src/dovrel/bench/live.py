@@ -14,12 +14,15 @@ import simplejpeg
 from rich.console import Console
 from rich.table import Table as RichTable
 
-from dovrel.core.colour import tables, whole
-from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.colour import codes, tables
 from dovrel.core.correct.solve import solve
-from dovrel.core.measure import codes, lattice, limits
-from dovrel.core.measure.frame import bake_levels, develop, measure, picture_of, render, table_arguments, warm_up
+from dovrel.core.develop import lattice, whole
+from dovrel.core.develop.frame import develop, picture_of
+from dovrel.core.develop.program import bake_chain, table_arguments
+from dovrel.core.measure import limits
+from dovrel.core.measure.frame import measure, render, warm_up
 from dovrel.core.measure.sampled import take_sample
+from dovrel.core.steps.primary import Primary
 from dovrel.demo import cards
 from dovrel.formats import cube
 from dovrel.media.footage import probe, read_recorded
@@ -47,12 +50,10 @@ def _source() -> Picture:
     return to_picture(recorded, clip.encoding)
 
 
-def _corrections(count: int) -> list[TenNumbers]:
+def _corrections(count: int) -> list[Primary]:
     """A hand dragging: a different correction every time."""
     turns = np.linspace(0, 2 * np.pi, count)
-    return [
-        TenNumbers((1.02, 1.0, 0.98), (0.02 * float(np.sin(t)), 0.01, -0.01), (1.0, 1.03, 1.0), 1.05) for t in turns
-    ]
+    return [Primary((1.02, 1.0, 0.98), (0.02 * float(np.sin(t)), 0.01, -0.01), (1.0, 1.03, 1.0), 1.05) for t in turns]
 
 
 STAGES = (
@@ -74,7 +75,7 @@ def _jpeg(picture: np.ndarray) -> bytes:
 def _update(
     picture: Picture,
     located: lattice.Located,
-    numbers: TenNumbers,
+    numbers: Primary,
     table: tables.Table,
     stages: dict[str, list[float]],
 ) -> None:
@@ -84,7 +85,7 @@ def _update(
     def mark() -> None:
         marks.append(time.perf_counter())
 
-    words = lattice.bake(located.nodes, bake_levels([numbers]), table_arguments(table))
+    words = lattice.bake(located.nodes, bake_chain([numbers]), table_arguments(table))
     mark()
     display = lattice.develop_located(located, words)
     mark()
@@ -187,7 +188,7 @@ def _solve_milliseconds(picture: Picture, table: tables.Table) -> float:
         moved = aims.copy()
         moved[2] += step
         started = time.perf_counter()
-        solve(sample, TenNumbers(), moved, table)
+        solve(sample, Primary(), moved, table)
         times.append(time.perf_counter() - started)
     return float(1000 * np.median(times))
 

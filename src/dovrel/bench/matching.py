@@ -18,10 +18,10 @@ from rich.table import Table as RichTable
 from dovrel.bench import changes
 from dovrel.core.balance import propose
 from dovrel.core.colour import tables
-from dovrel.core.colour.cdl import IDENTITY
+from dovrel.core.develop.frame import display_of
 from dovrel.core.match import Evidence, match
 from dovrel.core.measure.difference import display_difference
-from dovrel.core.measure.frame import display_of
+from dovrel.core.steps.primary import IDENTITY
 from dovrel.demo import cards
 from dovrel.media.footage import probe, read_recorded
 from dovrel.media.picture import Picture, shrink, to_picture

@@ -16,12 +16,12 @@ from dovrel.bench.photographs import AS_IT_IS, Change
 from dovrel.core.balance.belief import Belief, within_tolerance
 from dovrel.core.balance.forest import Forest
 from dovrel.core.colour import tables
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.colour.working import STOP
+from dovrel.core.develop.frame import display_of
 from dovrel.core.match import Evidence, match
 from dovrel.core.match.correspond import Features
 from dovrel.core.measure.difference import display_difference
-from dovrel.core.measure.frame import display_of
+from dovrel.core.steps.primary import IDENTITY, Primary
 
 CHANGES = (AS_IT_IS, Change(cct=3200), Change(stops=1), Change(9000, 0, -1))
 
@@ -80,7 +80,7 @@ def _case(
     reference, unchanged, shot = (as_picture(kind)(light) for light in (left, right, right * change.gains))
     wanted = display_of(unchanged.working, [], table)
 
-    def error(numbers: TenNumbers) -> float:
+    def error(numbers: Primary) -> float:
         return float(display_difference(display_of(shot.working, [numbers], table), wanted).mean())
 
     evidence = Evidence(

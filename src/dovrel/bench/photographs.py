@@ -11,10 +11,9 @@ from pathlib import Path
 
 import numpy as np
 
-from dovrel.core.colour import white
+from dovrel.core.colour import codes, white
 from dovrel.core.colour.encodings import to_working
 from dovrel.core.colour.working import STOP
-from dovrel.core.measure import codes
 from dovrel.core.measure.difference import REC709_TO_XYZ
 from dovrel.media.picture import Picture, shrink, to_picture
 from dovrel.media.stills import read_still

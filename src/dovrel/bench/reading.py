@@ -13,7 +13,7 @@ from rich.console import Console
 from rich.table import Table
 
 from dovrel.bench import mixed_card
-from dovrel.core.measure.codes import decode_signal
+from dovrel.core.colour.codes import decode_signal
 from dovrel.media.footage import probe, read_frame
 
 FRAME = 6

@@ -11,11 +11,11 @@ from rich.console import Console
 from rich.table import Table as RichTable
 
 from dovrel.core.colour import tables
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.correct.search import TOLERANCE
 from dovrel.core.correct.solve import Effort, solve
 from dovrel.core.measure.readings import ZONES
 from dovrel.core.measure.sampled import Sample, take_sample
+from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.demo import cards
 from dovrel.media.footage import probe, read_recorded
 from dovrel.media.picture import shrink, to_picture
@@ -57,10 +57,10 @@ class SolveResult:
     seconds: float
 
 
-def a_correction(random: np.random.Generator, spread: Spread) -> TenNumbers:
+def a_correction(random: np.random.Generator, spread: Spread) -> Primary:
     """A correction drawn about none, its saturation anywhere from 0.5 to 1.6."""
     common = random.normal(0, spread.common)
-    return TenNumbers.from_array(
+    return Primary.from_array(
         np.r_[
             np.exp(random.normal(common, spread.slope, 3)),
             random.normal(0, spread.offset, 3),

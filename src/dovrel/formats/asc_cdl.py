@@ -13,7 +13,7 @@ from xml.etree import ElementTree
 from defusedxml.common import DefusedXmlException
 from defusedxml.ElementTree import iterparse
 
-from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.steps.primary import Primary
 from dovrel.machine.files import written_aside
 
 NAMESPACE = "urn:ASC:CDL:v1.01"
@@ -30,7 +30,7 @@ class NamedCorrection:
     """A correction under the name of its shot; `viewing` describes the output."""
 
     name: str
-    numbers: TenNumbers
+    numbers: Primary
     viewing: str = ""
 
 
@@ -144,7 +144,7 @@ def _parse(path: Path, element: ElementTree.Element) -> NamedCorrection:
                 raise ValueError(f"{path.name}: {tag} of '{name}' needs {len(values[tag])} numbers")
             values[tag] = numbers
     try:
-        numbers = TenNumbers.from_array([*values["Slope"], *values["Offset"], *values["Power"], *values["Saturation"]])
+        numbers = Primary.from_array([*values["Slope"], *values["Offset"], *values["Power"], *values["Saturation"]])
     except ValueError as error:
         raise ValueError(f"{path.name}: of '{name}', {error}") from error
     return NamedCorrection(name, numbers)

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dovrel.core.balance import propose
 from dovrel.core.colour import tables
-from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.steps.primary import Primary
 from dovrel.headless.files import Input
 from dovrel.media.picture import PREVIEW_WIDTH
 
 
-def balance(source: Input, output: str) -> tuple[dict, TenNumbers]:
+def balance(source: Input, output: str) -> tuple[dict, Primary]:
     """Candidates of a balance, best first, and the best one's numbers."""
     small = source.read(output, PREVIEW_WIDTH)
     candidates = propose(small.working, small.reach, tables.output_table(output), finished=source.finished)

@@ -66,7 +66,7 @@ class Input:
         """What an output shows of recorded values without a correction, float32 (H, W, 3)."""
         if self.finished:
             return encodings.shown_uncorrected(recorded, self.encoding_id, output)
-        from dovrel.core.measure.codes import decode_signal
+        from dovrel.core.colour.codes import decode_signal
         from dovrel.media.picture import WayIn
 
         return decode_signal(WayIn(self.encoding_id, output).shown(recorded)).transpose(1, 2, 0)

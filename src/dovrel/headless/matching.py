@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from dovrel.core.colour import tables
-from dovrel.core.colour.chain import Correction
 from dovrel.core.match import Evidence, match
+from dovrel.core.steps.chain import Correction
 from dovrel.headless.files import Input
 from dovrel.headless.measuring import readings_record
 from dovrel.media.picture import PREVIEW_WIDTH

@@ -6,7 +6,7 @@ import numpy as np
 from rich.console import Console
 from rich.table import Table as RichTable
 
-from dovrel.core.measure.codes import CLIPPED_AT
+from dovrel.core.colour.codes import CLIPPED_AT
 from dovrel.core.measure.readings import reading_name, readings_of_display
 from dovrel.headless.files import Input
 

@@ -7,9 +7,10 @@ from pathlib import Path
 
 import numpy as np
 
-from dovrel.core.colour import encodings, outputs, whole
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
-from dovrel.core.colour.chain import Correction, apply_in_order
+from dovrel.core.colour import encodings, outputs
+from dovrel.core.develop import whole
+from dovrel.core.steps.chain import Correction, apply_in_order
+from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.formats import asc_cdl, cube
 from dovrel.headless.files import Input
 from dovrel.media.picture import STRIP_PIXELS, shrink, to_picture
@@ -28,7 +29,7 @@ class Targets:
     picture: Path | None = None
 
 
-def read_correction(path: Path, name: str | None) -> TenNumbers:
+def read_correction(path: Path, name: str | None) -> Primary:
     """One correction of a CDL file: the one called `name`, or the only one.
 
     Raises
@@ -55,7 +56,7 @@ def write_results(source: Input, chain: list[Correction], output: str, targets: 
         If a file's kind is not known or it cannot be written.
     """
     if targets.cdl:
-        numbers = next((one for one in chain if isinstance(one, TenNumbers)), IDENTITY)
+        numbers = next((one for one in chain if isinstance(one, Primary)), IDENTITY)
         correction = asc_cdl.NamedCorrection(source.file.stem, numbers, outputs.find(output).name)
         suffix = targets.cdl.suffix.lower()
         if suffix == ".cdl":

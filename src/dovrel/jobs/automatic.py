@@ -13,14 +13,15 @@ from sqlalchemy.orm import Session
 from dovrel.core.balance import ALONE, Candidate, Others, Testimony, hear, propose
 from dovrel.core.balance.whites import DEFAULT_KEPT_CAST
 from dovrel.core.colour import tables
-from dovrel.core.colour.chain import apply_in_order
-from dovrel.core.correct.levels import Levels
+from dovrel.core.develop.frame import develop, picture_of
 from dovrel.core.match import Evidence
 from dovrel.core.match.correspond import Features
 from dovrel.core.match.ties import Tie
-from dovrel.core.measure.frame import develop, picture_of, render
+from dovrel.core.measure.frame import render
 from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.core.measure.readings import Percentiles
+from dovrel.core.steps.chain import apply_in_order
+from dovrel.core.steps.levels import Levels
 from dovrel.jobs.sources import percentiles_of, source_of
 from dovrel.jobs.thumbnails import write_thumbnail
 from dovrel.media.faults import MediaFault

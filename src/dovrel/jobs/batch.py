@@ -11,9 +11,9 @@ from pathlib import Path
 from sqlalchemy import exists, select
 from sqlalchemy.orm import Session, sessionmaker
 
-from dovrel.core.correct.copying import copied
-from dovrel.core.correct.levels import ShotBalance
 from dovrel.core.match import match
+from dovrel.core.steps.copying import copied
+from dovrel.core.steps.levels import ShotBalance
 from dovrel.jobs import automatic
 from dovrel.jobs.thumbnails import thumbnail_path
 from dovrel.machine.files import says_no_room

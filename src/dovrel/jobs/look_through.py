@@ -8,9 +8,10 @@ from pathlib import Path
 
 import numpy as np
 
-from dovrel.core.measure import codes
+from dovrel.core.colour import codes
+from dovrel.core.develop.frame import picture_of
 from dovrel.core.measure.bars import active_picture
-from dovrel.core.measure.frame import measure, picture_of
+from dovrel.core.measure.frame import measure
 from dovrel.core.measure.limits import RECORDED_HIGH, recorded_flags
 from dovrel.core.measure.readings import Percentiles
 from dovrel.media.clip import ClipInfo, Reading

@@ -16,7 +16,7 @@ import cv2
 import numpy as np
 from av.video.reformatter import ColorRange, VideoReformatter
 
-from dovrel.core.measure import codes
+from dovrel.core.colour import codes
 from dovrel.media import ycbcr
 from dovrel.media.clip import ClipInfo
 from dovrel.media.faults import MediaFault
@@ -41,7 +41,7 @@ def use_threads(count: int) -> None:
 
 
 def to_rgb(frame: av.VideoFrame, info: ClipInfo, width: int | None = None) -> np.ndarray:
-    """A decoded frame as it is seen: recorded codes uint16 (H, W, 3), see :mod:`dovrel.core.measure.codes`.
+    """A decoded frame as it is seen: recorded codes uint16 (H, W, 3), see :mod:`dovrel.core.colour.codes`.
 
     Scaled down to `width` pixels across on the way, by area means, if the clip is wider.
     """

@@ -12,7 +12,7 @@ import av
 import cv2
 import numpy as np
 
-from dovrel.core.measure import codes as signal
+from dovrel.core.colour import codes as signal
 from dovrel.media import decoding, probing, sequence
 from dovrel.media.clip import AS_IT_SAYS, ClipInfo, Reading
 from dovrel.media.faults import MediaFault

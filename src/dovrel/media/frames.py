@@ -13,9 +13,8 @@ from typing import cast
 
 import numpy as np
 
-from dovrel.core.colour import encodings
+from dovrel.core.colour import codes, encodings
 from dovrel.core.colour.outputs import DEFAULT_OUTPUT
-from dovrel.core.measure import codes
 from dovrel.media.clip import ClipInfo
 from dovrel.media.faults import MediaFault
 from dovrel.media.footage import read_frames

@@ -8,10 +8,11 @@ from functools import cached_property, lru_cache
 import cv2
 import numpy as np
 
-from dovrel.core.colour import encodings, outputs, tables, working
+from dovrel.core.colour import codes, encodings, outputs, tables, working
 from dovrel.core.colour.outputs import DEFAULT_OUTPUT
-from dovrel.core.measure import codes, lattice, limits
-from dovrel.core.measure.frame import develop, pack_display
+from dovrel.core.develop import lattice
+from dovrel.core.develop.frame import develop, pack_display
+from dovrel.core.measure import limits
 
 PREVIEW_WIDTH = 960
 PLAYING_WIDTH = 640

@@ -11,8 +11,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from dovrel.core.colour import working
-from dovrel.core.measure import codes
+from dovrel.core.colour import codes, working
 from dovrel.media.clip import ClipInfo, Reading
 from dovrel.media.faults import MediaFault
 from dovrel.media.geometry import Geometry, seen

@@ -11,10 +11,10 @@ from typing import Annotated
 from fastapi import Depends, Request
 from sqlalchemy.orm import Session, sessionmaker
 
-from dovrel.core.correct.levels import ShotBalance
 from dovrel.core.match import Evidence
 from dovrel.core.match.ties import Tie
 from dovrel.core.measure.meter import WHOLE, Meter
+from dovrel.core.steps.levels import ShotBalance
 from dovrel.jobs import automatic
 from dovrel.jobs.automatic import Subject
 from dovrel.media.frames import FrameStore

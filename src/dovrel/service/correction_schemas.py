@@ -7,11 +7,11 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field, field_validator
 
 from dovrel.core.balance.whites import DEFAULT_KEPT_CAST
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
 from dovrel.core.match.parts import PARTS
 from dovrel.core.match.parts import Part as LookPart
 from dovrel.core.match.ties import Tie
 from dovrel.core.measure.meter import Meter
+from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.service.fields import Change, Frame, Id, Numbers, Part, Row
 from dovrel.service.schemas import ReportOut, ShotOut
 
@@ -29,7 +29,7 @@ class Correction(BaseModel):
     @field_validator("numbers")
     @classmethod
     def valid(cls, value: list[float]) -> list[float]:
-        TenNumbers.from_array(value)
+        Primary.from_array(value)
         return value
 
 
@@ -47,7 +47,7 @@ class MeterIn(BaseModel):
     numbers: Numbers | None = None
 
     def meter(self) -> Meter:
-        numbers = TenNumbers.from_array(self.numbers) if self.numbers else IDENTITY
+        numbers = Primary.from_array(self.numbers) if self.numbers else IDENTITY
         return Meter(self.kind, tuple(self.points), numbers)
 
 
@@ -87,7 +87,7 @@ class CandidateOut(Row):
     @field_validator("numbers", mode="before")
     @classmethod
     def listed(cls, value: object) -> object:
-        return value.as_array().tolist() if isinstance(value, TenNumbers) else value
+        return value.as_array().tolist() if isinstance(value, Primary) else value
 
 
 class BalanceOut(BaseModel):

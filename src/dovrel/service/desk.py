@@ -11,19 +11,22 @@ from dataclasses import asdict, dataclass, replace
 import numpy as np
 import simplejpeg
 
-from dovrel.core.colour import controls, tables
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
-from dovrel.core.colour.chain import apply_in_order
-from dovrel.core.correct.levels import Levels, ShotBalance
+from dovrel.core.colour import codes, tables
 from dovrel.core.correct.solve import Effort, Solution, solve
+from dovrel.core.develop import lattice
+from dovrel.core.develop.frame import develop, display_of, picture_of
 from dovrel.core.match.ties import compare
-from dovrel.core.measure import codes, counting, familiar, lattice, limits, marking
+from dovrel.core.measure import counting, familiar, limits, marking
 from dovrel.core.measure.brush import brushed
-from dovrel.core.measure.frame import develop, display_of, measure, picture_of
+from dovrel.core.measure.frame import measure
 from dovrel.core.measure.meter import WHOLE
 from dovrel.core.measure.point import name_point
 from dovrel.core.measure.readings import readings_of_display
 from dovrel.core.measure.sampled import take_sample
+from dovrel.core.steps import controls
+from dovrel.core.steps.chain import apply_in_order
+from dovrel.core.steps.levels import Levels, ShotBalance
+from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.jobs import automatic
 from dovrel.jobs.automatic import Subject
 from dovrel.jobs.sources import percentiles_of, source_of
@@ -118,9 +121,9 @@ class Desk:
         answer = self._answer(request, _Search("thorough", overtaken))
         return None if overtaken() else answer
 
-    def numbers_for(self, request: Show) -> TenNumbers:
+    def numbers_for(self, request: Show) -> Primary:
         """The numbers that a request's aims or turn come to, searched for thoroughly where that is needed; nothing is shown."""
-        numbers = TenNumbers.from_array(request.numbers)
+        numbers = Primary.from_array(request.numbers)
         if request.turn:
             numbers = turned(numbers, request.turn, request.pivot)
         if request.aim:
@@ -150,7 +153,7 @@ class Desk:
         go_on()
         table = tables.output_table(source.output)
         mask = self._mask(request, picture, table)
-        numbers = TenNumbers.from_array(request.numbers)
+        numbers = Primary.from_array(request.numbers)
         others = request.levels.levels()
         missed: list[dict] = []
         self._unmet = None
@@ -338,12 +341,12 @@ class Desk:
         """Name the colour at a point, the mean of 3 × 3 preview pixels."""
         source = self.source(request.shot)
         picture = self.context.frames.preview(source, request.frame)
-        chain = _in_force(request, TenNumbers.from_array(request.numbers)).in_order
+        chain = _in_force(request, Primary.from_array(request.numbers)).in_order
         named = name_point(picture.packed, request.x, request.y, chain, tables.output_table(source.output))
         return json.dumps({"kind": "point", "number": request.number, **named})
 
 
-def _in_force(request: Asked, numbers: TenNumbers) -> Levels:
+def _in_force(request: Asked, numbers: Primary) -> Levels:
     """All levels with these numbers at the edited one; under "before" without all that this level does.
 
     A shot's balance goes with its extended part.
@@ -354,7 +357,7 @@ def _in_force(request: Asked, numbers: TenNumbers) -> Levels:
     return levels.with_balance(ShotBalance()) if request.level == "shot" else levels.replaced(request.level, IDENTITY)
 
 
-def turned(numbers: TenNumbers, turn: Turn, pivot: float) -> TenNumbers:
+def turned(numbers: Primary, turn: Turn, pivot: float) -> Primary:
     """The ten numbers with one control at a new value, within its limits."""
     now = controls.read(numbers, pivot)
     if turn.control == "exposure":

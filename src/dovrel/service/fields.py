@@ -12,7 +12,7 @@ Frame = Annotated[int, Field(ge=0, le=10**8)]
 Finite = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
 Numbers = Annotated[list[Finite], Field(min_length=10, max_length=10)]
 ExtendedNumbers = Annotated[list[Finite], Field(min_length=24, max_length=24)]
-"""A matrix row by row and three curves: see :class:`dovrel.core.colour.extended.Extended`."""
+"""A matrix row by row and three curves: see :class:`dovrel.core.steps.extended.Extended`."""
 Part = Annotated[float, Field(ge=0, le=1)]
 """A place in parts of the picture's width or height."""
 State = Literal["new", "balanced", "matched", "checked"]

@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-from dovrel.core.correct.levels import Level
 from dovrel.core.measure.brush import Brush, LevelBrush, PlaneBrush
+from dovrel.core.steps.levels import Level
 from dovrel.service.correction_schemas import MeterIn, Ties
 from dovrel.service.fields import Finite, Frame, Id, Numbers, Part
 from dovrel.service.schemas import LevelsIn

@@ -7,10 +7,10 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field, field_validator, model_validator
 
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
-from dovrel.core.colour.extended import Extended
-from dovrel.core.correct.copying import STEPS, Step
-from dovrel.core.correct.levels import Levels
+from dovrel.core.steps.copying import STEPS, Step
+from dovrel.core.steps.extended import Extended
+from dovrel.core.steps.levels import Levels
+from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.service.fields import (
     Change,
     ExtendedNumbers,
@@ -42,7 +42,7 @@ class LevelsIn(BaseModel):
 
     def levels(self) -> Levels:
         camera, shot, family, show = (
-            TenNumbers.from_array(numbers) if numbers else IDENTITY
+            Primary.from_array(numbers) if numbers else IDENTITY
             for numbers in (self.camera, self.shot, self.family, self.show)
         )
         extended = Extended.from_array(self.extended) if self.extended else None

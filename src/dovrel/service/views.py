@@ -7,8 +7,8 @@ import json
 from pathlib import Path
 from typing import cast
 
-from dovrel.core.colour.cdl import IDENTITY
 from dovrel.core.match.match import TOLERANCE
+from dovrel.core.steps.primary import IDENTITY
 from dovrel.service.fields import State
 from dovrel.service.schemas import ItemOut, OperationOut, ProductionOut, ReportOut, ShotOut, VersionOut
 from dovrel.store.models import Operation, Production, Shot, Version

@@ -5,9 +5,9 @@ from __future__ import annotations
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
-from dovrel.core.colour.extended import Extended
-from dovrel.core.correct.levels import Levels, ShotBalance
+from dovrel.core.steps.extended import Extended
+from dovrel.core.steps.levels import Levels, ShotBalance
+from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.store.database import hold_no_longer
 from dovrel.store.models import KeptFrame, Shot, Version
 
@@ -33,7 +33,7 @@ def locked(session: Session, shot_id: int) -> Shot:
 
 def _balance(row: Version | KeptFrame, *, on: bool = True) -> ShotBalance:
     extended = None if row.extended is None else Extended.from_array(row.extended)
-    return ShotBalance(TenNumbers.from_array(row.numbers), extended, on)
+    return ShotBalance(Primary.from_array(row.numbers), extended, on)
 
 
 def balance_of(shot: Shot) -> ShotBalance:
@@ -49,9 +49,9 @@ def kept_balance(kept: KeptFrame) -> ShotBalance:
 def levels_of(shot: Shot, balance: ShotBalance | None = None) -> Levels:
     """All levels in force on a shot, with `balance` in place of its own if given."""
     levels = Levels(
-        camera=TenNumbers.from_array(shot.camera.numbers),
-        family=TenNumbers.from_array(shot.family.numbers) if shot.family else IDENTITY,
-        show=TenNumbers.from_array(shot.production.numbers),
+        camera=Primary.from_array(shot.camera.numbers),
+        family=Primary.from_array(shot.family.numbers) if shot.family else IDENTITY,
+        show=Primary.from_array(shot.production.numbers),
     )
     return levels.with_balance(balance or balance_of(shot))
 

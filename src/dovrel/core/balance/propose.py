@@ -14,12 +14,12 @@ from dovrel.core.balance.statistics import TOO_DARK_AT, Seen, usable_pixels
 from dovrel.core.balance.two_lights import Side
 from dovrel.core.balance.whites import DEFAULT_KEPT_CAST, White, balance_numbers
 from dovrel.core.balance.words import why
-from dovrel.core.colour import controls
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
+from dovrel.core.colour.codes import CLIPPED_AT
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import STOP
-from dovrel.core.measure.codes import CLIPPED_AT
 from dovrel.core.measure.sampled import take_sample
+from dovrel.core.steps import controls
+from dovrel.core.steps.primary import IDENTITY, Primary
 
 MOST_UNUSABLE = 0.25
 """The part of a patch that may be clipped or too dark; the rest is then white or grey enough to tell."""
@@ -38,7 +38,7 @@ class Candidate:
 
     id: str
     name: str
-    numbers: TenNumbers
+    numbers: Primary
     confidence: float
     reason: str
     warmth: float
@@ -151,7 +151,7 @@ def _by_grey(weighed: Heard, light: White) -> Candidate:
 
 def _candidate(name: str, shown: str, gains: np.ndarray, sure: float, reason: str) -> Candidate:
     offset = gains * STOP
-    numbers = TenNumbers(offset=(float(offset[0]), float(offset[1]), float(offset[2]))) if gains.any() else IDENTITY
+    numbers = Primary(offset=(float(offset[0]), float(offset[1]), float(offset[2]))) if gains.any() else IDENTITY
     read = controls.read(numbers)
     return Candidate(name, shown, numbers, sure, reason, read.warmth, read.tint, float(exposure_of(gains)))
 

@@ -16,10 +16,10 @@ import numpy as np
 from dovrel.core.balance import whites
 from dovrel.core.balance.exposure import scene_stops
 from dovrel.core.balance.whites import White
+from dovrel.core.colour.codes import CLIPPED_AT
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import AP1_LUMA, to_linear
-from dovrel.core.measure.codes import CLIPPED_AT
-from dovrel.core.measure.frame import display_of
+from dovrel.core.develop.frame import display_of
 from dovrel.core.measure.readings import luma
 from dovrel.core.measure.sampled import take_sample
 

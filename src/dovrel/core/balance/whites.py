@@ -14,8 +14,8 @@ import cv2
 import numpy as np
 
 from dovrel.core.colour import white
-from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.colour.working import AP1_LUMA, STOP, to_linear
+from dovrel.core.steps.primary import Primary
 
 SKIN_LOG_CHROMA = np.array([0.60, -0.52])
 """log2(R/G) and log2(B/G) of skin in linear AP1 under D60: the mean of the dark and the light
@@ -197,7 +197,7 @@ def patch(working: np.ndarray) -> White:
     )
 
 
-def balance_numbers(light: Chroma, stops: float, kept_cast: float) -> TenNumbers:
+def balance_numbers(light: Chroma, stops: float, kept_cast: float) -> Primary:
     """Offsets for a light of this log chroma and an exposure, keeping grey's luminance.
 
     Of a warm light's cast, as much as `kept_cast` stops stay, more is taken away; a blue, green
@@ -208,7 +208,7 @@ def balance_numbers(light: Chroma, stops: float, kept_cast: float) -> TenNumbers
     chroma = chroma - WARM * min(max(warm, 0.0), kept_cast)
     gains = 2.0 ** -np.array([chroma[0], 0.0, chroma[1]])
     offset = np.log2(gains / (AP1_LUMA @ gains)) * STOP + stops * STOP
-    return TenNumbers(offset=(float(offset[0]), float(offset[1]), float(offset[2])))
+    return Primary(offset=(float(offset[0]), float(offset[1]), float(offset[2])))
 
 
 def _pair(chroma: np.ndarray) -> Chroma:

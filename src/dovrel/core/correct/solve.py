@@ -14,12 +14,12 @@ from typing import Literal
 import numpy as np
 
 from dovrel.core.colour import outputs
-from dovrel.core.colour.cdl import TenNumbers
-from dovrel.core.colour.chain import Chain
 from dovrel.core.colour.tables import Table
 from dovrel.core.correct.search import ENOUGH, TOLERANCE, Best, Target, descend, search_everywhere
 from dovrel.core.correct.stations import Problem, direct_start
 from dovrel.core.measure.readings import CHANNELS, DEFAULT_PERCENTILES, Percentiles
+from dovrel.core.steps.chain import Chain
+from dovrel.core.steps.primary import Primary
 
 Effort = Literal["drag", "quick", "thorough"]
 """One search, as fits a moving hand; one in both measures; or searches from everywhere if those fail."""
@@ -58,7 +58,7 @@ class Missed:
 class Solution:
     """The ten numbers, the readings they give on the sample, and the aims they miss."""
 
-    numbers: TenNumbers
+    numbers: Primary
     readings: np.ndarray
     missed: tuple[Missed, ...]
 
@@ -104,7 +104,7 @@ def _weights(moved: frozenset[int] | None) -> np.ndarray:
     return weight
 
 
-def _saturated(problem: Problem, start: TenNumbers, best: Best) -> np.ndarray:
+def _saturated(problem: Problem, start: Primary, best: Best) -> np.ndarray:
     """The start with as much more or less saturation as is aimed at, and nothing else moved."""
     numbers = start
     for _ in range(_SATURATING):
@@ -122,7 +122,7 @@ def _descend(problem: Problem, unknowns: np.ndarray, best: Best, *, in_percent: 
         descend(problem, problem.unknowns(best.numbers), best.target.in_percent, best, _STEPS)
 
 
-def _restrained(problem: Problem, start: TenNumbers, moved: frozenset[int], best: Best, table: Table) -> Best:
+def _restrained(problem: Problem, start: Primary, moved: frozenset[int], best: Best, table: Table) -> Best:
     """The same answer, or if it pulls along too much of what is held, that of as much of the move as does not."""
     held = np.setdiff1d(np.flatnonzero(best.weight >= 1), list(moved))
     begun = problem.of(start).readings
@@ -152,7 +152,7 @@ def _restrained(problem: Problem, start: TenNumbers, moved: frozenset[int], best
 
 def solve(
     sample: np.ndarray,
-    start: TenNumbers,
+    start: Primary,
     aims: np.ndarray,
     table: Table,
     *,

@@ -16,11 +16,11 @@ import numpy as np
 from numba import njit
 
 from dovrel.core.colour import outputs
-from dovrel.core.colour.cdl import REC709_LUMA, TenNumbers
-from dovrel.core.colour.chain import Chain
 from dovrel.core.colour.tables import Table
 from dovrel.core.measure.readings import Percentiles
 from dovrel.core.measure.sampled import Sample, take_sample
+from dovrel.core.steps.chain import Chain
+from dovrel.core.steps.primary import REC709_LUMA, Primary
 
 _ROUGH_PIXELS, _FINE_PIXELS = 600, 2500
 """Derivatives are taken on so many of the sample's pixels, close searches' on the second: differences
@@ -69,7 +69,7 @@ def rising(stations: np.ndarray) -> np.ndarray:
 class Answer(NamedTuple):
     """Ten numbers, the readings they give, and the corrected working levels behind the nine."""
 
-    numbers: TenNumbers
+    numbers: Primary
     readings: np.ndarray
     levels: np.ndarray
 
@@ -108,18 +108,18 @@ class Problem:
         """Pixels for close searches; most problems never come to one."""
         return Sample(take_sample(self.sample.working, _FINE_PIXELS), self._table, self.percentiles)
 
-    def numbers(self, unknowns: np.ndarray) -> TenNumbers:
+    def numbers(self, unknowns: np.ndarray) -> Primary:
         stations = rising(unknowns[:9].reshape(3, 3).copy())
         curves = _curves_through(self.source, stations, self.most_power)
         saturation = math.exp(min(max(unknowns[9], -4.6), 1.6)) if self.saturation is None else self.saturation
-        return TenNumbers.from_array([*curves.ravel(), saturation])
+        return Primary.from_array([*curves.ravel(), saturation])
 
-    def unknowns(self, numbers: TenNumbers) -> np.ndarray:
+    def unknowns(self, numbers: Primary) -> np.ndarray:
         value = self.source * np.asarray(numbers.slope)[:, None] + np.asarray(numbers.offset)[:, None]
         stations = np.maximum(value, _LEAST_LEVEL) ** np.asarray(numbers.power)[:, None]
         return np.r_[stations.ravel(), np.log(max(numbers.saturation, 0.01))]
 
-    def of(self, numbers: TenNumbers) -> Answer:
+    def of(self, numbers: Primary) -> Answer:
         return Answer(numbers, *self.sample.read([numbers, *self.after]))
 
     def at(self, unknowns: np.ndarray) -> Answer:

@@ -10,18 +10,18 @@ import cv2
 import numpy as np
 
 from dovrel.core.balance import exposure
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
-from dovrel.core.colour.chain import Chain, Correction, apply_in_order
+from dovrel.core.colour.codes import CLIPPED_AT
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import STOP, from_linear, to_linear
+from dovrel.core.develop.frame import display_of
 from dovrel.core.match import correspond, shared
 from dovrel.core.match.fit import Pairs, differences
 from dovrel.core.match.residuals import LEAST_SKIN, Residuals, is_skin, of_pairs, of_pictures
 from dovrel.core.match.ties import Tie, patch_mean, with_ties
-from dovrel.core.measure.codes import CLIPPED_AT
-from dovrel.core.measure.frame import display_of
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles, readings_of_display
 from dovrel.core.measure.sampled import take_sample
+from dovrel.core.steps.chain import Chain, Correction, apply_in_order
+from dovrel.core.steps.primary import IDENTITY, Primary
 
 WORK_WIDTH = 640
 """Pictures are matched at about this width."""
@@ -142,7 +142,7 @@ class Evidence:
         self.table = table
         self.percentiles = percentiles
         self.reference_balance = tuple(reference_balance)
-        ten = [one for one in self.reference_balance if isinstance(one, TenNumbers)]
+        ten = [one for one in self.reference_balance if isinstance(one, Primary)]
         self.reference_numbers = ten[0] if ten else IDENTITY
         self.reference = side_of(reference_working, reference_working, reference_mask, finished=finished[0])
         self.shot = side_of(shot_working, shot_recorded, shot_mask, finished=finished[1])

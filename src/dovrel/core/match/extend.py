@@ -7,12 +7,12 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.optimize import least_squares
 
-from dovrel.core.colour import cdl
-from dovrel.core.colour.cdl import TenNumbers
-from dovrel.core.colour.extended import KNOTS, NOTHING, STEEPEST, Extended, apply
 from dovrel.core.colour.tables import Table
+from dovrel.core.develop.frame import display_of
 from dovrel.core.match.fit import Pairs, differences, lab_residual
-from dovrel.core.measure.frame import display_of
+from dovrel.core.steps import primary
+from dovrel.core.steps.extended import KNOTS, NOTHING, STEEPEST, Extended, apply
+from dovrel.core.steps.primary import Primary
 
 MOST_PAIRS = 500
 """More pairs say the same more slowly."""
@@ -51,7 +51,7 @@ class Extension:
 NO_EXTENSION = Extension(None, 0.0)
 
 
-def extend(pairs: Pairs, numbers: TenNumbers, table: Table) -> Extension:
+def extend(pairs: Pairs, numbers: Primary, table: Table) -> Extension:
     """Fit the extended part that follows `numbers`, and keep it only if it can be believed.
 
     Each third of the picture is left out in turn; what a part fitted to the others gains there
@@ -80,7 +80,7 @@ def extend(pairs: Pairs, numbers: TenNumbers, table: Table) -> Extension:
     return Extension(fit_extended(pairs, numbers, table), gained)
 
 
-def fit_extended(pairs: Pairs, numbers: TenNumbers, table: Table, *, pull: float = 0.05) -> Extended:
+def fit_extended(pairs: Pairs, numbers: Primary, table: Table, *, pull: float = 0.05) -> Extended:
     """Robust least squares over the pairs for the matrix and the curves.
 
     Parameters
@@ -89,7 +89,7 @@ def fit_extended(pairs: Pairs, numbers: TenNumbers, table: Table, *, pull: float
     pull : how strongly each number is held to doing nothing, in units of one pair's worth per
         common move
     """
-    balanced = cdl.apply(pairs.shot, numbers)
+    balanced = primary.apply(pairs.shot, numbers)
     common = np.r_[np.full(6, _MATRIX_MOVE), np.full(3 * len(KNOTS), _CURVE_MOVE)]
     residual = lab_residual(pairs)
 

@@ -9,12 +9,12 @@ from typing import Literal
 import numpy as np
 from scipy.optimize import least_squares
 
-from dovrel.core.colour.cdl import TenNumbers
-from dovrel.core.colour.chain import Chain
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import MID_GREY
+from dovrel.core.develop.frame import display_of
 from dovrel.core.measure.difference import ciede2000, lab_of_display
-from dovrel.core.measure.frame import display_of
+from dovrel.core.steps.chain import Chain
+from dovrel.core.steps.primary import Primary
 
 PATCHES = 5
 """Patches a side in which the picture is left out in turn, when a fit is tried on what it has not seen."""
@@ -56,7 +56,7 @@ class Pairs:
         return (across + 2 * down) % folds
 
 
-def to_vector(numbers: TenNumbers) -> np.ndarray:
+def to_vector(numbers: Primary) -> np.ndarray:
     """Log slope, level at mid grey, log power, log saturation: parameters that hardly interact."""
     slope = np.maximum(numbers.slope, 0.02)
     return np.r_[
@@ -67,12 +67,12 @@ def to_vector(numbers: TenNumbers) -> np.ndarray:
     ]
 
 
-def to_numbers(vector: np.ndarray) -> TenNumbers:
+def to_numbers(vector: np.ndarray) -> Primary:
     """The inverse of :func:`to_vector`, kept within sensible limits."""
     slope = np.exp(np.clip(vector[:3], -2.0, 2.0))
     offset = vector[3:6] - slope * MID_GREY
     power = np.exp(np.clip(vector[6:9], -1.5, 1.5))
-    return TenNumbers.from_array([*slope, *offset, *power, np.exp(np.clip(vector[9], -1.6, 1.2))])
+    return Primary.from_array([*slope, *offset, *power, np.exp(np.clip(vector[9], -1.6, 1.2))])
 
 
 LEVELS = slice(3, 6)
@@ -122,13 +122,13 @@ def lab_residual(pairs: Pairs, outlying: float = 4.0) -> Callable[[np.ndarray], 
 
 def fit(
     pairs: Pairs,
-    start: TenNumbers,
+    start: Primary,
     table: Table,
     free: Free,
     *,
     pull: float = 0.05,
     outlying: float = 4.0,
-) -> TenNumbers:
+) -> Primary:
     """Robust least squares over the pairs, in L*a*b* with chroma weighted as CIE94 does.
 
     Parameters
@@ -165,7 +165,7 @@ def fit(
     return to_numbers(base + solved.x @ directions)
 
 
-def blend(a: TenNumbers, b: TenNumbers, share: float) -> TenNumbers:
+def blend(a: Primary, b: Primary, share: float) -> Primary:
     """From `a` (share 0) to `b` (share 1), evenly in the fit's parameters."""
     if share <= 0:
         return a

@@ -11,8 +11,7 @@ from dovrel.core.balance import hear
 from dovrel.core.balance.belief import apart, decide, within_tolerance
 from dovrel.core.balance.forest import Forest
 from dovrel.core.balance.statistics import usable_pixels
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
-from dovrel.core.colour.extended import Extended
+from dovrel.core.colour.codes import CLIPPED_AT
 from dovrel.core.colour.working import STOP
 from dovrel.core.match.evidence import Evidence, Side
 from dovrel.core.match.extend import extend
@@ -20,8 +19,9 @@ from dovrel.core.match.fit import LEVELS, SHAPE, Pairs, blend, differences, fit,
 from dovrel.core.match.oblique import SHAPE_PULL, beyond_angle, cautious
 from dovrel.core.match.parts import PARTS, Part, parts_of
 from dovrel.core.match.residuals import Residuals
-from dovrel.core.measure.codes import CLIPPED_AT
 from dovrel.core.measure.readings import reading_name
+from dovrel.core.steps.extended import Extended
+from dovrel.core.steps.primary import IDENTITY, Primary
 
 MOST_PAIRS = 700
 """More pairs say the same more slowly."""
@@ -61,7 +61,7 @@ class Match:
     tolerance : the distance up to which the shot is within tolerance, seen as it is
     """
 
-    numbers: TenNumbers
+    numbers: Primary
     extended: Extended | None
     distance_before: float
     distance_after: float
@@ -96,7 +96,7 @@ class Match:
 def match(
     evidence: Evidence,
     *,
-    start: TenNumbers = IDENTITY,
+    start: Primary = IDENTITY,
     strength: float = 1.0,
     what: Collection[Part] = PARTS,
     extended: bool = False,
@@ -185,7 +185,7 @@ def match(
     )
 
 
-def _extension(evidence: Evidence, numbers: TenNumbers, what: Collection[Part], notes: list[str]) -> Extended | None:
+def _extension(evidence: Evidence, numbers: Primary, what: Collection[Part], notes: list[str]) -> Extended | None:
     """The extended part after `numbers`, with a note of what it gains, or why there is none."""
     if not set(what) >= set(PARTS):
         notes.append("the extended part needs levels, cast and saturation matched together; left out")
@@ -207,7 +207,7 @@ def _extension(evidence: Evidence, numbers: TenNumbers, what: Collection[Part], 
     return found.extended
 
 
-def _by_light(evidence: Evidence, notes: list[str], grown: Forest | None) -> tuple[TenNumbers, float]:
+def _by_light(evidence: Evidence, notes: list[str], grown: Forest | None) -> tuple[Primary, float]:
     """Leave the shot as far from balanced as the reference is, by what all witnesses of both say; and how likely that is right.
 
     Like a balance, it moves the shot only as far as it is known to be off.
@@ -227,7 +227,7 @@ def _by_light(evidence: Evidence, notes: list[str], grown: Forest | None) -> tup
     wanted = apart(here.belief, there.belief)
     gains = decide(wanted)
     offset = gains * STOP
-    return TenNumbers(offset=(float(offset[0]), float(offset[1]), float(offset[2]))), within_tolerance(wanted, gains)
+    return Primary(offset=(float(offset[0]), float(offset[1]), float(offset[2]))), within_tolerance(wanted, gains)
 
 
 def _part(metered: np.ndarray) -> np.ndarray | None:
@@ -235,7 +235,7 @@ def _part(metered: np.ndarray) -> np.ndarray | None:
     return None if metered.all() else metered
 
 
-def _fit_to_pairs(evidence: Evidence, pairs: Pairs, start: TenNumbers) -> tuple[TenNumbers, float]:
+def _fit_to_pairs(evidence: Evidence, pairs: Pairs, start: Primary) -> tuple[Primary, float]:
     """Fit what the pairs can bear, and say how far they are trusted.
 
     Where one view lies over the other, a surface is lit and seen alike in both, and all ten
@@ -248,7 +248,7 @@ def _fit_to_pairs(evidence: Evidence, pairs: Pairs, start: TenNumbers) -> tuple[
     table = evidence.table
     thin = pairs.thinned(MOST_PAIRS, keep=evidence.ties)
 
-    def error(candidate: TenNumbers) -> float:
+    def error(candidate: Primary) -> float:
         return float(np.median(differences(thin, [candidate], table)))
 
     if not evidence.found:
@@ -277,7 +277,7 @@ def _fit_to_pairs(evidence: Evidence, pairs: Pairs, start: TenNumbers) -> tuple[
     return numbers, trust * float(np.clip(1.25 - error(numbers) / 8, 0.2, 1.0))
 
 
-def _shaped(shape: TenNumbers, start: TenNumbers) -> TenNumbers:
+def _shaped(shape: Primary, start: Primary) -> Primary:
     """Contrast and saturation of one correction, with the level of another at mid grey."""
     vector = to_vector(shape)
     vector[LEVELS] = to_vector(start)[LEVELS]

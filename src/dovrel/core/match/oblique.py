@@ -8,9 +8,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.colour.working import STOP
 from dovrel.core.match.fit import LEVELS, SHAPE, to_numbers, to_vector
+from dovrel.core.steps.primary import Primary
 
 DOUBT, MOST_DOUBT = 0.1, 0.3
 """Stops of exposure that an angle may make: for each CIEDE2000 by which the pairs disagree, and at most."""
@@ -39,7 +39,7 @@ def beyond_angle(error: float) -> float:
     return max(0.0, 1 - (ANGLE_LEAVES / max(error, 1e-9)) ** 4)
 
 
-def cautious(alike: TenNumbers, numbers: TenNumbers, error: float) -> TenNumbers:
+def cautious(alike: Primary, numbers: Primary, error: float) -> Primary:
     """A small exposure from another angle is no evidence: an angle does as much to a surface by itself.
 
     The common gain is dropped where the largest gain of a channel lies within that doubt, which

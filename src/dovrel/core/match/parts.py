@@ -7,15 +7,15 @@ from typing import Literal
 
 import numpy as np
 
-from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.match.fit import to_numbers, to_vector
+from dovrel.core.steps.primary import Primary
 
 Part = Literal["levels", "cast", "saturation", "skin"]
 PARTS: tuple[Part, ...] = ("levels", "cast", "saturation")
 """All of a look. Beside them, ``skin`` asks that skin be matched before all else."""
 
 
-def parts_of(start: TenNumbers, answer: TenNumbers, what: Collection[Part] = PARTS) -> TenNumbers:
+def parts_of(start: Primary, answer: Primary, what: Collection[Part] = PARTS) -> Primary:
     """`start` with the named parts of `answer`.
 
     Levels are what slope, level and power of the channels have in common; cast is how they

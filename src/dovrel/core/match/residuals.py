@@ -13,8 +13,9 @@ from dataclasses import asdict, dataclass
 
 import numpy as np
 
+from dovrel.core.colour import codes
 from dovrel.core.match.fit import Pairs
-from dovrel.core.measure import codes, familiar
+from dovrel.core.measure import familiar
 from dovrel.core.measure.difference import ciede2000, lab_of_display
 from dovrel.core.measure.readings import luma
 

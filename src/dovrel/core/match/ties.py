@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from dovrel.core.colour import codes
 from dovrel.core.match.fit import Pairs
-from dovrel.core.measure import codes
 from dovrel.core.measure.difference import ciede2000, lab_of_display
 
 Box = tuple[tuple[float, float], tuple[float, float]]

@@ -6,11 +6,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dovrel.core.colour import controls
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers, Triple
 from dovrel.core.colour.working import MID_GREY, STOP, from_linear
 from dovrel.core.match import correspond
 from dovrel.core.match.evidence import LITTLE_CLIPPED, Evidence
+from dovrel.core.steps import controls
+from dovrel.core.steps.primary import IDENTITY, Primary, Triple
 
 ROUNDS = 12
 STOPS_A_UNIT = 1 / STOP
@@ -34,7 +34,7 @@ class Trim:
         take was set differently, and the trim holds contrast alone
     """
 
-    numbers: TenNumbers
+    numbers: Primary
     before: float
     after: float
     spread: float
@@ -93,7 +93,7 @@ def solve_trim(pairs: list[tuple[np.ndarray, np.ndarray]]) -> Trim:
     agreed = spread <= AGREED
     middle = white + np.median(exposure) if agreed else np.zeros(3)
     offset = middle + MID_GREY - slope * MID_GREY
-    numbers = TenNumbers(_triple(slope), _triple(offset))
+    numbers = Primary(_triple(slope), _triple(offset))
     return Trim(
         numbers,
         _distance(x, y, which, IDENTITY),
@@ -107,7 +107,7 @@ def _triple(values: np.ndarray) -> Triple:
     return float(values[0]), float(values[1]), float(values[2])
 
 
-def _distance(x: np.ndarray, y: np.ndarray, which: np.ndarray, numbers: TenNumbers) -> float:
+def _distance(x: np.ndarray, y: np.ndarray, which: np.ndarray, numbers: Primary) -> float:
     left = y - (x * numbers.slope + numbers.offset)
     for pair in np.unique(which):
         mine = left[which == pair]

@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from dovrel.core.measure import codes
+from dovrel.core.colour import codes
 from dovrel.core.measure.signals import chroma_codes, luma_codes
 
 Signal = Literal["red", "green", "blue", "luma"]

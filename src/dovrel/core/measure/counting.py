@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
-from dovrel.core.measure import codes
+from dovrel.core.colour import codes
+from dovrel.core.develop.threads import THREADS, in_parts, part_number
 from dovrel.core.measure.signals import chroma_of, chroma_place, luma_codes, luma_of
-from dovrel.core.measure.threads import THREADS, in_parts, part_number
 
 WAVE_COLUMNS = 320
 _STRIP = 16

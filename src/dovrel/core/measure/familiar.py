@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dovrel.core.measure import codes
+from dovrel.core.colour import codes
 from dovrel.core.measure.difference import lab_of_display
 
 

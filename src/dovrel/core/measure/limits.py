@@ -10,9 +10,9 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
-from dovrel.core.measure import codes
+from dovrel.core.colour import codes
+from dovrel.core.develop.threads import THREADS, in_parts, part_number
 from dovrel.core.measure.signals import luma_of
-from dovrel.core.measure.threads import THREADS, in_parts, part_number
 
 RECORDED_HIGH, RECORDED_LOW, CORRECTED_HIGH, CORRECTED_LOW, ILLEGAL = 1, 2, 4, 8, 16
 """Flags of a pixel."""

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from dovrel.core.colour.chain import Chain, apply_in_order
+from dovrel.core.colour import codes
 from dovrel.core.colour.working import stops_from_grey
-from dovrel.core.measure import codes, limits
+from dovrel.core.measure import limits
+from dovrel.core.steps.chain import Chain, apply_in_order
 
 BANDS = 7
 """Stops below and above mid grey that have a band of their own."""

@@ -8,11 +8,11 @@ from typing import Literal
 import cv2
 import numpy as np
 
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
-from dovrel.core.colour.chain import Chain
 from dovrel.core.colour.tables import Table
+from dovrel.core.develop.frame import develop
 from dovrel.core.measure import familiar
-from dovrel.core.measure.frame import develop
+from dovrel.core.steps.chain import Chain
+from dovrel.core.steps.primary import IDENTITY, Primary
 
 Kind = Literal["whole", "box", "outline", "skin", "neutrals"]
 Point = tuple[float, float]
@@ -36,7 +36,7 @@ class Meter:
 
     kind: Kind = "whole"
     points: tuple[Point, ...] = ()
-    numbers: TenNumbers = IDENTITY
+    numbers: Primary = IDENTITY
     earlier: Chain = ()
 
     def __post_init__(self) -> None:

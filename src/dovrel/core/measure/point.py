@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from dovrel.core.colour.chain import Chain, apply_in_order
+from dovrel.core.colour import codes
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import stops_from_grey
-from dovrel.core.measure import codes
-from dovrel.core.measure.frame import display_of
+from dovrel.core.develop.frame import display_of
 from dovrel.core.measure.readings import chroma_plane, luma
+from dovrel.core.steps.chain import Chain, apply_in_order
 
 
 def name_point(packed: np.ndarray, x: float, y: float, chain: Chain, table: Table) -> dict:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from dovrel.core.measure import codes
+from dovrel.core.colour import codes
 
 if TYPE_CHECKING:
     from dovrel.core.measure.counting import Scopes

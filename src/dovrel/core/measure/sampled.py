@@ -5,12 +5,12 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from dovrel.core.colour.chain import Chain
+from dovrel.core.colour import codes
 from dovrel.core.colour.tables import Table
-from dovrel.core.measure import codes
-from dovrel.core.measure.frame import bake_levels, table_arguments
-from dovrel.core.measure.kernels import correct, look_up
+from dovrel.core.develop.kernels import correct, look_up
+from dovrel.core.develop.program import bake_chain, table_arguments
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles
+from dovrel.core.steps.chain import Chain
 
 _STATION_LOW = -1.0
 _STATION_SCALE = 65535 / 4.0
@@ -65,7 +65,7 @@ class Sample:
         """
         readings, stations = np.empty(10), np.empty(9)
         nodes, size, low, step = self._table
-        baked = bake_levels(levels)
+        baked = bake_chain(levels)
         _read(self.working, baked, nodes, size, low, step, self._ranks, self._codes, readings, stations)
         return readings, stations
 

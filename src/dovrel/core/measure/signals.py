@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from dovrel.core.measure import codes
+from dovrel.core.colour import codes
 
 _RED, _GREEN, _BLUE = 6966, 23436, 2366
 """Luma weights in parts of 32768."""

@@ -8,10 +8,10 @@ from dataclasses import replace
 from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
-from dovrel.core.colour.cdl import TenNumbers
-from dovrel.core.correct.levels import ShotBalance
 from dovrel.core.match import Evidence, match
 from dovrel.core.measure.meter import WHOLE
+from dovrel.core.steps.levels import ShotBalance
+from dovrel.core.steps.primary import Primary
 from dovrel.jobs import automatic
 from dovrel.service.context import Context, ContextDep, the_shot
 from dovrel.service.correction_schemas import (
@@ -45,7 +45,7 @@ def save_correction(shot_id: Id, correction: Correction, context: ContextDep) ->
         judged = _judged_before(context, shot) if shot.state in ("matched", "checked") else None
         distance, report = shot.distance, version.report if version else None
     on = now.extended_on if correction.extended_on is None else correction.extended_on
-    balance = replace(now, numbers=TenNumbers.from_array(correction.numbers), extended_on=on)
+    balance = replace(now, numbers=Primary.from_array(correction.numbers), extended_on=on)
     readings = context.readings_under(shot_id, balance)
     if judged:
         chain = [balance.numbers, *([balance.in_force] if balance.in_force else [])]

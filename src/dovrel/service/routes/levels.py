@@ -10,9 +10,9 @@ import numpy as np
 from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
-from dovrel.core.colour.cdl import TenNumbers
-from dovrel.core.correct.levels import ShotBalance
 from dovrel.core.match.trim import colours_of, describe, solve_trim
+from dovrel.core.steps.levels import ShotBalance
+from dovrel.core.steps.primary import Primary
 from dovrel.jobs import automatic, queue
 from dovrel.service.context import Context, ContextDep
 from dovrel.service.fields import Id
@@ -33,7 +33,7 @@ def save_level(
     level: Literal["camera", "family", "show"], row_id: Id, change: LevelChange, context: ContextDep
 ) -> list[int]:
     """Save a level's numbers, made from `base`; gives the shots that it is in force on. They are measured again."""
-    numbers = TenNumbers.from_array(change.numbers).as_array().tolist()
+    numbers = Primary.from_array(change.numbers).as_array().tolist()
     with context.session() as session:
         row = session.get(_MODELS[level], row_id, with_for_update=True)
         if row is None:
@@ -94,7 +94,7 @@ def _pairs(session: Session, camera: Camera, other: Camera) -> Iterator[tuple[Sh
 def _colours(context: Context, shot: Shot, partner: Shot) -> tuple[np.ndarray, np.ndarray] | None:
     """Corresponding colours of two shots' middle frames, uncorrected but for the partner's trim."""
     here, there = automatic.subject_of(shot), automatic.subject_of(partner)
-    untrimmed = here.levels.replaced("camera", TenNumbers())
+    untrimmed = here.levels.replaced("camera", Primary())
     evidence = automatic.gather(
         context.frames,
         automatic.with_levels(there, there.levels.with_balance(ShotBalance())),

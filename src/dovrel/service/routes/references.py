@@ -8,9 +8,9 @@ import simplejpeg
 from fastapi import APIRouter, Response
 
 from dovrel.core.colour import tables
-from dovrel.core.correct.levels import ShotBalance
 from dovrel.core.measure.frame import Measured, render
 from dovrel.core.measure.meter import WHOLE, Meter
+from dovrel.core.steps.levels import ShotBalance
 from dovrel.jobs import automatic
 from dovrel.jobs.automatic import Subject
 from dovrel.service.context import Context, ContextDep, the_shot

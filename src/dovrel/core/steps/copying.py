@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Collection
 from typing import Literal
 
-from dovrel.core.colour import controls
-from dovrel.core.colour.cdl import TenNumbers
+from dovrel.core.steps import controls
+from dovrel.core.steps.primary import Primary
 
 Step = Literal["exposure", "white balance", "contrast", "saturation"]
 STEPS: tuple[Step, ...] = ("exposure", "white balance", "contrast", "saturation")
 
 
-def copied(source: TenNumbers, onto: TenNumbers, steps: Collection[Step] = STEPS) -> TenNumbers:
+def copied(source: Primary, onto: Primary, steps: Collection[Step] = STEPS) -> Primary:
     """The correction `onto` with steps of `source` in place of its own.
 
     All steps together carry the ten numbers as they are, channel by channel; fewer carry what

@@ -13,9 +13,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numba import njit
 
-from dovrel.core.measure import codes
-from dovrel.core.measure.kernels import Baked, correct, look_up
-from dovrel.core.measure.threads import THREADS, in_parts, part_number
+from dovrel.core.colour import codes
+from dovrel.core.develop.kernels import Baked, correct, look_up
+from dovrel.core.develop.threads import THREADS, in_parts, part_number
 
 SIZE = 97
 _FRACTION = 12

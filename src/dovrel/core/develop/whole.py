@@ -7,7 +7,7 @@ from scipy import sparse
 from scipy.sparse.linalg import lsmr
 
 from dovrel.core.colour import encodings, outputs, tables
-from dovrel.core.colour.chain import Chain, apply_in_order
+from dovrel.core.steps.chain import Chain, apply_in_order
 
 SIZE = 33
 HELD = 1.0
@@ -18,12 +18,12 @@ COLOUR_ROUNDS = 40
 
 def bake(
     encoding: str,
-    levels: Chain,
+    chain: Chain,
     output: str = outputs.DEFAULT_OUTPUT,
     size: int = SIZE,
     colours: np.ndarray | None = None,
 ) -> np.ndarray:
-    """Nodes of the table through the exact transforms: encoding, levels in order, output.
+    """Nodes of the table through the exact transforms: encoding, corrections in order, output.
 
     Nodes that lie on a curved function leave an error of one sign between them. They are
     fitted instead: to a lattice of twice the density and then, if given, to the colours that
@@ -46,7 +46,7 @@ def bake(
 
     def exact(recorded: np.ndarray) -> np.ndarray:
         working = encodings.to_working(recorded, encoding, output, refine=2)
-        return outputs.to_display(apply_in_order(working, levels), output)
+        return outputs.to_display(apply_in_order(working, chain), output)
 
     nodes = _fitted_to_lattice(exact(tables.lattice(2 * size - 1, 0.0, 1.0)))
     if colours is not None and len(colours):

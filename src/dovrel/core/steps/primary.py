@@ -14,7 +14,7 @@ Triple = tuple[float, float, float]
 
 
 @dataclass(frozen=True)
-class TenNumbers:
+class Primary:
     """Slope, offset and power for red, green and blue, and one saturation.
 
     Raises
@@ -44,27 +44,27 @@ class TenNumbers:
         return np.array([*self.slope, *self.offset, *self.power, self.saturation], np.float64)
 
     @classmethod
-    def from_array(cls, numbers: Sequence[float] | np.ndarray) -> TenNumbers:
+    def from_array(cls, numbers: Sequence[float] | np.ndarray) -> Primary:
         n = [float(x) for x in numbers]
         if len(n) != 10:
             raise ValueError(f"a correction has ten numbers, not {len(n)}")
         return cls((n[0], n[1], n[2]), (n[3], n[4], n[5]), (n[6], n[7], n[8]), n[9])
 
-    def with_offset_added(self, offset: Sequence[float] | np.ndarray) -> TenNumbers:
+    def with_offset_added(self, offset: Sequence[float] | np.ndarray) -> Primary:
         a, b, c = (float(x + y) for x, y in zip(self.offset, offset, strict=True))
         return replace(self, offset=(a, b, c))
 
 
-IDENTITY = TenNumbers()
+IDENTITY = Primary()
 
 
-def apply(working: np.ndarray, numbers: TenNumbers) -> np.ndarray:
+def apply(working: np.ndarray, numbers: Primary) -> np.ndarray:
     """Apply the ten numbers in the no-clamp style: negatives pass the power untouched.
 
     Parameters
     ----------
     working : float array (..., 3), working-space values.
-    numbers : TenNumbers
+    numbers : Primary
 
     Returns
     -------

@@ -7,8 +7,8 @@ from typing import NamedTuple
 import numpy as np
 from numba import njit
 
+from dovrel.core.colour.codes import PACK_LOW, PACK_SCALE
 from dovrel.core.colour.working import LOG_OFFSET, STOP, TOE_LINEAR, TOE_OFFSET, TOE_SLOPE, TOE_WORKING
-from dovrel.core.measure.codes import PACK_LOW, PACK_SCALE
 
 CURVE_SIZE = 2048
 CURVE_LOW = -0.5

@@ -7,9 +7,9 @@ from typing import Literal
 
 import numpy as np
 
-from dovrel.core.colour.cdl import IDENTITY, TenNumbers
-from dovrel.core.colour.chain import Chain, Correction
-from dovrel.core.colour.extended import Extended
+from dovrel.core.steps.chain import Chain, Correction
+from dovrel.core.steps.extended import Extended
+from dovrel.core.steps.primary import IDENTITY, Primary
 
 Level = Literal["camera", "shot", "family", "show"]
 LEVELS: tuple[Level, ...] = ("camera", "shot", "family", "show")
@@ -27,7 +27,7 @@ class ShotBalance:
     extended_on : whether that part is in force
     """
 
-    numbers: TenNumbers = IDENTITY
+    numbers: Primary = IDENTITY
     extended: Extended | None = None
     extended_on: bool = True
 
@@ -48,10 +48,10 @@ class Levels:
     extended : what follows the shot's balance where ten numbers do not do, if it is in force
     """
 
-    camera: TenNumbers = IDENTITY
-    shot: TenNumbers = IDENTITY
-    family: TenNumbers = IDENTITY
-    show: TenNumbers = IDENTITY
+    camera: Primary = IDENTITY
+    shot: Primary = IDENTITY
+    family: Primary = IDENTITY
+    show: Primary = IDENTITY
     extended: Extended | None = None
 
     @property
@@ -59,14 +59,14 @@ class Levels:
         return (*self.balanced, self.family, self.show)
 
     @property
-    def ten_numbers(self) -> tuple[TenNumbers, ...]:
+    def ten_numbers(self) -> tuple[Primary, ...]:
         """The levels in order without the extended part: what ten numbers can carry."""
         return (self.camera, self.shot, self.family, self.show)
 
-    def of(self, level: Level) -> TenNumbers:
+    def of(self, level: Level) -> Primary:
         return self.ten_numbers[LEVELS.index(level)]
 
-    def replaced(self, level: Level, numbers: TenNumbers) -> Levels:
+    def replaced(self, level: Level, numbers: Primary) -> Levels:
         """The same with another correction at one level."""
         return replace(self, **{level: numbers})
 
@@ -111,7 +111,7 @@ def combined(chain: Chain) -> list[Correction]:
     return [correction for correction in found if not correction.is_identity]
 
 
-def _joined(first: Correction, second: Correction) -> TenNumbers | None:
+def _joined(first: Correction, second: Correction) -> Primary | None:
     if isinstance(first, Extended) or isinstance(second, Extended):
         return None
     if replace(second, saturation=1.0).is_identity:
@@ -119,5 +119,5 @@ def _joined(first: Correction, second: Correction) -> TenNumbers | None:
     if first.power == IDENTITY.power and first.saturation == 1.0:
         slope = np.multiply(first.slope, second.slope)
         offset = np.multiply(first.offset, second.slope) + second.offset
-        return TenNumbers.from_array([*slope, *offset, *second.power, second.saturation])
+        return Primary.from_array([*slope, *offset, *second.power, second.saturation])
     return None

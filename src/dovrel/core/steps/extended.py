@@ -13,8 +13,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from dovrel.core.colour.cdl import Triple
 from dovrel.core.colour.working import MID_GREY, STOP, from_linear, to_linear
+from dovrel.core.steps.primary import Triple
 
 if TYPE_CHECKING:
     from scipy.interpolate import PchipInterpolator

@@ -11,8 +11,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from dovrel.core.colour import white
-from dovrel.core.colour.cdl import TenNumbers
 from dovrel.core.colour.working import AP1_LUMA, MID_GREY, STOP
+from dovrel.core.steps.primary import Primary
 
 SLOPE_FLOOR = 1e-3
 
@@ -29,11 +29,11 @@ class Controls:
     pivot: float = MID_GREY
 
 
-def _contrast(numbers: TenNumbers) -> float:
+def _contrast(numbers: Primary) -> float:
     return float(np.exp(np.mean(np.log(np.maximum(numbers.slope, SLOPE_FLOOR)))))
 
 
-def _at_pivot(numbers: TenNumbers, pivot: float) -> np.ndarray:
+def _at_pivot(numbers: Primary, pivot: float) -> np.ndarray:
     """How far each channel is moved at the pivot, before the power (3,)."""
     return np.asarray(numbers.slope) * pivot + numbers.offset - pivot
 
@@ -43,7 +43,7 @@ def _exposure(moved: np.ndarray) -> float:
     return float(np.log2(AP1_LUMA @ np.exp2(moved / STOP)))
 
 
-def read(numbers: TenNumbers, pivot: float = MID_GREY) -> Controls:
+def read(numbers: Primary, pivot: float = MID_GREY) -> Controls:
     """The controls that these ten numbers amount to about `pivot` (working-space value)."""
     moved = _at_pivot(numbers, pivot)
     exposure = _exposure(moved)
@@ -51,13 +51,13 @@ def read(numbers: TenNumbers, pivot: float = MID_GREY) -> Controls:
     return Controls(exposure, warmth, tint, _contrast(numbers), numbers.saturation, pivot)
 
 
-def set_exposure(numbers: TenNumbers, stops: float, pivot: float = MID_GREY) -> TenNumbers:
+def set_exposure(numbers: Primary, stops: float, pivot: float = MID_GREY) -> Primary:
     """Equal offset in all channels so that the exposure about `pivot` is `stops`."""
     step = (stops - _exposure(_at_pivot(numbers, pivot))) * STOP
     return numbers.with_offset_added((step, step, step))
 
 
-def set_white(numbers: TenNumbers, warmth: float, tint: float, pivot: float = MID_GREY) -> TenNumbers:
+def set_white(numbers: Primary, warmth: float, tint: float, pivot: float = MID_GREY) -> Primary:
     """Move the white to `warmth` kelvin and `tint`, keeping the exposure.
 
     Raises
@@ -71,14 +71,14 @@ def set_white(numbers: TenNumbers, warmth: float, tint: float, pivot: float = MI
     return set_exposure(numbers.with_offset_added(change), exposure, pivot)
 
 
-def set_contrast(numbers: TenNumbers, contrast: float, pivot: float = MID_GREY) -> TenNumbers:
+def set_contrast(numbers: Primary, contrast: float, pivot: float = MID_GREY) -> Primary:
     """Scale all slopes alike about `pivot`, so that their mean is `contrast`; the pivot stays put."""
     factor = max(contrast, SLOPE_FLOOR) / _contrast(numbers)
     moved = _at_pivot(numbers, pivot)
     slope = np.maximum(numbers.slope, SLOPE_FLOOR) * factor
     offset = pivot + moved - slope * pivot
-    return TenNumbers.from_array([*slope, *offset, *numbers.power, numbers.saturation])
+    return Primary.from_array([*slope, *offset, *numbers.power, numbers.saturation])
 
 
-def set_saturation(numbers: TenNumbers, saturation: float) -> TenNumbers:
+def set_saturation(numbers: Primary, saturation: float) -> Primary:
     return replace(numbers, saturation=saturation)

@@ -6,11 +6,11 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from dovrel.core.colour import cdl, extended
-from dovrel.core.colour.cdl import TenNumbers
-from dovrel.core.colour.extended import Extended
+from dovrel.core.steps import extended, primary
+from dovrel.core.steps.extended import Extended
+from dovrel.core.steps.primary import Primary
 
-Correction = TenNumbers | Extended
+Correction = Primary | Extended
 Chain = Sequence[Correction]
 """Corrections in the order in which they are applied."""
 
@@ -28,5 +28,5 @@ def apply_in_order(working: np.ndarray, chain: Chain) -> np.ndarray:
         if isinstance(correction, Extended):
             working = extended.apply(working, correction)
         else:
-            working = cdl.apply(working, correction)
+            working = primary.apply(working, correction)
     return working

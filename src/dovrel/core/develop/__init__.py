@@ -1,0 +1,1 @@
+"""Frames corrected and put out: programs, kernels, lattices, whole tables."""
