@@ -1,6 +1,11 @@
 /** A small made-up day for the page's tests. */
-import type { Camera, Day, Family, Kept, Shot } from "../src/shared/api";
-import { IDENTITY } from "../src/shared/api";
+import { NOTHING_DONE, OWN, primaryOf } from "../src/correction/model";
+import type { Camera, Correction, Day, Family, Kept, Level, Shot } from "../src/shared/api";
+
+/** A correction of ten numbers and nothing else. */
+export const ten = (level: Level, numbers: number[]): Correction => ({
+  steps: [{ id: OWN[level], values: primaryOf(numbers), on: true }],
+});
 
 /** Ten readings of a grey picture: lows, mids and highs the same in all channels. */
 export const grey = (lows: number, mids: number, highs: number, saturation = 10) => [
@@ -28,9 +33,7 @@ export const shot = (id: number, name: string, more: Partial<Shot> = {}): Shot =
   tolerance: 3,
   note: "",
   version_id: null,
-  numbers: IDENTITY,
-  extended: null,
-  extended_on: true,
+  correction: NOTHING_DONE.shot,
   report: null,
   ...more,
 });
@@ -39,7 +42,6 @@ export const kept = (id: number, of: number, readings = grey(2, 40, 90)): Kept =
   id,
   shot_id: of,
   frame: 36,
-  numbers: IDENTITY,
   readings,
   kept_at: "2026-03-03T22:00:00",
 });
@@ -48,7 +50,7 @@ export const family = (id: number, name: string, reference: Kept | null = null):
   id,
   name,
   reference,
-  numbers: IDENTITY,
+  correction: NOTHING_DONE.family,
   framing: "whole",
 });
 
@@ -61,7 +63,7 @@ export const camera = (id: number, letter: string, more: Partial<Camera> = {}): 
   encoding: "rec709",
   assumed: false,
   reason: "",
-  numbers: IDENTITY,
+  correction: NOTHING_DONE.camera,
   ...more,
 });
 
@@ -75,7 +77,8 @@ export const day = (shots: Shot[], families: Family[], line_up: Day["production"
     tolerance: 3,
     assumed_encoding: "rec709",
     encodings: [],
-    numbers: IDENTITY,
+    correction: NOTHING_DONE.show,
+    template: { shot: NOTHING_DONE.shot, family: NOTHING_DONE.family },
     line_up,
     line_up_stamp: "",
   },

@@ -1,5 +1,6 @@
 /** The desk with a made-up server: what is asked, what is shown, what is saved, what is never lost. */
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { IDENTITY, NO_STEPS } from "../src/correction/model";
 import { connect, lookAt, show } from "../src/desk/exchange";
 import {
   brush,
@@ -13,9 +14,9 @@ import {
 } from "../src/desk/looking";
 import { adopt, openDesk, openShot, setLevel, takeLevels, takeShot } from "../src/desk/opening";
 import { edit, flush, isUnsaved, meet } from "../src/desk/saving";
-import { onDrawn, useDesk } from "../src/desk/state";
-import { IDENTITY } from "../src/shared/api";
-import { day, family, grey, kept, shot } from "./day";
+import { inHand, onDrawn, useDesk } from "../src/desk/state";
+import type { FourLevels } from "../src/shared/api";
+import { day, family, grey, kept, shot, ten } from "./day";
 import { line, Socket, serve } from "./server";
 
 const BRIGHTER = [1, 1, 1, 0.05, 0.05, 0.05, 1, 1, 1, 1];
@@ -25,6 +26,7 @@ const here = day(
   [family(1, "Shop")],
 );
 const state = useDesk.getState;
+const numbers = () => inHand(state());
 let versions = 100;
 let close: () => void = () => undefined;
 
@@ -34,7 +36,7 @@ const saving = () =>
     const id = Number(path.split("/")[2]);
     const found = here.shots.find((one) => one.id === id);
     versions += 1;
-    return { body: { ...found, numbers: body.numbers, version_id: versions } };
+    return { body: { ...found, correction: body.correction, version_id: versions } };
   });
 
 const settle = () => vi.advanceTimersByTimeAsync(50);
@@ -46,7 +48,7 @@ beforeEach(() => {
   versions = 100;
   window.localStorage.clear();
   useDesk.setState({
-    level: "shot",
+    focus: { level: "shot", step: "balance" },
     shown: null,
     fault: null,
     refused: null,
@@ -105,9 +107,9 @@ describe("asking and showing", () => {
     expect(channel.shows.length).toBe(before + 2);
     channel.answer({ number: overtaken.number as number, numbers: WARMER });
     expect(state().shown?.numbers).toEqual(WARMER);
-    expect(state().numbers).toEqual(IDENTITY);
+    expect(numbers()).toEqual(IDENTITY);
     channel.answer({ number: newest.number as number, numbers: BRIGHTER });
-    expect(state().numbers).toEqual(BRIGHTER);
+    expect(numbers()).toEqual(BRIGHTER);
   });
 
   it("meters skin under the shot's own numbers whichever level is edited", () => {
@@ -115,11 +117,11 @@ describe("asking and showing", () => {
     const channel = opened();
     edit("exposure", { numbers: BRIGHTER });
     meterFamiliar("skin");
-    expect(state().meter?.numbers).toEqual(BRIGHTER);
+    expect(state().meter?.correction).toEqual(ten("shot", BRIGHTER));
     setLevel("family");
     edit("warmth", { numbers: WARMER });
     meterFamiliar("skin");
-    expect(state().meter?.numbers).toEqual(BRIGHTER);
+    expect(state().meter?.correction).toEqual(ten("shot", BRIGHTER));
     expect(channel.shows[channel.shows.length - 1]).toMatchObject({ level: "family", numbers: WARMER });
   });
 
@@ -127,10 +129,10 @@ describe("asking and showing", () => {
     saving();
     const channel = opened();
     edit("exposure", { numbers: BRIGHTER });
-    setBefore(true);
+    setBefore("level");
     lookAt({ x: 0.5, y: 0.5 });
     const asked = channel.sent[channel.sent.length - 1];
-    expect(asked).toMatchObject({ kind: "point", before: true, level: "shot" });
+    expect(asked).toMatchObject({ kind: "point", before: "level", level: "shot" });
   });
 
   it("holds the readings that are not moved", () => {
@@ -151,7 +153,7 @@ describe("asking and showing", () => {
     answer({ readings: grey(2, 40, 90) });
     meet("green highs typed", new Map([[5, 95]]));
     answer({ readings: grey(3, 42, 91), numbers: WARMER, searching: true });
-    expect(state().numbers).toEqual(WARMER);
+    expect(numbers()).toEqual(WARMER);
     meet("red mids typed", new Map([[1, 50]]));
     expect(last().aim).toEqual({
       values: [2, 50, 90, 2, 40, 95, 2, 40, 90, 10],
@@ -259,9 +261,9 @@ describe("saving", () => {
     expect(calls[0]).toMatchObject({ method: "PUT", path: "/shots/1/correction" });
     expect(calls[0].body).toEqual({
       numbers: BRIGHTER,
+      correction: ten("shot", BRIGHTER),
       change: "exposure",
       base: 10,
-      extended_on: true,
     });
     expect(state()).toMatchObject({ saving: "saved", base: 101 });
     expect(isUnsaved()).toBe(false);
@@ -315,7 +317,7 @@ describe("saving", () => {
         if (path.endsWith("/solved"))
           return refused ? { status: 400, body: { detail: "nothing was measured" } } : { body: FOUND };
         versions += 1;
-        return { body: { ...found, numbers: body.numbers, version_id: versions } };
+        return { body: { ...found, correction: body.correction, version_id: versions } };
       });
     const typed = () => {
       const channel = opened();
@@ -341,7 +343,8 @@ describe("saving", () => {
         ["/shots/1/solved", expect.objectContaining({ moved: [1] }), IDENTITY],
         ["/shots/1/correction", "red mids typed", FOUND],
       ]);
-      expect(state()).toMatchObject({ numbers: IDENTITY, saving: "saved" });
+      expect(numbers()).toEqual(IDENTITY);
+      expect(state().saving).toBe("saved");
       expect(isUnsaved()).toBe(false);
     });
 
@@ -351,10 +354,13 @@ describe("saving", () => {
       setLevel("family");
       await settle();
       expect(saved(calls).slice(-1)).toEqual([["/shots/1/correction", "red mids typed", FOUND]]);
-      expect(state().levels.shot).toEqual(FOUND);
-      expect(state().numbers).toEqual(IDENTITY);
+      expect(state().saved.shot).toEqual(ten("shot", FOUND));
+      expect(numbers()).toEqual(IDENTITY);
       const last = channel.shows[channel.shows.length - 1];
-      expect(last).toMatchObject({ level: "family", levels: expect.objectContaining({ shot: FOUND }) });
+      expect(last).toMatchObject({
+        level: "family",
+        levels: expect.objectContaining({ shot: ten("shot", FOUND) }),
+      });
     });
 
     it("is found as it was asked when something else is looked at before", async () => {
@@ -368,7 +374,8 @@ describe("saving", () => {
         ["/shots/1/correction", "exposure typed", FOUND],
       ]);
       expect(calls[0].body.frame).toBe(36);
-      expect(state()).toMatchObject({ frame: 3, numbers: FOUND });
+      expect(state().frame).toBe(3);
+      expect(numbers()).toEqual(FOUND);
     });
 
     it("is told by its name when it cannot be found, and nothing is saved", async () => {
@@ -481,8 +488,9 @@ describe("saving", () => {
   it("takes over what the server made, and goes on from there", async () => {
     const calls = saving();
     opened();
-    adopt(shot(1, "12A-1", { version_id: 55, numbers: WARMER }));
-    expect(state()).toMatchObject({ numbers: WARMER, base: 55 });
+    adopt(shot(1, "12A-1", { version_id: 55, correction: ten("shot", WARMER) }));
+    expect(numbers()).toEqual(WARMER);
+    expect(state()).toMatchObject({ base: 55 });
     edit("exposure", { numbers: BRIGHTER });
     await flush();
     expect(calls[0].body.base).toBe(55);
@@ -493,19 +501,21 @@ describe("another window", () => {
   it("changed the shot: its version is taken over, and said", () => {
     saving();
     opened();
-    takeShot(shot(1, "12A-1", { version_id: 11, numbers: WARMER }));
-    expect(state()).toMatchObject({ numbers: WARMER, base: 11 });
+    takeShot(shot(1, "12A-1", { version_id: 11, correction: ten("shot", WARMER) }));
+    expect(numbers()).toEqual(WARMER);
+    expect(state()).toMatchObject({ base: 11 });
     expect(state().refused).toContain("12A-1 was changed elsewhere");
-    takeShot(shot(2, "12A-2", { version_id: 21, numbers: BRIGHTER }));
-    expect(state().numbers).toEqual(WARMER);
+    takeShot(shot(2, "12A-2", { version_id: 21, correction: ten("shot", BRIGHTER) }));
+    expect(numbers()).toEqual(WARMER);
   });
 
   it("is not this one, whose own order the server is working on", () => {
     saving();
     opened();
     useDesk.setState({ acting: true });
-    takeShot(shot(1, "12A-1", { version_id: 11, numbers: WARMER }));
-    expect(state()).toMatchObject({ numbers: IDENTITY, base: 10, refused: null });
+    takeShot(shot(1, "12A-1", { version_id: 11, correction: ten("shot", WARMER) }));
+    expect(numbers()).toEqual(IDENTITY);
+    expect(state()).toMatchObject({ base: 10, refused: null });
     useDesk.setState({ acting: false });
   });
 
@@ -513,11 +523,11 @@ describe("another window", () => {
     serve(() => ({ status: 409, body: { detail: "12A-1 was changed in another window" } }));
     opened();
     edit("exposure", { numbers: BRIGHTER });
-    takeShot(shot(1, "12A-1", { version_id: 11, numbers: WARMER }));
-    expect(state().numbers).toEqual(BRIGHTER);
+    takeShot(shot(1, "12A-1", { version_id: 11, correction: ten("shot", WARMER) }));
+    expect(numbers()).toEqual(BRIGHTER);
     await flush();
-    takeShot(shot(1, "12A-1", { version_id: 11, numbers: WARMER }));
-    expect(state().numbers).toEqual(WARMER);
+    takeShot(shot(1, "12A-1", { version_id: 11, correction: ten("shot", WARMER) }));
+    expect(numbers()).toEqual(WARMER);
     expect(state().refused).toContain("exposure is not saved");
   });
 
@@ -529,7 +539,7 @@ describe("another window", () => {
     await flush();
     edit("warmth", { numbers: WARMER });
     await flush();
-    expect(calls.map((call) => call.body.base)).toEqual([IDENTITY, BRIGHTER]);
+    expect(calls.map((call) => call.body.base)).toEqual([ten("family", IDENTITY), ten("family", BRIGHTER)]);
   });
 });
 
@@ -542,7 +552,7 @@ describe("levels", () => {
     edit("warmth", { numbers: WARMER });
     const asked = channel.shows[channel.shows.length - 1];
     expect(asked).toMatchObject({ level: "family", numbers: WARMER });
-    expect((asked.levels as Record<string, number[]>).shot).toEqual(BRIGHTER);
+    expect((asked.levels as FourLevels).shot).toEqual(ten("shot", BRIGHTER));
     await flush();
     await settle();
     const puts = calls.filter((call) => call.method === "PUT");
@@ -555,7 +565,7 @@ describe("levels", () => {
     line().open();
     openShot(shot(3, "99A-1", { family_id: null }), null, here);
     setLevel("family");
-    expect(state().level).toBe("shot");
+    expect(state().focus.level).toBe("shot");
   });
 
   it("changed elsewhere are taken over, but never under the hand", () => {
@@ -563,17 +573,17 @@ describe("levels", () => {
     const channel = opened();
     const trimmed = {
       ...here,
-      cameras: here.cameras.map((camera) => ({ ...camera, numbers: WARMER })),
+      cameras: here.cameras.map((camera) => ({ ...camera, correction: ten("camera", WARMER) })),
     };
     edit("exposure", { numbers: BRIGHTER });
     takeLevels(here.shots[0], trimmed);
-    expect(state().levels.camera).toEqual(IDENTITY);
+    expect(state().now.camera).toEqual(ten("camera", IDENTITY));
     useDesk.setState({ saving: "saved" });
     const before = channel.shows.length;
     return flush().then(() => {
       takeLevels(here.shots[0], trimmed);
-      expect(state().levels.camera).toEqual(WARMER);
-      expect(state().numbers).toEqual(BRIGHTER);
+      expect(state().now.camera).toEqual(ten("camera", WARMER));
+      expect(numbers()).toEqual(BRIGHTER);
       expect(channel.shows.length).toBeGreaterThan(before);
     });
   });
@@ -608,15 +618,15 @@ describe("looking", () => {
     serve(() => ({ status: 400, body: { detail: "nothing looks like skin there" } }));
     opened();
     setReference(reference);
-    setMeter({ kind: "skin", points: [], numbers: WARMER });
-    expect(state().referenceMeter).toEqual({ kind: "skin", points: [], numbers: null });
+    setMeter({ kind: "skin", points: [], correction: ten("shot", WARMER) });
+    expect(state().referenceMeter).toEqual({ kind: "skin", points: [], correction: NO_STEPS });
     const box = {
       kind: "box" as const,
       points: [
         [0.1, 0.1],
         [0.2, 0.2],
       ] as [number, number][],
-      numbers: null,
+      correction: NO_STEPS,
     };
     setMeter(null);
     setMeter(box);
@@ -635,7 +645,7 @@ describe("looking", () => {
         [x, 0.1],
         [x + 0.1, 0.2],
       ] as [number, number][],
-      numbers: null,
+      correction: NO_STEPS,
     });
     useDesk.setState({ meter: box(0.1), referenceMeter: box(0.5) });
     tieBoxes();

@@ -57,7 +57,13 @@ beforeEach(() => {
   vi.stubGlobal("WebSocket", Socket);
   serve(() => ({ body: {} }));
   Socket.all = [];
-  useDesk.setState({ level: "shot", brushes: [], meter: null, held: null, shown: null });
+  useDesk.setState({
+    focus: { level: "shot", step: "balance" },
+    brushes: [],
+    meter: null,
+    held: null,
+    shown: null,
+  });
   useScopes.setState({ view: WHOLE_VIEW, parade: "R′G′B′", waveform: "luma", histogram: "R G B", gain: 2 });
   close = openDesk();
   line().open();

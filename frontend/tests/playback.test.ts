@@ -45,7 +45,13 @@ beforeEach(() => {
   waiting = [];
   answered = 0;
   now = 1000;
-  useDesk.setState({ level: "shot", shown: null, playing: 0, loop: true, range: null });
+  useDesk.setState({
+    focus: { level: "shot", step: "balance" },
+    shown: null,
+    playing: 0,
+    loop: true,
+    range: null,
+  });
   close = openDesk();
   line().open();
   openShot(here.shots[0], null, here);

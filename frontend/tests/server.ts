@@ -1,7 +1,8 @@
 /** A made-up server: a live channel whose messages are written by hand, and answers to requests. */
 import { vi } from "vitest";
+import { arrayOf, type Focus, IDENTITY, numbersAt } from "../src/correction/model";
 import type { Header } from "../src/scopes/densities";
-import { IDENTITY } from "../src/shared/api";
+import type { Correction, FourLevels } from "../src/shared/api";
 import { grey } from "./day";
 
 export type Part = [name: string, kind: "u1" | "u2" | "u4", shape: number[], values: number[]];
@@ -24,6 +25,16 @@ export function packed(header: object, parts: Part[]): ArrayBuffer {
     while (bytes.length % 4) bytes.push(0);
   }
   return new Uint8Array(bytes).buffer;
+}
+
+type Sent = Record<string, unknown>;
+
+/** What was sent, with the ten numbers that it holds: of its step in hand, or of the level that is saved. */
+function withNumbers(sent: Sent): Sent {
+  if (sent.levels)
+    return { ...sent, numbers: numbersAt(sent.levels as FourLevels, sent as unknown as Focus) };
+  const saved = (sent.correction as Correction | undefined)?.steps[0]?.values;
+  return saved?.kind === "primary" ? { ...sent, numbers: arrayOf(saved) } : sent;
 }
 
 export class Socket {
@@ -67,7 +78,7 @@ export class Socket {
       searching: false,
       full: false,
       playing: false,
-      before: false,
+      before: "none",
       pixels: 4,
       brushed: null,
       distance: null,
@@ -76,8 +87,9 @@ export class Socket {
     const empty = ["parade", "waveform", "vector", "histogram"].map((name): Part => [name, "u2", [3, 0], []]);
     this.onmessage({ data: packed(full, empty) });
   }
+  /** The requests to show something, each with the ten numbers of its step in hand. */
   get shows() {
-    return this.sent.filter((one) => one.kind === "show");
+    return this.sent.filter((one) => one.kind === "show").map(withNumbers);
   }
 }
 
@@ -93,7 +105,7 @@ export function serve(answer: (call: Call) => Answer): Call[] {
     const call = {
       method: options.method ?? "GET",
       path: path.replace("/api", ""),
-      body: JSON.parse(options.body ?? "{}"),
+      body: withNumbers(JSON.parse(options.body ?? "{}")),
     };
     calls.push(call);
     const given = answer(call);

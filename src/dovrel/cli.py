@@ -22,7 +22,7 @@ from dovrel.machine.quiet import libraries_silenced
 from dovrel.machine.secret import ENTRANCE, Secret
 
 if TYPE_CHECKING:
-    from dovrel.core.steps.chain import Correction
+    from dovrel.core.steps.kinds import Values
     from dovrel.headless.files import Input
 
 app = typer.Typer(
@@ -78,7 +78,7 @@ def _files_checked() -> Iterator[None]:
 
 
 def _write(
-    source: Input, chain: list[Correction], output: str, cdl: Path | None, cube: Path | None, picture: Path | None
+    source: Input, chain: list[Values], output: str, cdl: Path | None, cube: Path | None, picture: Path | None
 ) -> None:
     if not (cdl or cube or picture):
         return

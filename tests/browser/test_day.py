@@ -6,6 +6,8 @@ import time
 import pytest
 from playwright.sync_api import Page, expect
 
+from dovrel.bench.orders import numbers_of
+
 
 class Hand:
     """Counts what the user does."""
@@ -82,13 +84,13 @@ def test_cards_are_chosen_with_keys_and_clicks_and_copied_to(wall, own):
     expect(sheet).to_contain_text("Copy from 12A-1 to 2 shots")
     for step in ("exposure", "white balance", "contrast"):
         sheet.get_by_label(step).uncheck()
-    numbers = shots(own)["12A-1"]["numbers"]
+    numbers = numbers_of(shots(own)["12A-1"])
     sheet.get_by_role("button", name="Copy").click()
     expect(sheet).to_have_count(0)
     batch_over(wall)
     found = shots(own)
-    assert found["12A-2"]["numbers"][9] == pytest.approx(numbers[9])
-    assert found["12A-2"]["numbers"][:9] != numbers[:9]
+    assert numbers_of(found["12A-2"])[9] == pytest.approx(numbers[9])
+    assert numbers_of(found["12A-2"])[:9] != numbers[:9]
 
 
 def test_a_shot_is_moved_noted_checked_searched_and_filtered(wall, own):
@@ -242,9 +244,9 @@ def test_edits_go_to_the_level_that_is_chosen(page: Page, own, enter):
     page.keyboard.press("Enter")
     expect(page.get_by_test_id("reading-4")).not_to_have_text(before)
     expect(page.get_by_test_id("status")).to_have_text("all saved")
-    look = next(f for f in own.day()["families"] if f["name"] == "Yard, low sun")["numbers"]
+    look = numbers_of(next(f for f in own.day()["families"] if f["name"] == "Yard, low sun"))
     assert look[3] == pytest.approx(0.5 * 0.05708, abs=1e-3)
-    assert shots(own)["22B-1"]["numbers"] == found["22B-1"]["numbers"]
+    assert numbers_of(shots(own)["22B-1"]) == numbers_of(found["22B-1"])
     page.get_by_test_id("picture").hover()
     page.keyboard.press("Escape")
     page.locator("body").click(position={"x": 300, "y": 20})

@@ -6,6 +6,8 @@ from collections.abc import Callable
 import pytest
 from playwright.sync_api import Page, expect
 
+from dovrel.bench.orders import extended_of, numbers_of
+
 
 @pytest.fixture
 def desk(page: Page, running, shot_named, enter):
@@ -119,7 +121,7 @@ def test_a_typed_reading_is_met_and_survives_a_reload(desk, shot_named):
     page.keyboard.press("Enter")
     expect(page.get_by_test_id("reading-7")).to_have_text(re.compile(r"^(29\.[6-9]|30\.[0-4])$"))
     settled(page)
-    saved = shot_named("21B-1")["numbers"]
+    saved = numbers_of(shot_named("21B-1"))
     page.reload()
     settled(page)
     assert reading(page, 7) == pytest.approx(30, abs=0.5)
@@ -129,7 +131,7 @@ def test_a_typed_reading_is_met_and_survives_a_reload(desk, shot_named):
     settled(page)
     page.keyboard.press("Control+Shift+z")
     expect(page.get_by_test_id("reading-7")).to_have_text(re.compile(r"^(29\.[5-9]|30\.[0-5])$"))
-    assert shot_named("21B-1")["numbers"] == saved
+    assert numbers_of(shot_named("21B-1")) == saved
 
 
 def test_aims_that_contradict_each_other_come_as_near_as_they_can_and_are_told(desk):
@@ -320,7 +322,7 @@ def test_a_grip_is_dragged_to_its_notch_and_met(desk, shot_named, api):
     page.keyboard.press("Enter")
     until(page, lambda: abs(reading(page, 5) - aim) < 0.4)
     settled(page)
-    assert shot_named("21C-1")["numbers"] != shot["numbers"]
+    assert numbers_of(shot_named("21C-1")) != numbers_of(shot)
 
 
 def test_grips_on_the_histogram_and_the_vectorscope(desk):
@@ -607,7 +609,7 @@ def test_a_match_takes_the_parts_that_were_asked_for(desk, api, shot_named):
     reference = shot_named("21A-1")
     api.post(f"/shots/{reference['id']}/keep", json={"frame": 36, "as_reference": True})
     page = desk("21C-1")
-    before = shot_named("21C-1")["numbers"]
+    before = numbers_of(shot_named("21C-1"))
     page.keyboard.press("Shift+M")
     for part in ("levels", "cast"):
         page.get_by_label(part, exact=True).uncheck()
@@ -615,7 +617,7 @@ def test_a_match_takes_the_parts_that_were_asked_for(desk, api, shot_named):
     expect(page.get_by_role("dialog")).to_have_count(0)
     settled(page)
     until(page, lambda: shot_named("21C-1")["state"] == "matched", 20)
-    after = shot_named("21C-1")["numbers"]
+    after = numbers_of(shot_named("21C-1"))
     assert after[:9] == pytest.approx(before[:9], abs=1e-6)
     assert after[9] != before[9]
 
@@ -655,7 +657,7 @@ def test_a_match_goes_on_with_the_extended_part_and_is_switched_by_a_key(desk, a
     page.keyboard.press("Shift+M")
     page.get_by_label("go on with a matrix and curves").check()
     page.get_by_role("dialog").get_by_role("button", name="Match").click()
-    part = page.get_by_role("switch", name="extended part")
+    part = page.get_by_role("switch", name="extended in force")
     expect(part).to_have_attribute("aria-checked", "true")
     settled(page)
     further, shown = distance(page), picture_mean(page)
@@ -664,13 +666,13 @@ def test_a_match_goes_on_with_the_extended_part_and_is_switched_by_a_key(desk, a
     until(page, lambda: distance(page) > further + 0.3)
     settled(page)
     assert picture_mean(page) != shown
-    assert shot_named("12C-2")["extended_on"] is False
+    assert not extended_of(shot_named("12C-2")).on
     page.keyboard.press("Control+z")
     expect(part).to_have_attribute("aria-checked", "true")
     until(page, lambda: distance(page) == further)
     page.goto(page.url.split("/desk")[0] + "/handover")
     row = page.get_by_role("row").filter(has_text="12C-2")
-    expect(row).to_contain_text("extended part, in .cdl .ccc")
+    expect(row).to_contain_text("extended step, in .cdl .ccc")
 
 
 def test_the_report_of_a_match_outlives_a_reload_and_is_told_whole(desk, api, shot_named):

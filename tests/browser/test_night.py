@@ -8,6 +8,7 @@ import psutil
 import pytest
 from playwright.sync_api import Page, expect
 
+from dovrel.bench.orders import numbers_of, ten
 from tests.browser.test_desk import settled
 
 
@@ -49,7 +50,7 @@ def test_an_edit_made_while_the_database_is_away_is_saved_when_it_is_back(desk, 
         launcher.resume()
     expect(page.get_by_test_id("status")).to_have_text("all saved")
     after = saved_since(own, "22A-1", before)
-    assert after["numbers"][3] > before["numbers"][3]
+    assert numbers_of(after)[3] > numbers_of(before)[3]
     expect(page.get_by_role("alert")).to_have_count(0)
 
 
@@ -61,7 +62,7 @@ def test_a_page_left_open_goes_on_after_a_full_restart_with_what_was_done_meanwh
     expect(page.get_by_test_id("status")).to_contain_text("saving")
     own.start()
     expect(page.get_by_test_id("status")).to_have_text("all saved")
-    assert saved_since(own, "22B-1", before)["numbers"][3] > before["numbers"][3]
+    assert numbers_of(saved_since(own, "22B-1", before))[3] > numbers_of(before)[3]
 
 
 def test_a_part_that_ends_is_said_on_the_page(desk, own):
@@ -101,7 +102,7 @@ def test_a_desk_takes_over_what_another_window_made_of_its_shot(desk, own):
     page, before = desk("14A-1"), shot(own, "14A-1")
     numbers = [1, 1, 1, 0.06, 0.06, 0.06, 1, 1, 1, 1]
     with own.client() as client:
-        order = {"numbers": numbers, "base": before["version_id"]}
+        order = {"correction": ten(numbers), "base": before["version_id"]}
         assert client.put(f"/shots/{before['id']}/correction", json=order).status_code == 200
     expect(page.get_by_role("alert")).to_contain_text("14A-1 was changed elsewhere", timeout=2000)
     settled(page)
@@ -109,7 +110,7 @@ def test_a_desk_takes_over_what_another_window_made_of_its_shot(desk, own):
     brighter(page)
     settled(page)
     expect(page.get_by_role("alert")).to_have_count(0)
-    assert shot(own, "14A-1")["numbers"][3] > 0.06
+    assert numbers_of(shot(own, "14A-1"))[3] > 0.06
 
 
 def test_a_browser_that_is_not_let_in_is_told_how(page: Page, own):

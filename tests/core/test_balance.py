@@ -15,7 +15,6 @@ from dovrel.core.colour.working import AP1_LUMA, STOP, from_linear, to_linear
 from dovrel.core.develop.frame import display_of
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.measure.readings import readings_of_display
-from dovrel.core.steps import primary
 from dovrel.core.steps.primary import IDENTITY
 from dovrel.media.picture import to_picture
 
@@ -70,8 +69,8 @@ def test_a_balance_makes_its_light_neutral_and_keeps_the_grey_s_luminance(light,
     """With nothing kept, a grey seen under the light comes out grey; a grey of its own keeps luminance."""
     numbers = balance_numbers(light, 0.0, 0.0)
     lit = from_linear(0.18 * 2.0 ** np.array([[light[0], 0.0, light[1]]]))
-    assert np.ptp(to_linear(primary.apply(lit, numbers)) / 0.18) < 0.02
-    grey = to_linear(primary.apply(from_linear(np.full((1, 3), 0.18)), balance_numbers(light, stops, 0.0)))
+    assert np.ptp(to_linear(numbers.apply(lit)) / 0.18) < 0.02
+    grey = to_linear(balance_numbers(light, stops, 0.0).apply(from_linear(np.full((1, 3), 0.18))))
     assert grey[0] @ AP1_LUMA == pytest.approx(0.18 * 2.0**stops, rel=1e-3)
 
 
@@ -189,7 +188,7 @@ def test_a_picked_patch_says_the_white(demo_frame, table):
     found = propose(picture.working, picture.recorded, table, patch=patch)
     assert [found[0].id, *(c.id for c in found[1:])].count("patch") == 1
     assert found[0].id == "patch"
-    balanced = primary.apply(picture.working[patch], found[0].numbers)
+    balanced = found[0].numbers.apply(picture.working[patch])
     assert np.abs(np.median(whites.log_chroma(balanced), axis=0)).max() < 0.02
     assert "skin then lies" in found[0].reason
     whole = propose(picture.working, picture.recorded, table)

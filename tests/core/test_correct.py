@@ -13,7 +13,6 @@ from dovrel.core.match.shared import palette, shared_distance
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.measure.readings import reading_name, readings_of_display
 from dovrel.core.measure.sampled import take_sample
-from dovrel.core.steps import primary
 from dovrel.core.steps.primary import IDENTITY, Primary
 
 
@@ -90,7 +89,7 @@ def test_matching_a_frame_to_itself_changed_gives_the_change_back(demo_frame, ta
     """A known change of the very same frame is undone to a small difference."""
     reference = demo_frame("12A-1", width=640)
     change = Primary((0.9, 0.95, 1.05), (0.06, 0.0, -0.04), (1.0, 1.0, 1.05), 0.85)
-    shot = primary.apply(reference.working, change).astype(np.float32)
+    shot = change.apply(reference.working).astype(np.float32)
     evidence = Evidence(reference.working, shot, reference.recorded, table)
     result = match(evidence)
     shown = display_of(shot, [result.numbers], table)

@@ -16,10 +16,9 @@ from dovrel.core.match.fit import Pairs, differences
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.measure.readings import readings_of_display
 from dovrel.core.measure.sampled import take_sample
-from dovrel.core.steps import primary
+from dovrel.core.steps.carried import combined
 from dovrel.core.steps.chain import apply_in_order
-from dovrel.core.steps.extended import KNOTS, NOTHING, Extended, along_curve, apply
-from dovrel.core.steps.levels import Levels, ShotBalance, combined
+from dovrel.core.steps.extended import KNOTS, NOTHING, Extended, along_curve
 from dovrel.core.steps.primary import IDENTITY, Primary
 
 CAMERA = Extended(
@@ -56,14 +55,14 @@ def test_the_matrix_is_that_of_opencolorio_in_linear_light(rng):
     working = rng.uniform(0.16, 0.7, (500, 3)).astype(np.float32)
     expected = working.copy()
     processor.applyRGB(expected)
-    assert np.abs(apply(working, Extended(CAMERA.matrix)) - expected).max() < 2e-5
+    assert np.abs(Extended(CAMERA.matrix).apply(working) - expected).max() < 2e-5
 
 
 @settings(deadline=None, max_examples=60)
 @given(parts(), st.floats(0.0, 0.9))
 def test_grey_stays_grey_under_any_matrix(part, level):
     grey = np.full((1, 3), level)
-    assert np.abs(apply(grey, Extended(part.matrix)) - grey).max() < 1e-6
+    assert np.abs(Extended(part.matrix).apply(grey) - grey).max() < 1e-6
 
 
 @settings(deadline=None, max_examples=60)
@@ -119,19 +118,6 @@ def test_a_cube_carries_the_extended_part(demo_frame):
     assert display_difference(np.clip(without, 0, 1)[None], np.clip(exact, 0, 1)[None]).mean() > 1
 
 
-def test_it_comes_after_the_shot_s_balance_and_can_be_switched_off():
-    look, trim, balance = Primary(saturation=0.9), Primary(offset=(0.1, 0, 0)), Primary(saturation=1.1)
-    levels = Levels(camera=trim, family=look).with_balance(ShotBalance(balance, CAMERA))
-    assert tuple(levels.in_order) == (trim, balance, CAMERA, look, IDENTITY)
-    assert tuple(levels.before("shot")) == (trim,)
-    assert tuple(levels.after("shot")) == (CAMERA, look, IDENTITY)
-    assert tuple(levels.before("family")) == (trim, balance, CAMERA)
-    assert tuple(levels.after("family")) == (IDENTITY,)
-    assert levels.ten_numbers == (trim, balance, look, IDENTITY)
-    off = levels.with_balance(ShotBalance(balance, CAMERA, extended_on=False))
-    assert off.in_order == off.ten_numbers
-
-
 def test_chains_are_not_joined_across_it(rng):
     chain = [Primary(offset=(0.1, 0, 0)), CAMERA, Primary(saturation=1.1), Primary(saturation=0.9)]
     joined = combined(chain)
@@ -147,7 +133,7 @@ def seen_by_another_camera(rng, table):
 
     def pairs(part: Extended, scatter: float) -> Pairs:
         shot = rng.uniform(0.25, 0.55, (500, 3)).astype(np.float32)
-        seen = apply(shot, part) + rng.normal(0, scatter, shot.shape)
+        seen = part.apply(shot) + rng.normal(0, scatter, shot.shape)
         return Pairs(shot, display_of(seen.astype(np.float32), [], table), np.ones(500), rng.random((500, 2)))
 
     return pairs
@@ -182,7 +168,7 @@ def test_too_few_pairs_or_one_corner_say_nothing(seen_by_another_camera, table):
 def test_a_match_goes_on_where_ten_numbers_end(demo_frame, table):
     """12A-1 seen by a camera with a matrix of its own: ten numbers cannot undo it, the extended part can."""
     frame = demo_frame("12A-1", 0, 960)
-    other = apply(frame.working, CAMERA).astype(np.float32)
+    other = CAMERA.apply(frame.working).astype(np.float32)
     evidence = Evidence(frame.working, other, frame.recorded, table)
     plain, further = match(evidence), match(evidence, extended=True)
     assert plain.extended is None
@@ -204,7 +190,7 @@ def further_chain(result) -> list:
 
 def test_it_is_left_out_where_only_a_part_of_the_look_is_matched(demo_frame, table):
     frame = demo_frame("12A-1", 0, 960)
-    other = apply(primary.apply(frame.working, Primary(offset=(0.05, 0.02, 0))), CAMERA).astype(np.float32)
+    other = CAMERA.apply(Primary(offset=(0.05, 0.02, 0)).apply(frame.working)).astype(np.float32)
     result = match(Evidence(frame.working, other, frame.recorded, table), what=["levels"], extended=True)
     assert result.extended is None
     assert "extended part needs" in " ".join(result.notes)

@@ -33,7 +33,7 @@ def test_cdl_files_reproduce_the_picture(tmp_path, demo_frame, kind):
         asc_cdl.write_ccc(path, [asc_cdl.NamedCorrection("other", primary.IDENTITY), named])
     else:
         {"cdl": asc_cdl.write_cdl, "cc": asc_cdl.write_cc}[kind](path, named)
-    ours = outputs.to_display(primary.apply(image, NUMBERS))
+    ours = outputs.to_display(NUMBERS.apply(image))
     assert np.abs(displayed_through(path, "12A-1", image) - ours).max() <= 1e-4
     again = {c.name: c for c in asc_cdl.read(path)}["12A-1"].numbers
     assert np.allclose(again.as_array(), NUMBERS.as_array(), rtol=1e-9)
@@ -77,7 +77,7 @@ def test_cube_files_reproduce_the_picture(tmp_path, demo_frame, name, camera):
     recorded = demo_frame(name).recorded
     transform = ocio.FileTransform(str(path), interpolation=ocio.INTERP_TETRAHEDRAL)
     read = outputs.run(ocio.Config.CreateRaw().getProcessor(transform).getDefaultCPUProcessor(), recorded)
-    exact = outputs.to_display(primary.apply(encodings.to_working(recorded, encoding), numbers))
+    exact = outputs.to_display(numbers.apply(encodings.to_working(recorded, encoding)))
     difference = display_difference(read, exact)
     assert difference.mean() <= 0.06
     assert np.percentile(difference, 99) <= 0.3
@@ -86,7 +86,7 @@ def test_cube_files_reproduce_the_picture(tmp_path, demo_frame, name, camera):
 def test_a_table_without_known_colours_is_within_half_a_difference(demo_frame):
     recorded = demo_frame("22A-1").recorded
     nodes = whole.bake(CAMERA_ENCODINGS["A"], [NUMBERS])
-    exact = outputs.to_display(primary.apply(encodings.to_working(recorded, CAMERA_ENCODINGS["A"]), NUMBERS))
+    exact = outputs.to_display(NUMBERS.apply(encodings.to_working(recorded, CAMERA_ENCODINGS["A"])))
     difference = display_difference(display_of(recorded, [], tables.Table(nodes, 0.0, 1.0)), exact)
     assert np.percentile(difference, 99) <= 0.5
 

@@ -7,7 +7,6 @@ from dovrel.core.colour import codes, outputs, tables
 from dovrel.core.develop import lattice
 from dovrel.core.develop.frame import DIRECT_PIXELS, KEPT_LATTICES, develop, display_of, picture_of
 from dovrel.core.measure.difference import display_difference
-from dovrel.core.steps import primary
 from dovrel.core.steps.primary import IDENTITY, Primary
 
 STRONG = Primary((1.2, 1.15, 1.1), (-0.05, -0.02, 0.01), (1.05, 1.0, 0.95), 1.2)
@@ -22,7 +21,7 @@ def test_a_located_frame_is_the_exact_picture(demo_frame, table, name):
     picture = demo_frame(name)
     located = lattice.locate(picture.packed)
     ours = shown(develop(picture.packed, [STRONG], table, located))
-    exact = outputs.to_display(primary.apply(picture.working, STRONG))
+    exact = outputs.to_display(STRONG.apply(picture.working))
     difference = display_difference(ours[::2, ::2], exact[::2, ::2])
     assert difference.mean() <= 0.1
     assert np.percentile(difference, 99) <= 0.5
@@ -32,7 +31,7 @@ def test_a_whole_lattice_is_the_exact_picture(demo_frame, table):
     picture = demo_frame("22A-1", width=720)
     assert picture.packed.shape[0] * picture.packed.shape[1] > DIRECT_PIXELS
     ours = shown(develop(picture.packed, [STRONG], table))
-    exact = outputs.to_display(primary.apply(picture.working, STRONG))
+    exact = outputs.to_display(STRONG.apply(picture.working))
     difference = display_difference(ours[::3, ::3], exact[::3, ::3])
     assert difference.mean() <= 0.1
     assert np.percentile(difference, 99) <= 0.5
@@ -42,8 +41,8 @@ def test_levels_are_applied_in_order(demo_frame, table):
     picture = demo_frame("12B-1")
     first, second = Primary(offset=(0.05, 0.0, -0.02)), Primary(slope=(1.2, 1.1, 0.9), saturation=0.7)
     both = shown(develop(picture.packed, [first, second], table, lattice.locate(picture.packed)))
-    exact = outputs.to_display(primary.apply(primary.apply(picture.working, first), second))
-    turned = outputs.to_display(primary.apply(primary.apply(picture.working, second), first))
+    exact = outputs.to_display(second.apply(first.apply(picture.working)))
+    turned = outputs.to_display(first.apply(second.apply(picture.working)))
     assert display_difference(both[::3, ::3], exact[::3, ::3]).mean() <= 0.1
     assert display_difference(both[::3, ::3], turned[::3, ::3]).mean() > 1
 

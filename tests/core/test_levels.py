@@ -1,4 +1,4 @@
-"""Chains of corrections, copying of steps, and cameras' trims, against closed forms."""
+"""Chains of corrections, copying of controls, and cameras' trims, against closed forms."""
 
 import numpy as np
 import pytest
@@ -7,10 +7,10 @@ from hypothesis import strategies as st
 
 from dovrel.core.colour.working import STOP
 from dovrel.core.match.trim import describe, solve_trim
-from dovrel.core.steps import controls, primary
+from dovrel.core.steps import controls
+from dovrel.core.steps.carried import combined
 from dovrel.core.steps.chain import apply_in_order
-from dovrel.core.steps.copying import STEPS, copied
-from dovrel.core.steps.levels import LEVELS, Levels, combined
+from dovrel.core.steps.copying import CONTROLS, copied
 from dovrel.core.steps.primary import IDENTITY, Primary
 
 plain = st.floats(0.7, 1.4)
@@ -38,43 +38,33 @@ def test_a_chain_joined_does_what_the_chain_does(chain):
 def test_a_trim_and_a_balance_become_one_cdl():
     trim = Primary((0.9, 1.0, 1.1), (0.02, 0.0, -0.02))
     balance = Primary((1.1, 1.0, 1.0), (0.0, 0.01, 0.0), (1.0, 0.9, 1.0), 0.8)
-    assert len(combined(Levels(trim, balance).in_order)) == 1
+    assert len(combined([trim, balance])) == 1
     assert len(combined([balance, trim])) == 2
     assert combined([IDENTITY, IDENTITY]) == []
 
 
-def test_levels_stand_in_their_order():
-    chain = Levels(*(Primary(saturation=1 + i / 10) for i in range(4)))
-    assert [one.saturation for one in chain.in_order] == [1.0, 1.1, 1.2, 1.3]
-    for place, level in enumerate(LEVELS):
-        assert chain.of(level) == chain.in_order[place]
-        assert (*chain.before(level), chain.of(level), *chain.after(level)) == chain.in_order
-        assert chain.replaced(level, IDENTITY).of(level) == IDENTITY
-        assert chain.replaced(level, IDENTITY).before(level) == chain.before(level)
-
-
-@pytest.mark.parametrize("step", STEPS)
-def test_one_step_is_copied_and_the_others_stay(step):
+@pytest.mark.parametrize("control", CONTROLS)
+def test_one_control_is_copied_and_the_others_stay(control):
     source = controls.set_saturation(
         controls.set_exposure(controls.set_white(controls.set_contrast(IDENTITY, 1.2), 5000, 6), 0.8), 1.3
     )
     onto = controls.set_exposure(controls.set_white(IDENTITY, 7000, -4), -0.5)
     there, was = controls.read(source), controls.read(onto)
-    now = controls.read(copied(source, onto, [step]))
+    now = controls.read(copied(source, onto, [control]))
     expected = {
         "exposure": {"exposure": there.exposure},
         "white balance": {"warmth": there.warmth, "tint": there.tint},
         "contrast": {"contrast": there.contrast},
         "saturation": {"saturation": there.saturation},
-    }[step]
+    }[control]
     for name in ("exposure", "warmth", "tint", "contrast", "saturation"):
         assert getattr(now, name) == pytest.approx(expected.get(name, getattr(was, name)), rel=2e-3, abs=5e-3), name
 
 
-def test_all_steps_carry_the_ten_numbers_as_they_are():
+def test_all_controls_carry_the_ten_numbers_as_they_are():
     source = Primary((1.1, 0.9, 1.0), (0.01, 0.02, -0.03), (0.95, 1.0, 1.1), 0.9)
     assert copied(source, Primary(saturation=2.0)) == source
-    with pytest.raises(ValueError, match="steps"):
+    with pytest.raises(ValueError, match="choose what to copy"):
         copied(source, IDENTITY, [])
 
 
@@ -96,7 +86,7 @@ def test_a_camera_s_trim_is_found_again(rng):
     assert found.agreed
     assert found.after < 0.25 * found.before
     # What one exposure does to all channels belongs to the takes; how the channels lie to each other does not.
-    grey = primary.apply(np.full((1, 3), 0.41), found.numbers) - primary.apply(np.full((1, 3), 0.41), trim)
+    grey = found.numbers.apply(np.full((1, 3), 0.41)) - trim.apply(np.full((1, 3), 0.41))
     assert np.ptp(grey) < 0.004
     assert "exposure" in describe(found)
 
@@ -107,7 +97,7 @@ def test_takes_of_different_white_leave_the_trim_its_contrast_alone(rng):
     found = solve_trim(camera_pairs(rng, trim, [0, 0, 0, 0], whites))
     assert not found.agreed
     assert np.allclose(found.numbers.slope, 0.8, atol=0.01)
-    grey = primary.apply(np.full((1, 3), 0.41359), found.numbers)
+    grey = found.numbers.apply(np.full((1, 3), 0.41359))
     assert np.abs(grey - 0.41359).max() < 1e-3
     assert "each shot's own" in describe(found)
 

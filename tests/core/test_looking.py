@@ -59,9 +59,8 @@ def test_impossible_meters_are_refused(kind, points):
 
 def test_skin_is_metered_on_the_figures_and_neutrals_are_not(demo_frame, table):
     picture = demo_frame("12A-1")
-    balanced = Primary()
-    skin = Meter("skin", numbers=balanced).mask(picture.packed, table)
-    neutrals = Meter("neutrals", numbers=balanced).mask(picture.packed, table)
+    skin = Meter("skin").mask(picture.packed, table)
+    neutrals = Meter("neutrals").mask(picture.packed, table)
     assert 0.005 < skin.mean() < 0.5
     assert not (skin & neutrals).any()
     shown = codes.decode_signal(develop(picture.packed, [], table).transpose(1, 2, 0))

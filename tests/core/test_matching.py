@@ -10,7 +10,6 @@ from dovrel.core.match.fit import Pairs, differences, fit, to_numbers, to_vector
 from dovrel.core.match.parts import PARTS, parts_of
 from dovrel.core.match.ties import Tie, patch_mean
 from dovrel.core.measure.difference import ciede2000, lab_of_display
-from dovrel.core.steps import primary
 from dovrel.core.steps.primary import IDENTITY, Primary
 
 
@@ -109,7 +108,7 @@ def test_a_wrong_exposure_is_found_from_another_angle(demo_frame, table, name, s
     reference = demo_frame("12A-1" if name.startswith("12") else "21A-1", 0, 960)
     shot = demo_frame(name, 0, 960)
     result = match(Evidence(reference.working, shot.working, shot.recorded, table))
-    grey = primary.apply(np.full((1, 3), 0.41359), result.numbers)[0] - 0.41359
+    grey = result.numbers.apply(np.full((1, 3), 0.41359))[0] - 0.41359
     assert np.abs(grey / STOP - stops).max() < 0.3
 
 

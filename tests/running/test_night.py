@@ -14,6 +14,7 @@ import psutil
 import pytest
 
 from dovrel.bench.demo_run import DemoRun, demo_run
+from dovrel.bench.orders import numbers_of, ten
 
 
 @pytest.fixture(scope="module")
@@ -42,7 +43,7 @@ def shot(run, name: str = "23A-1") -> dict:
 
 def save(run, offset: float) -> dict:
     now = shot(run)
-    body = {"numbers": [1, 1, 1, offset, 0, 0, 1, 1, 1, 1], "base": now["version_id"]}
+    body = {"correction": ten([1, 1, 1, offset, 0, 0, 1, 1, 1, 1]), "base": now["version_id"]}
     with run.client() as client:
         return client.put(f"/shots/{now['id']}/correction", json=body).raise_for_status().json()
 
@@ -78,7 +79,7 @@ def test_a_part_that_is_killed_is_started_anew_and_nothing_saved_is_lost(night, 
         os.kill(pid, signal.SIGKILL)
     night.wait(lambda: {p.pid for p in parts(night, part)} - before != set(), 60)
     night.wait(lambda: shot(night)["version_id"] == saved["version_id"], 60)
-    assert save(night, 0.05)["numbers"][3] == 0.05
+    assert numbers_of(save(night, 0.05))[3] == 0.05
 
 
 def test_what_is_wrong_with_a_part_is_told_on_every_screen(night):

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import pytest
 
+from dovrel.bench.orders import levels, ten
 from dovrel.demo import cards
 
 
@@ -123,11 +124,11 @@ ABSURD = [
     ("PATCH", "/cameras/1", {"encoding": "x" * 5000}),
     ("POST", "/intake", {"folder": "/a\0b"}),
     ("POST", "/intake", {"folder": "x" * 100_000}),
-    ("PUT", "/shots/1/correction", {"numbers": [1e300] * 10, "base": None}),
-    ("PUT", "/shots/1/correction", {"numbers": NOTHING, "change": "a\0", "base": None}),
-    ("PUT", "/shots/1/correction", {"numbers": NOTHING, "base": 2**70}),
-    ("PUT", "/levels/camera/1", {"numbers": [1] * 9}),
-    ("PUT", f"/levels/show/{BEYOND}", {"numbers": NOTHING}),
+    ("PUT", "/shots/1/correction", {"correction": ten([1e300] * 10), "base": None}),
+    ("PUT", "/shots/1/correction", {"correction": ten(NOTHING), "change": "a\0", "base": None}),
+    ("PUT", "/shots/1/correction", {"correction": ten(NOTHING), "base": 2**70}),
+    ("PUT", "/levels/camera/1", {"correction": ten([1, 1, 1, 0, 0, 0, 1, 1, 1, "much"], "camera")}),
+    ("PUT", f"/levels/show/{BEYOND}", {"correction": ten(NOTHING, "show")}),
     ("POST", "/shots/1/balance", {"frame": 2**80}),
     ("POST", "/shots/1/match", {"frame": 0, "strength": 1e9}),
     ("POST", "/shots/1/keep", {"frame": -5}),
@@ -161,12 +162,12 @@ def test_an_absurd_request_gets_a_sentence(api, method, path, body):
 @pytest.mark.parametrize(
     "message",
     [b"\x00\x01", "[" * 30_000, "x" * 200_000, '{"kind": "show", "number": 1e999}',
-     json.dumps({"kind": "show", "number": 1, "shot": 2**40, "frame": 0, "numbers": NOTHING}),
-     json.dumps({"kind": "show", "number": 2**80, "shot": 1, "frame": 0, "numbers": NOTHING}),
-     '{"kind": "show", "number": 1, "shot": 1, "frame": 0, "numbers": [NaN, 1, 1, 0, 0, 0, 1, 1, 1, 1]}',
-     json.dumps({"kind": "show", "number": 1, "shot": 1, "frame": 0, "numbers": [0, 0, 0, -1e6, 0, 0, 1e6, 1e6, 1e6, 1e6],
+     json.dumps({"kind": "show", "number": 1, "shot": 2**40, "frame": 0, "levels": levels(shot=NOTHING)}),
+     json.dumps({"kind": "show", "number": 2**80, "shot": 1, "frame": 0, "levels": levels(shot=NOTHING)}),
+     '{"kind": "show", "number": 1, "shot": 1, "frame": 0, "levels": [NaN]}',
+     json.dumps({"kind": "show", "number": 1, "shot": 1, "frame": 0, "levels": levels(shot=[0, 0, 0, -1e6, 0, 0, 1e6, 1e6, 1e6, 1e6]),
                  "aim": {"values": [1e6] * 10, "moved": [0, 9]}}),
-     json.dumps({"kind": "point", "number": 1, "shot": 1, "frame": 10**7, "numbers": NOTHING, "x": 2, "y": 0})],
+     json.dumps({"kind": "point", "number": 1, "shot": 1, "frame": 10**7, "x": 2, "y": 0})],
     ids=range(9),
 )  # fmt: skip
 def test_a_bad_message_is_answered_on_the_live_channel_which_goes_on(running, shot_named, message):
@@ -176,7 +177,7 @@ def test_a_bad_message_is_answered_on_the_live_channel_which_goes_on(running, sh
         answer = live.recv(timeout=60)
         if isinstance(answer, str):
             assert 10 < len(json.loads(answer)["detail"]) < 500
-        live.send(json.dumps({"kind": "show", "number": 9, "shot": shot, "frame": 3, "numbers": NOTHING}))
+        live.send(json.dumps({"kind": "show", "number": 9, "shot": shot, "frame": 3}))
         while isinstance(answer, str) or b'"number":9' not in answer[:200]:
             answer = live.recv(timeout=60)
         assert b'"readings"' in answer[:4000]

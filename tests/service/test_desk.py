@@ -8,7 +8,9 @@ import numpy as np
 import pytest
 import simplejpeg
 
-from dovrel.core.colour import codes
+from dovrel.bench.orders import levels, ten
+from dovrel.core.colour import codes, tables
+from dovrel.core.develop.frame import develop
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES
 from dovrel.core.steps import controls
 from dovrel.core.steps.extended import Extended
@@ -17,9 +19,9 @@ from dovrel.demo import cards
 from dovrel.media.footage import probe, read_frame
 from dovrel.media.frames import FrameStore, Source
 from dovrel.media.picture import to_picture
-from dovrel.service import desk as desk_module
-from dovrel.service.desk import Desk, turned
-from dovrel.service.live_schemas import Point, Show
+from dovrel.service.desk import PLAYING_COLUMNS, Desk
+from dovrel.service.live_schemas import Point, Show, Turn
+from dovrel.service.seeking import turned
 
 PLAIN = IDENTITY.as_array().tolist()
 BRIGHTER = controls.set_exposure(IDENTITY, 0.5).as_array().tolist()
@@ -34,13 +36,14 @@ def frames():
 def desk(frames) -> Desk:
     found = Desk(SimpleNamespace(frames=frames, gathered=lambda *_: None))  # type: ignore[arg-type]
     clip = cards.find("12B-1")
-    found._source = Source(1, clip.path, probe(clip.path), clip.encoding)
-    found._percentiles = DEFAULT_PERCENTILES
+    found.viewing._source = Source(1, clip.path, probe(clip.path), clip.encoding), DEFAULT_PERCENTILES
     return found
 
 
 def a_request(**more) -> Show:
-    return Show(number=1, shot=1, frame=20, numbers=more.pop("numbers", PLAIN), **more)
+    if "numbers" in more:
+        more["levels"] = levels(shot=more.pop("numbers"))
+    return Show(number=1, shot=1, frame=20, **more)
 
 
 def ask(desk: Desk, **more) -> tuple[dict, dict[str, np.ndarray]]:
@@ -83,11 +86,11 @@ def test_every_pixel_is_on_every_scope(desk):
 
 
 def test_rest_is_measured_on_the_full_frame_and_play_on_a_small_one(desk):
-    info = desk.source(1).info
+    info = desk.viewing.source(1)[0].info
     assert ask(desk, full=True)[0]["pixels"] == info.width * info.height
     header, blobs = ask(desk, playing=True)
     assert header["width"] == 640
-    assert blobs["parade"].shape[1] == desk_module.PLAYING_COLUMNS
+    assert blobs["parade"].shape[1] == PLAYING_COLUMNS
     full, preview = (ask(desk, full=flag)[0]["readings"] for flag in (True, False))
     assert np.abs(np.subtract(full, preview)).max() < 3
 
@@ -157,22 +160,24 @@ def test_a_search_that_is_overtaken_ends_without_an_answer(desk):
 
 
 def test_another_level_is_solved_with_the_others_in_force(desk):
-    levels = {"camera": BRIGHTER, "shot": PLAIN}
-    start = ask(desk, full=True, level="family", levels=levels)[0]["readings"]
+    around = levels(camera=BRIGHTER)
+    start = ask(desk, full=True, level="family", step="look", levels=around)[0]["readings"]
     values = list(start)
     values[7] -= 5
-    header, _ = ask(desk, full=True, level="family", levels=levels, aim={"values": values, "moved": [7]})
+    header, _ = ask(desk, full=True, level="family", step="look", levels=around, aim={"values": values, "moved": [7]})
     assert abs(header["readings"][7] - values[7]) < 0.2
-    again = ask(desk, full=True, level="family", levels=levels, numbers=header["numbers"])[0]["readings"]
+    again = ask(desk, full=True, level="family", step="look", levels=levels(camera=BRIGHTER, family=header["numbers"]))[
+        0
+    ]["readings"]
     assert np.abs(np.subtract(again, header["readings"])).max() < 0.01
 
 
 def test_before_shows_the_shot_without_its_level_but_with_the_others(desk):
-    before, _ = ask(desk, numbers=BRIGHTER, before=True)
+    before, _ = ask(desk, numbers=BRIGHTER, before="level")
     plain, _ = ask(desk)
     assert same(before["readings"], plain["readings"])
     assert before["numbers"] == BRIGHTER
-    trimmed, _ = ask(desk, levels={"camera": BRIGHTER}, numbers=BRIGHTER, before=True)
+    trimmed, _ = ask(desk, levels=levels(camera=BRIGHTER, shot=BRIGHTER), before="level")
     assert trimmed["readings"][4] > plain["readings"][4] + 2
 
 
@@ -188,7 +193,7 @@ def test_a_control_is_turned_to_its_value_and_read_back(desk, control, value):
 
 @pytest.mark.parametrize("control,wild", [("exposure", 1e5), ("warmth", -1e6), ("contrast", 0.0), ("saturation", 1e6)])
 def test_a_wild_value_ends_at_the_controls_limit(control, wild):
-    numbers = turned(IDENTITY, desk_module.Turn(control=control, value=wild), 0.4135884)
+    numbers = turned(IDENTITY, Turn(control=control, value=wild), 0.4135884)
     assert np.isfinite(numbers.as_array()).all()
     assert min(numbers.slope) >= 0
     assert min(numbers.power) > 0
@@ -216,7 +221,7 @@ def test_a_meter_takes_everything_from_its_box(desk):
 
 
 def test_an_empty_meter_is_a_fault_with_a_sentence(desk):
-    nothing = {"kind": "skin", "points": [], "numbers": [1, 1, 1, -3, -3, -3, 1, 1, 1, 1]}
+    nothing = {"kind": "skin", "points": [], "correction": ten([1, 1, 1, -3, -3, -3, 1, 1, 1, 1])}
     with pytest.raises(ValueError, match=r"measure|skin|meter"):
         ask(desk, meter=nothing)
 
@@ -254,19 +259,21 @@ def test_clipping_in_the_recording_and_by_the_correction_are_told_apart(desk):
 def test_before_a_point_is_named_without_the_extended_part_too(desk):
     """As the picture is shown then: without anything that the level does."""
     swapped = Extended(((0.5, 0.5, 0.0), (0.0, 1.0, 0.0), (0.0, 0.3, 0.7))).as_array().tolist()
-    asked = {"kind": "point", "number": 6, "shot": 1, "frame": 20, "numbers": BRIGHTER, "x": 0.4, "y": 0.5}
-    plain = json.loads(desk.point(Point.model_validate(asked | {"numbers": PLAIN})))
-    with_part = asked | {"levels": {"extended": swapped}}
-    after, before = (json.loads(desk.point(Point.model_validate(with_part | {"before": b}))) for b in (False, True))
+    asked = {"kind": "point", "number": 6, "shot": 1, "frame": 20, "levels": levels(shot=BRIGHTER), "x": 0.4, "y": 0.5}
+    plain = json.loads(desk.point(Point.model_validate(asked | {"levels": levels()})))
+    with_part = asked | {"levels": levels(shot=ten(BRIGHTER, extended=swapped))}
+    after, before = (json.loads(desk.point(Point.model_validate(with_part | {"before": b}))) for b in ("none", "level"))
     assert before == plain
     assert after != plain
 
 
 def test_a_point_is_named_as_the_frame_has_it(desk, frames):
-    source = desk.source(1)
-    named = json.loads(desk.point(Point(kind="point", number=4, shot=1, frame=20, numbers=PLAIN, x=0.4, y=0.5)))
+    source, _ = desk.viewing.source(1)
+    named = json.loads(desk.point(Point(kind="point", number=4, shot=1, frame=20, x=0.4, y=0.5)))
     assert named["number"] == 4
-    brighter = json.loads(desk.point(Point(kind="point", number=5, shot=1, frame=20, numbers=BRIGHTER, x=0.4, y=0.5)))
+    brighter = json.loads(
+        desk.point(Point(kind="point", number=5, shot=1, frame=20, levels=levels(shot=BRIGHTER), x=0.4, y=0.5))
+    )
     assert brighter["stops"] == pytest.approx(named["stops"] + 0.5, abs=0.02)
     assert brighter["luma"] > named["luma"]
     code = codes.decode_signal(read_frame(source.path, 20, source.info))
@@ -280,13 +287,13 @@ def test_a_point_is_named_as_the_frame_has_it(desk, frames):
 def test_ties_show_both_patches_and_their_difference(desk, frames, monkeypatch):
     """The same patch tied to itself differs by nothing; under half a stop, by the half stop."""
     tie = {"reference": [[0.3, 0.3], [0.4, 0.4]], "shot": [[0.3, 0.3], [0.4, 0.4]]}
-    source = desk.source(1)
+    source, _ = desk.viewing.source(1)
 
     def there(_kept, _levels):
         packed = frames.preview(source, 20).packed
-        return desk_module.develop(packed, [Primary()], desk_module.tables.output_table(source.output))
+        return develop(packed, [Primary()], tables.output_table(source.output))
 
-    monkeypatch.setattr(desk, "_reference_display", there)
+    monkeypatch.setattr(desk.viewing, "reference_display", there)
     (alike,) = ask(desk, reference=3, ties=[tie])[0]["ties"]
     assert alike["difference"] < 0.01
     assert alike["reference"] == pytest.approx(alike["shot"], abs=0.01)

@@ -6,11 +6,11 @@ import numpy as np
 import pytest
 import simplejpeg
 
+from dovrel.bench.orders import extended_of, extended_values, levels, numbers_of, ten
 from dovrel.core.colour import outputs
 from dovrel.core.develop import whole
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.steps.chain import apply_in_order
-from dovrel.core.steps.extended import Extended
 from dovrel.core.steps.primary import Primary
 from dovrel.demo import cards
 from dovrel.formats import asc_cdl
@@ -37,8 +37,11 @@ def matched(api) -> dict:
 
 
 def put(api, shot: dict, **change) -> dict:
-    numbers = {"numbers": shot["numbers"], "base": shot["version_id"], "change": "by hand"}
-    answer = api.put(f"/shots/{shot['id']}/correction", json={**numbers, **change})
+    part = extended_of(shot)
+    on = change.get("extended_on", part is not None and part.on)
+    correction = ten(change.get("numbers", numbers_of(shot)), extended=extended_values(shot).as_array().tolist(), on=on)
+    order = {"correction": correction, "base": shot["version_id"], "change": "by hand"}
+    answer = api.put(f"/shots/{shot['id']}/correction", json=order)
     assert answer.status_code == 200, answer.text
     return answer.json()
 
@@ -49,9 +52,10 @@ def seen(api, shot: dict) -> np.ndarray:
 
 
 def test_a_match_goes_on_with_an_extended_part_and_says_what_it_gains(api, matched):
-    part = Extended.from_array(matched["extended"])
-    assert not part.is_identity
-    assert matched["extended_on"]
+    part = extended_of(matched)
+    assert part is not None
+    assert not part.values.is_identity
+    assert part.on
     assert any("extended part takes" in note for note in matched["report"]["notes"])
     assert matched["report"]["tolerance"] == 3
     assert {"lows", "mids", "highs", "skin", "off"} == set(matched["report"]["residuals"])
@@ -60,8 +64,8 @@ def test_a_match_goes_on_with_an_extended_part_and_says_what_it_gains(api, match
 def test_it_is_switched_off_and_on_as_versions(api, matched):
     before = seen(api, matched)
     off = put(api, shots(api)["12C-2"], extended_on=False)
-    assert off["extended"] == matched["extended"]
-    assert off["numbers"] == matched["numbers"]
+    assert extended_values(off) == extended_values(matched)
+    assert numbers_of(off) == numbers_of(matched)
     assert off["distance"] > matched["distance"] + 0.3
     assert off["report"]["residuals"] != matched["report"]["residuals"]
     assert np.abs(seen(api, off) - before).mean() > 0.5
@@ -73,13 +77,12 @@ def test_it_is_switched_off_and_on_as_versions(api, matched):
 
 def test_a_change_by_hand_keeps_it_and_undo_goes_back(api, matched):
     shot = shots(api)["12C-2"]
-    numbers = [*shot["numbers"][:9], shot["numbers"][9] * 1.1]
+    numbers = [*numbers_of(shot)[:9], numbers_of(shot)[9] * 1.1]
     changed = put(api, shot, numbers=numbers)
-    assert changed["extended"] == shot["extended"]
-    assert changed["extended_on"]
+    assert extended_of(changed) == extended_of(shot)
     assert changed["distance"] != shot["distance"]
     back = api.post(f"/shots/{shot['id']}/undo").json()
-    assert back["numbers"] == shot["numbers"]
+    assert back["correction"] == shot["correction"]
 
 
 def test_cdls_carry_the_ten_numbers_and_a_cube_all_of_it(api, matched, tmp_path):
@@ -88,12 +91,12 @@ def test_cdls_carry_the_ten_numbers_and_a_cube_all_of_it(api, matched, tmp_path)
     for file in record["files"]:
         (tmp_path / file["name"]).write_bytes(api.get(f"/handovers/{record['id']}/{file['name']}").content)
     numbers = asc_cdl.read(tmp_path / "12C-2.cdl")[0].numbers
-    assert np.allclose(numbers.as_array(), matched["numbers"], atol=1e-6)
+    assert np.allclose(numbers.as_array(), numbers_of(matched), atol=1e-6)
 
     clip = cards.find("12C-2")
     recorded = shrink(read_recorded(clip.path, 36, probe(clip.path)))[::6, ::6].reshape(-1, 3)
     working = to_picture(recorded[None], clip.encoding).working[0]
-    chain = [Primary.from_array(matched["numbers"]), Extended.from_array(matched["extended"])]
+    chain = [Primary.from_array(numbers_of(matched)), extended_values(matched)]
     rows = [line.split() for line in (tmp_path / "12C-2.cube").read_text().splitlines() if line[:1].isdigit()]
     nodes = np.array(rows, np.float32).reshape(33, 33, 33, 3).transpose(2, 1, 0, 3)  # blue runs slowest in the file
     through = whole.tetrahedral_weights(recorded, 33) @ nodes.reshape(-1, 3)
@@ -103,12 +106,12 @@ def test_cdls_carry_the_ten_numbers_and_a_cube_all_of_it(api, matched, tmp_path)
 
 
 def test_it_is_copied_when_asked_and_taken_back_as_one(api, matched):
-    batch(api, "copy", ["12C-4"], source=matched["id"], extended=False)
-    assert shots(api)["12C-4"]["extended"] is None
-    batch(api, "copy", ["12C-4"], source=matched["id"], extended=True)
-    assert shots(api)["12C-4"]["extended"] == matched["extended"]
+    batch(api, "copy", ["12C-4"], source=matched["id"])
+    assert extended_of(shots(api)["12C-4"]) is None
+    batch(api, "copy", ["12C-4"], source=matched["id"], steps=["balance", "extended"])
+    assert extended_of(shots(api)["12C-4"]) == extended_of(matched)
     api.post("/operations/undo")
-    assert shots(api)["12C-4"]["extended"] is None
+    assert extended_of(shots(api)["12C-4"]) is None
 
 
 def test_a_kept_frame_keeps_it_and_is_matched_to_with_it(api, matched):
@@ -128,8 +131,8 @@ def test_a_batch_matches_with_it_where_one_view_lies_over_the_other(api):
     operation = batch(api, "match", ["12C-2", "12A-2"], extended=True)
     assert operation["failed"] == []
     after = shots(api)
-    assert after["12C-2"]["extended"] is not None
-    assert after["12A-2"]["extended"] is None
+    assert extended_of(after["12C-2"]) is not None
+    assert extended_of(after["12A-2"]) is None
     assert after["12A-2"]["report"]["tolerance"] == 4.5
     assert any("only where one view lies over the other" in note for note in after["12A-2"]["report"]["notes"])
 
@@ -137,13 +140,13 @@ def test_a_batch_matches_with_it_where_one_view_lies_over_the_other(api):
 def test_a_plain_match_goes_on_with_it_only_where_there_is_one(api):
     shot = shots(api)["12C-2"]
     again = api.post(f"/shots/{shot['id']}/match", json={"frame": 36, "base": shot["version_id"]}).json()["shot"]
-    assert again["extended"] is not None
+    assert extended_of(again) is not None
     plain = api.post(
         f"/shots/{shot['id']}/match", json={"frame": 36, "base": again["version_id"], "extended": False}
     ).json()["shot"]
-    assert plain["extended"] is None
+    assert extended_of(plain) is None
     balanced = api.post(f"/shots/{shot['id']}/balance", json={"frame": 36, "base": plain["version_id"]}).json()
-    assert balanced["shot"]["extended"] is None
+    assert extended_of(balanced["shot"]) is None
     assert balanced["shot"]["report"] is None
 
 
@@ -151,8 +154,8 @@ def test_parts_that_would_harm_are_refused_on_the_live_channel(api, own, matched
 
     falling = [*np.eye(3).ravel(), 0.2, *[0.0] * 14]
     with own.live() as channel:
-        request = {"kind": "show", "number": 1, "shot": matched["id"], "frame": 0, "numbers": matched["numbers"]}
-        channel.send(json.dumps({**request, "levels": {"extended": falling}}))
+        request = {"kind": "show", "number": 1, "shot": matched["id"], "frame": 0}
+        channel.send(json.dumps({**request, "levels": levels(shot=ten(numbers_of(matched), extended=falling))}))
         answer = channel.recv(timeout=60)
     assert isinstance(answer, str)
     assert "falls" in answer
@@ -175,4 +178,4 @@ def test_a_patch_says_the_white_and_a_clipped_one_is_refused(api):
     base = found["12A-1"]["version_id"]
     picked = api.post(address, json={**order, "apply": True, "candidate": "patch", "base": base}).json()
     assert picked["applied"] == "patch"
-    assert picked["shot"]["numbers"] == proposed[0]["numbers"]
+    assert numbers_of(picked["shot"]) == proposed[0]["numbers"]

@@ -10,11 +10,11 @@ import pytest
 from websockets.exceptions import ConnectionClosed, InvalidStatus
 from websockets.sync.client import connect
 
+from dovrel.bench.orders import levels, numbers_of, ten
 from dovrel.core.colour import outputs, tables
 from dovrel.core.develop.frame import display_of
 from dovrel.core.match.match import LEAST_SURE
 from dovrel.core.measure.readings import readings_of_display
-from dovrel.core.steps import primary
 from dovrel.core.steps.primary import Primary
 from dovrel.demo import cards
 from dovrel.formats import asc_cdl
@@ -43,7 +43,9 @@ def live(running):
 
 
 def ask(live, **request) -> dict:
-    live.send(json.dumps({"kind": "show", "number": 1, "frame": 12, "numbers": IDENTITY, **request}))
+    if "numbers" in request:
+        request["levels"] = levels(shot=request.pop("numbers"))
+    live.send(json.dumps({"kind": "show", "number": 1, "frame": 12, **request}))
     while True:
         answer = live.recv(timeout=60)
         header = json.loads(answer) if isinstance(answer, str) else unpack(answer)[0]
@@ -75,9 +77,7 @@ def test_first_measurement_is_the_full_frame_s(api, shot_named, table):
 
 def test_live_answers_with_picture_scopes_and_readings(live, shot_named):
     shot = shot_named("12A-1")
-    live.send(
-        json.dumps({"kind": "show", "number": 7, "shot": shot["id"], "frame": 3, "numbers": IDENTITY, "full": True})
-    )
+    live.send(json.dumps({"kind": "show", "number": 7, "shot": shot["id"], "frame": 3, "full": True}))
     header, blobs = unpack(live.recv(timeout=60))
     assert header["number"] == 7
     assert (header["width"], header["height"]) == (1280, 720)
@@ -97,7 +97,6 @@ def test_live_sends_open_scopes_and_brushed_pixels(live, shot_named):
                 "number": 1,
                 "shot": shot["id"],
                 "frame": 3,
-                "numbers": IDENTITY,
                 "brushes": [brush],
                 "extra": {"chroma": True, "cast": True, "familiar": True, "vector_levels": [20, 60]},
             }
@@ -123,8 +122,8 @@ def test_live_sends_open_scopes_and_brushed_pixels(live, shot_named):
     [
         {"kind": "box", "points": [[0.25, 0.25], [0.75, 0.75]]},
         {"kind": "outline", "points": [[0.2, 0.2], [0.8, 0.2], [0.5, 0.9]]},
-        {"kind": "skin", "points": [], "numbers": IDENTITY},
-        {"kind": "neutrals", "points": [], "numbers": IDENTITY},
+        {"kind": "skin", "points": [], "correction": ten(IDENTITY)},
+        {"kind": "neutrals", "points": [], "correction": ten(IDENTITY)},
     ],
 )
 def test_live_meters_a_part_and_solves_on_it(live, shot_named, meter):
@@ -167,7 +166,7 @@ def test_live_marks_the_picture(live, shot_named):
     shot = shot_named("12B-3")
     pictures = {}
     for mark in ("none", "clipping", "legality", "false colour", "skin"):
-        request = {"kind": "show", "number": 1, "shot": shot["id"], "frame": 3, "numbers": IDENTITY, "mark": mark}
+        request = {"kind": "show", "number": 1, "shot": shot["id"], "frame": 3, "mark": mark}
         live.send(json.dumps(request))
         header, blobs = unpack(live.recv(timeout=60))
         pictures[mark] = simplejpeg.decode_jpeg(blobs["picture"].tobytes()).astype(int)
@@ -196,7 +195,7 @@ def test_a_newer_request_does_not_wait_for_a_search(live, shot_named):
     shot = shot_named("12A-1")
     aims = list(ask(live, shot=shot["id"])["readings"])
     aims[1] = aims[2] + 8
-    plain = {"kind": "show", "shot": shot["id"], "frame": 12, "numbers": IDENTITY}
+    plain = {"kind": "show", "shot": shot["id"], "frame": 12}
     live.send(json.dumps({**plain, "number": 2, "aim": {"values": aims, "moved": [1]}}))
     quick = unpack(live.recv(timeout=60))[0]
     assert (quick["number"], quick["searching"]) == (2, True)
@@ -219,7 +218,7 @@ def test_live_turns_controls(live, shot_named):
         "nonsense",
         "{}",
         '{"kind":"show"}',
-        '{"kind":"show","number":1,"shot":1,"frame":0,"numbers":[1]}',
+        '{"kind":"show","number":1,"shot":1,"frame":0,"levels":[1]}',
         "x" * 20000,
         "[1]",
     ],
@@ -238,7 +237,7 @@ def test_live_names_what_is_missing(live):
 def test_the_newest_request_is_answered_last(live, shot_named):
     shot = shot_named("12A-2")["id"]
     for number in range(40):
-        live.send(json.dumps({"kind": "show", "number": number, "shot": shot, "frame": 0, "numbers": IDENTITY}))
+        live.send(json.dumps({"kind": "show", "number": number, "shot": shot, "frame": 0}))
     seen = []
     while not seen or seen[-1] != 39:
         seen.append(unpack(live.recv(timeout=60))[0]["number"])
@@ -252,14 +251,16 @@ def test_versions_undo_and_redo(api, shot_named):
     versions = []
     for step in (0.01, 0.02):
         numbers = [1, 1, 1, step, step, step, 1, 1, 1, 1]
-        saved = api.put(f"{url}/correction", json={"numbers": numbers, "change": f"step {step}", "base": base}).json()
+        saved = api.put(
+            f"{url}/correction", json={"correction": ten(numbers), "change": f"step {step}", "base": base}
+        ).json()
         base = saved["version_id"]
         versions.append(base)
-    assert shot_named("14B-2")["numbers"][3] == 0.02
+    assert numbers_of(shot_named("14B-2"))[3] == 0.02
     assert shot_named("14B-2")["state"] == "balanced"
     assert api.post(f"{url}/undo").json()["version_id"] == versions[0]
-    assert api.post(f"{url}/undo").json()["numbers"] == IDENTITY
-    assert api.post(f"{url}/undo").json()["numbers"] == IDENTITY
+    assert numbers_of(api.post(f"{url}/undo").json()) == IDENTITY
+    assert numbers_of(api.post(f"{url}/undo").json()) == IDENTITY
     assert api.post(f"{url}/redo").json()["version_id"] == versions[0]
     assert api.post(f"{url}/redo").json()["version_id"] == versions[1]
     assert api.post(f"{url}/redo").json()["version_id"] == versions[1]
@@ -269,19 +270,34 @@ def test_versions_undo_and_redo(api, shot_named):
 def test_two_windows_cannot_silently_overwrite_each_other(api, shot_named):
     shot = shot_named("21A-2")
     url = f"/shots/{shot['id']}/correction"
-    body = {"numbers": [*IDENTITY[:9], 0.9], "change": "a", "base": shot["version_id"]}
+    body = {"correction": ten([*IDENTITY[:9], 0.9]), "change": "a", "base": shot["version_id"]}
     assert api.put(url, json=body).status_code == 200
     second = api.put(url, json={**body, "change": "b"})
     assert second.status_code == 409
     assert "another window" in second.json()["detail"]
 
 
-@pytest.mark.parametrize("numbers", [[1] * 9, [1] * 11, [-1, *IDENTITY[1:]], ["x"] * 10, None])
-def test_impossible_numbers_are_refused(api, shot_named, numbers):
+IMPOSSIBLE = {
+    "one number too few": {"steps": [{"id": "balance", "values": {"kind": "primary", "slope": [1, 1]}}]},
+    "a negative slope": ten([-1, *IDENTITY[1:]]),
+    "text for a number": ten(["x", *IDENTITY[1:]]),
+    "no correction": None,
+    "no balance": {"steps": []},
+    "a kind that there is not": {"steps": [{"id": "balance", "values": {"kind": "unheard of"}}]},
+    "two of a name": {"steps": [*ten(IDENTITY)["steps"], *ten(IDENTITY)["steps"]]},
+    "a hundred": {"steps": [{**ten(IDENTITY)["steps"][0], "id": f"{n}"} for n in range(100)]},
+}
+
+
+@pytest.mark.parametrize("what", IMPOSSIBLE)
+def test_impossible_corrections_are_refused(api, shot_named, what):
     shot = shot_named("12A-1")
-    answer = api.put(f"/shots/{shot['id']}/correction", json={"numbers": numbers, "base": shot["version_id"]})
-    assert answer.status_code == 422
+    answer = api.put(
+        f"/shots/{shot['id']}/correction", json={"correction": IMPOSSIBLE[what], "base": shot["version_id"]}
+    )
+    assert answer.status_code in (400, 422), what
     assert isinstance(answer.json()["detail"], str)
+    assert shot_named("12A-1")["version_id"] == shot["version_id"]
 
 
 def test_what_a_desk_left_unanswered_is_solved_without_it(api, shot_named):
@@ -290,14 +306,16 @@ def test_what_a_desk_left_unanswered_is_solved_without_it(api, shot_named):
     middle = shot["clip"]["frames"] // 2
     aims = [*shot["corrected"]]
     aims[1] += 4
-    asked = {"number": 1, "shot": shot["id"], "frame": middle, "numbers": shot["numbers"], "full": True}
+    asked = {"number": 1, "shot": shot["id"], "frame": middle, "levels": levels(shot=shot["correction"]), "full": True}
     found = api.post(f"/shots/{shot['id']}/solved", json={**asked, "aim": {"values": aims, "moved": [1]}}).json()
     assert len(found) == 10
-    saved = api.put(f"/shots/{shot['id']}/correction", json={"numbers": found, "base": shot["version_id"]}).json()
+    saved = api.put(
+        f"/shots/{shot['id']}/correction", json={"correction": ten(found), "base": shot["version_id"]}
+    ).json()
     assert saved["corrected"][1] == pytest.approx(aims[1], abs=0.6)
     turn = {"control": "exposure", "value": 0.5}
     turned = api.post(f"/shots/{shot['id']}/solved", json={**asked, "turn": turn}).json()
-    assert np.mean(turned[3:6]) > np.mean(shot["numbers"][3:6])
+    assert np.mean(turned[3:6]) > np.mean(numbers_of(shot)[3:6])
     api.post(f"/shots/{shot['id']}/undo")
     refused = api.post(f"/shots/{shot['id']}/solved", json={**asked, "turn": {"control": "hue", "value": 1}})
     assert refused.status_code == 422
@@ -312,8 +330,7 @@ def test_balance_reference_match_and_hand_over(api, shot_named, tmp_path):
     balanced = api.post(f"/shots/{reference['id']}/balance", json={"frame": 36, "base": reference["version_id"]}).json()
     assert balanced["shot"]["state"] == "balanced"
     assert len(balanced["candidates"]) >= 2
-    kept = api.post(f"/shots/{reference['id']}/keep", json={"frame": 36}).json()
-    assert kept["numbers"] == balanced["shot"]["numbers"]
+    api.post(f"/shots/{reference['id']}/keep", json={"frame": 36}).raise_for_status()
     itself = api.post(f"/shots/{reference['id']}/match", json={"frame": 36, "base": balanced["shot"]["version_id"]})
     assert "is its family's reference" in itself.json()["detail"]
 
@@ -335,10 +352,8 @@ def test_balance_reference_match_and_hand_over(api, shot_named, tmp_path):
     numbers = asc_cdl.read(path)[0].numbers
     clip = cards.find("12A-2")
     working = to_picture(read_recorded(clip.path, 36, probe(clip.path)), clip.encoding).working[::4, ::4]
-    kept_numbers = Primary.from_array(matched["numbers"])
-    difference = outputs.to_display(primary.apply(working, numbers)) - outputs.to_display(
-        primary.apply(working, kept_numbers)
-    )
+    kept_numbers = Primary.from_array(numbers_of(matched))
+    difference = outputs.to_display(numbers.apply(working)) - outputs.to_display(kept_numbers.apply(working))
     assert np.abs(difference).max() <= 1e-4
     assert api.get(f"/handovers/{record['id']}/..%2F..%2Fpassword").status_code == 404
     assert api.get("/handovers").json()[0]["id"] == record["id"]
@@ -348,7 +363,7 @@ def test_thumbnails_follow_the_correction(api, shot_named):
     shot = shot_named("22A-1")
     before = api.get(f"/shots/{shot['id']}/thumbnail.jpg").content
     dark = [1, 1, 1, -0.1, -0.1, -0.1, 1, 1, 1, 1]
-    api.put(f"/shots/{shot['id']}/correction", json={"numbers": dark, "base": shot["version_id"]})
+    api.put(f"/shots/{shot['id']}/correction", json={"correction": ten(dark), "base": shot["version_id"]})
     after = api.get(f"/shots/{shot['id']}/thumbnail.jpg").content
     assert before[:2] == after[:2] == b"\xff\xd8"
     assert before != after
@@ -439,10 +454,12 @@ def test_a_version_remembers_what_it_measures(api, shot_named):
     shot = shot_named("14B-2")
     assert shot["corrected"] is not None
     numbers = [1, 1, 1, 0.05708, 0.05708, 0.05708, 1, 1, 1, 1]
-    brighter = api.put(f"/shots/{shot['id']}/correction", json={"numbers": numbers, "base": shot["version_id"]}).json()
+    brighter = api.put(
+        f"/shots/{shot['id']}/correction", json={"correction": ten(numbers), "base": shot["version_id"]}
+    ).json()
     darker = api.put(
         f"/shots/{shot['id']}/correction",
-        json={"numbers": [1, 1, 1, -0.05708, -0.05708, -0.05708, 1, 1, 1, 1], "base": brighter["version_id"]},
+        json={"correction": ten([1, 1, 1, -0.05708, -0.05708, -0.05708, 1, 1, 1, 1]), "base": brighter["version_id"]},
     ).json()
     assert brighter["corrected"][4] > darker["corrected"][4] + 5
     undone = api.post(f"/shots/{shot['id']}/undo").json()
@@ -466,7 +483,7 @@ def test_a_match_within_meters_is_by_what_they_hold(api, shot_named):
     assert whole["report"]["correspondences"] > offered["correspondences"]
     applied = api.post(f"/shots/{shot['id']}/match", json={**order, "unsure": True}).json()
     assert applied["offer"] is None
-    assert applied["shot"]["numbers"] == pytest.approx(apart["offer"]["numbers"])
+    assert numbers_of(applied["shot"]) == pytest.approx(apart["offer"]["numbers"])
     assert applied["shot"]["report"]["sureness"] == pytest.approx(offered["sureness"])
     for _ in range(2):
         api.post(f"/shots/{shot['id']}/undo")

@@ -13,10 +13,10 @@ import numpy as np
 import psutil
 import pytest
 
+from dovrel.bench.orders import numbers_of, ten
 from dovrel.core.colour import tables
 from dovrel.core.develop.frame import display_of
 from dovrel.core.measure.readings import readings_of_display
-from dovrel.core.steps import primary
 from dovrel.core.steps.primary import Primary
 from dovrel.demo import cards
 from dovrel.formats import asc_cdl
@@ -67,11 +67,11 @@ def test_a_batch_balances_and_is_taken_back_as_one(api):
     assert (operation["done"], operation["failed"]) == (3, [])
     after = shots(api)
     assert all(after[n]["state"] == "balanced" for n in names)
-    assert after["22C-1"]["numbers"] != UNCORRECTED
+    assert numbers_of(after["22C-1"]) != UNCORRECTED
     assert api.post("/operations/undo").json() == {"what": "balance 3 shots", "left": []}
-    assert all(shots(api)[n]["numbers"] == UNCORRECTED and shots(api)[n]["state"] == "new" for n in names)
+    assert all(numbers_of(shots(api)[n]) == UNCORRECTED and shots(api)[n]["state"] == "new" for n in names)
     api.post("/operations/redo")
-    assert {n: shots(api)[n]["numbers"] for n in names} == {n: after[n]["numbers"] for n in names}
+    assert {n: shots(api)[n]["correction"] for n in names} == {n: after[n]["correction"] for n in names}
 
 
 def test_a_match_of_a_family_leaves_its_reference_and_says_how_it_went(api):
@@ -98,26 +98,26 @@ def test_a_shot_of_a_family_without_a_reference_is_left_and_named(api):
 
 def test_copying_steps_leaves_the_others(api):
     found = shots(api)
-    source = {"numbers": [1.1, 1.1, 1.1, -0.03, 0.0, 0.02, 1, 1, 1, 1.3], "base": None, "change": "by hand"}
+    source = {"correction": ten([1.1, 1.1, 1.1, -0.03, 0.0, 0.02, 1, 1, 1, 1.3]), "base": None, "change": "by hand"}
     assert api.put(f"/shots/{found['14A-1']['id']}/correction", json=source).status_code == 200
-    more = {"source": found["14A-1"]["id"], "steps": ["saturation"]}
+    more = {"source": found["14A-1"]["id"], "controls": ["saturation"]}
     batch(api, "copy", ["14A-1", "14B-2", "14B-3"], **more)
     after = shots(api)
-    assert after["14B-2"]["numbers"] == [1, 1, 1, 0, 0, 0, 1, 1, 1, 1.3]
-    assert after["14A-1"]["version_id"] == found["14A-1"]["version_id"] or after["14A-1"]["numbers"][9] == 1.3
+    assert numbers_of(after["14B-2"]) == [1, 1, 1, 0, 0, 0, 1, 1, 1, 1.3]
+    assert after["14A-1"]["version_id"] == found["14A-1"]["version_id"] or numbers_of(after["14A-1"])[9] == 1.3
     batch(api, "copy", ["14B-2"], source=found["14A-1"]["id"])
-    assert shots(api)["14B-2"]["numbers"] == source["numbers"]
+    assert numbers_of(shots(api)["14B-2"]) == numbers_of(source)
     api.post("/operations/undo")
-    assert shots(api)["14B-2"]["numbers"][:9] == UNCORRECTED[:9]
+    assert numbers_of(shots(api)["14B-2"])[:9] == UNCORRECTED[:9]
 
 
 def test_undo_leaves_what_was_changed_by_hand_since(api):
     batch(api, "balance", ["14B-3", "14C-1"])
     shot = shots(api)["14C-1"]
-    by_hand = {"numbers": [1, 1, 1, 0.01, 0, 0, 1, 1, 1, 1], "base": shot["version_id"], "change": "by hand"}
+    by_hand = {"correction": ten([1, 1, 1, 0.01, 0, 0, 1, 1, 1, 1]), "base": shot["version_id"], "change": "by hand"}
     api.put(f"/shots/{shot['id']}/correction", json=by_hand)
     assert api.post("/operations/undo").json()["left"] == ["14C-1"]
-    assert shots(api)["14C-1"]["numbers"] == by_hand["numbers"]
+    assert numbers_of(shots(api)["14C-1"]) == numbers_of(by_hand)
 
 
 def test_a_cancelled_batch_begins_nothing_more(api):
@@ -193,7 +193,7 @@ def middle_readings(name: str, chain: list[Primary]) -> np.ndarray:
     info = probe(clip.path)
     working = to_picture(shrink(read_recorded(clip.path, info.frames // 2, info)), clip.encoding).working
     for numbers in chain:
-        working = primary.apply(working, numbers)
+        working = numbers.apply(working)
     return readings_of_display(display_of(working.astype(np.float32), [], tables.output_table()))
 
 
@@ -201,7 +201,9 @@ def test_a_camera_s_trim_is_in_force_on_its_shots_and_no_others(api, own):
     trim = Primary((1.0, 1.0, 1.0), (0.05, 0.0, -0.05))
     before = shots(api)
     camera = next(c for c in day(api)["cameras"] if c["letter"] == "B")
-    touched = api.put(f"/levels/camera/{camera['id']}", json={"numbers": trim.as_array().tolist()}).json()
+    touched = api.put(
+        f"/levels/camera/{camera['id']}", json={"correction": ten(trim.as_array().tolist(), "camera")}
+    ).json()
     assert {s["name"] for s in before.values() if s["id"] in touched} == {
         n for n, s in before.items() if s["camera_id"] == camera["id"]
     }
@@ -210,7 +212,10 @@ def test_a_camera_s_trim_is_in_force_on_its_shots_and_no_others(api, own):
     assert np.abs(np.array(shots(api)["12B-1"]["corrected"]) - expected).max() < 0.6
     assert shots(api)["12A-1"]["corrected"] == before["12A-1"]["corrected"]
     api.post("/operations/undo")
-    assert next(c for c in day(api)["cameras"] if c["letter"] == "B")["numbers"] == UNCORRECTED
+    assert (
+        next(c for c in day(api)["cameras"] if c["letter"] == "B")["correction"]["steps"]
+        == ten(UNCORRECTED, "camera")["steps"]
+    )
 
 
 def test_levels_are_handed_over_in_as_few_cdls_as_carry_them(api):
@@ -218,18 +223,20 @@ def test_levels_are_handed_over_in_as_few_cdls_as_carry_them(api):
     camera = next(c for c in day(api)["cameras"] if c["letter"] == "B")
     trim, look = Primary((0.95, 1, 1), (0.02, 0, 0)), Primary(power=(1.1, 1.0, 0.95), saturation=0.8)
     finish = Primary((1.05, 1.0, 1.0))
-    api.put(f"/levels/camera/{camera['id']}", json={"numbers": trim.as_array().tolist()})
-    api.put(f"/levels/family/{shot['family_id']}", json={"numbers": look.as_array().tolist()})
-    api.put(f"/levels/show/{day(api)['production']['id']}", json={"numbers": finish.as_array().tolist()})
+    api.put(f"/levels/camera/{camera['id']}", json={"correction": ten(trim.as_array().tolist(), "camera")})
+    api.put(f"/levels/family/{shot['family_id']}", json={"correction": ten(look.as_array().tolist(), "family")})
+    api.put(
+        f"/levels/show/{day(api)['production']['id']}", json={"correction": ten(finish.as_array().tolist(), "show")}
+    )
     record = api.post("/handovers", json={"shots": [shot["id"]], "formats": ["cc"]}).json()
     files = [Path(record["folder"], file["name"]) for file in record["files"]]
     assert [file.name for file in files] == ["12B-1.1of2.cc", "12B-1.2of2.cc"]
     working = np.random.default_rng(4).uniform(0.1, 0.8, (50, 3))
     written, expected = working, working
     for path in files:
-        written = primary.apply(written, asc_cdl.read(path)[0].numbers)
+        written = asc_cdl.read(path)[0].numbers.apply(written)
     for numbers in (trim, look, finish):
-        expected = primary.apply(expected, numbers)
+        expected = numbers.apply(expected)
     assert np.abs(written - expected).max() < 1e-8
     for _ in range(3):
         api.post("/operations/undo")
@@ -300,7 +307,7 @@ def test_frames_and_thumbnails_follow_every_level(api):
     plain = api.get(f"/shots/{shot['id']}/frames/5.jpg").content
     dark = [1, 1, 1, -0.2, -0.2, -0.2, 1, 1, 1, 1]
     small = api.get(f"/shots/{shot['id']}/thumbnail.jpg").content
-    api.put(f"/levels/show/{day(api)['production']['id']}", json={"numbers": dark})
+    api.put(f"/levels/show/{day(api)['production']['id']}", json={"correction": ten(dark, "show")})
     assert api.get(f"/shots/{shot['id']}/frames/5.jpg").content != plain
     assert api.get(f"/shots/{shot['id']}/thumbnail.jpg").content != small
     api.post("/operations/undo")

@@ -10,6 +10,7 @@ import psycopg
 import pytest
 from sqlalchemy import select, text
 
+from dovrel.bench.orders import ten
 from dovrel.jobs import batch, first_measure, queue
 from dovrel.machine.files import NoRoom
 from dovrel.media.frames import FrameStore
@@ -73,13 +74,13 @@ def test_a_level_that_another_window_changed_is_not_overwritten(api, level):
     day = api.get("/day").json()
     row = {"camera": day["cameras"][0], "family": day["families"][0], "show": day["production"]}[level]
     path = f"/levels/{level}/{row['id']}"
-    assert api.put(path, json={"numbers": BRIGHTER, "base": row["numbers"]}).status_code == 200
-    late = api.put(path, json={"numbers": WARMER, "base": row["numbers"]})
+    assert api.put(path, json={"correction": ten(BRIGHTER, level), "base": row["correction"]}).status_code == 200
+    late = api.put(path, json={"correction": ten(WARMER, level), "base": row["correction"]})
     assert late.status_code == 409
     assert "changed in another window" in late.json()["detail"]
     # A request that is sent twice, since its answer was lost, is no other window.
-    assert api.put(path, json={"numbers": BRIGHTER, "base": row["numbers"]}).status_code == 200
-    assert api.put(path, json={"numbers": NOTHING, "base": BRIGHTER}).status_code == 200
+    assert api.put(path, json={"correction": ten(BRIGHTER, level), "base": row["correction"]}).status_code == 200
+    assert api.put(path, json={"correction": ten(NOTHING, level), "base": ten(BRIGHTER, level)}).status_code == 200
 
 
 def test_a_note_that_another_window_wrote_is_not_overwritten(api):
@@ -118,8 +119,8 @@ def test_undo_takes_back_what_was_seen_and_nothing_else(api):
 def test_a_shot_s_undo_goes_back_from_the_version_that_was_seen(api):
     shot = shots(api)["22A-1"]
     url = f"/shots/{shot['id']}"
-    first = api.put(f"{url}/correction", json={"numbers": BRIGHTER, "base": shot["version_id"]}).json()
-    second = api.put(f"{url}/correction", json={"numbers": WARMER, "base": first["version_id"]}).json()
+    first = api.put(f"{url}/correction", json={"correction": ten(BRIGHTER), "base": shot["version_id"]}).json()
+    second = api.put(f"{url}/correction", json={"correction": ten(WARMER), "base": first["version_id"]}).json()
     assert api.post(f"{url}/undo", json={"base": first["version_id"]}).status_code == 409
     assert shots(api)["22A-1"]["version_id"] == second["version_id"]
     assert api.post(f"{url}/undo", json={"base": second["version_id"]}).json()["version_id"] == first["version_id"]
@@ -131,10 +132,12 @@ def changes(api, day: dict):
     family = day["families"][-1]
     yield (
         "correction",
-        lambda: api.put(f"/shots/{shot['id']}/correction", json={"numbers": BRIGHTER, "base": shot["version_id"]}),
+        lambda: api.put(
+            f"/shots/{shot['id']}/correction", json={"correction": ten(BRIGHTER), "base": shot["version_id"]}
+        ),
     )
     yield "note", lambda: api.patch("/shots", json={"shots": [shot["id"]], "note": "see"})
-    yield "look", lambda: api.put(f"/levels/family/{family['id']}", json={"numbers": WARMER})
+    yield "look", lambda: api.put(f"/levels/family/{family['id']}", json={"correction": ten(WARMER, "family")})
     yield "family", lambda: api.patch(f"/families/{family['id']}", json={"name": "Renamed"})
     yield "undo", lambda: api.post("/operations/undo")
     yield "batch", lambda: api.post("/batches", json={"kind": "balance", "shots": [shot["id"]]})
@@ -198,7 +201,9 @@ def test_a_hand_edit_made_while_a_batch_runs_is_left_and_named(api, resting_work
     found = shots(api)
     left, done = found["14A-1"], found["14B-2"]
     operation = api.post("/batches", json={"kind": "balance", "shots": [left["id"], done["id"]]}).json()
-    by_hand = api.put(f"/shots/{left['id']}/correction", json={"numbers": WARMER, "base": left["version_id"]}).json()
+    by_hand = api.put(
+        f"/shots/{left['id']}/correction", json={"correction": ten(WARMER), "base": left["version_id"]}
+    ).json()
     go_on(resting_worker)
     ended = wait_done(api, operation)
     assert [item["said"] for item in ended["failed"]] == [
@@ -305,9 +310,9 @@ def test_versions_of_batches_are_told_from_those_by_hand(factory):
         production = session.get_one(Production, shot.production_id)
         assert not operations.changed_by_hand(session, shot, start)
         operation = operations.begin(session, production, "balance", "x", total=1)
-        made = corrections.save(session, shot, corrections.balance_of(shot), "balance", base=start)
+        made = corrections.save(session, shot, corrections.correction_of(shot), "balance", base=start)
         operations.record(session, operation.id, shot, {"version_id": start}, {"version_id": made.id})
         assert not operations.changed_by_hand(session, shot, start)
-        corrections.save(session, shot, corrections.balance_of(shot), "by hand", base=made.id)
+        corrections.save(session, shot, corrections.correction_of(shot), "by hand", base=made.id)
         assert operations.changed_by_hand(session, shot, start)
         session.rollback()

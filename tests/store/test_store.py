@@ -24,15 +24,30 @@ from hypothesis.stateful import (
 from sqlalchemy import create_engine, delete, select, text
 
 import dovrel.store
+from dovrel.core.steps import documents
+from dovrel.core.steps.correction import BALANCE, EXTENDED, PLAIN, Correction, Step
 from dovrel.core.steps.extended import Extended
-from dovrel.core.steps.levels import ShotBalance
 from dovrel.core.steps.primary import Primary
 from dovrel.store import corrections, database, operations
 from dovrel.store.cluster import Cluster
 from dovrel.store.database import AWAY, engine_for, migrate, sessions
-from dovrel.store.models import Base, Camera, Operation, OperationItem, Production, Shot, Version
+from dovrel.store.models import (
+    Base,
+    Camera,
+    Family,
+    KeptFrame,
+    Operation,
+    OperationItem,
+    Production,
+    Shot,
+    Version,
+)
 
 PART = Extended(((0.9, 0.1, 0.0), (0.0, 1.0, 0.0), (0.0, -0.1, 1.1)))
+
+
+def balanced(numbers: Primary, extended: Extended | None = None) -> Correction:
+    return PLAIN["shot"].balanced(numbers, extended)
 
 
 @pytest.fixture(scope="module")
@@ -113,8 +128,7 @@ def test_versions_of_an_older_day_are_whole_in_the_newest_form(other):
     migrate(other)
     with sessions(engine)() as session:
         shot = session.get_one(Shot, 1)
-        balance = corrections.balance_of(shot)
-        assert balance == ShotBalance(Primary.from_array(json.loads(numbers)), None)
+        assert corrections.correction_of(shot) == balanced(Primary.from_array(json.loads(numbers)))
         assert shot.version is not None
         assert shot.version.distance == 2.5
         assert shot.version.report is None
@@ -145,18 +159,105 @@ def test_a_line_up_of_an_older_day_keeps_its_order_and_its_cuts(other):
     engine.dispose()
 
 
+def _rows(connection, query: str) -> list:
+    return [tuple(row) for row in connection.execute(text(query))]
+
+
+def test_a_day_of_an_older_release_opens_whole(other):
+    """Every version, kept frame, level and operation of a worked day, and the operations can still be undone and done again."""
+    command.upgrade(configured(other), "0006")
+    engine = engine_for(other)
+    with engine.begin() as connection:
+        # The dump names rows before those that they refer to.
+        connection.execute(text("SET session_replication_role = replica"))
+        for line in (Path(__file__).parent / "day_of_0006.sql").read_text().splitlines():
+            connection.connection.cursor().execute(line)
+    with engine.connect() as connection:
+        versions = _rows(connection, "SELECT id, numbers, extended, extended_on, parent_id, change FROM version")
+        kept = _rows(connection, "SELECT id, numbers, extended FROM kept_frame")
+        own = {
+            model: _rows(connection, f"SELECT id, numbers FROM {model.__tablename__}")
+            for model in (Camera, Family, Production)
+        }
+        current = _rows(connection, "SELECT id, version_id FROM shot")
+        changed = _rows(connection, "SELECT id, before, after FROM operation_item WHERE after ? 'numbers'")
+    assert len(versions) > 20
+    assert any(extended is not None and not on for _, _, extended, on, _, _ in versions)
+    assert any(extended is not None for _, _, extended in kept)
+    assert len(changed) >= 4
+
+    migrate(other)
+
+    with sessions(engine)() as session:
+        for number, numbers, extended, on, parent, change in versions:
+            version = session.get_one(Version, number)
+            found = documents.read(version.correction)
+            assert found.numbers_of(BALANCE).as_array().tolist() == numbers
+            assert (version.parent_id, version.change) == (parent, change)
+            step = found.extended
+            assert (step is None) == (extended is None)
+            if step:
+                assert isinstance(step.values, Extended)
+                assert step.values.as_array().tolist() == extended
+                assert step.on == on
+        for number, numbers, extended in kept:
+            frame = session.get_one(KeptFrame, number)
+            levels = corrections.kept_levels(frame)
+            assert levels.shot.numbers_of(BALANCE).as_array().tolist() == numbers
+            assert (levels.shot.extended is None) == (extended is None)
+            assert levels.camera == documents.read(frame.shot.camera.correction)
+        for model, rows in own.items():
+            name = {Camera: "trim", Family: "look", Production: "finish"}[model]
+            for number, numbers in rows:
+                row = session.get_one(model, number)
+                assert documents.read(row.correction).numbers_of(name).as_array().tolist() == numbers
+        assert [(s.id, s.version_id) for s in session.scalars(select(Shot).order_by(Shot.id))] == sorted(current)
+        for number, before, after in changed:
+            item = session.get_one(OperationItem, number)
+            name = {"camera": "trim", "family": "look", "show": "finish"}[item.target]
+            for was, now in ((before, item.before), (after, item.after)):
+                assert documents.read(now["correction"]).numbers_of(name).as_array().tolist() == was["numbers"]
+
+    with sessions(engine).begin() as session:
+        names, then = [], _state(session)
+        while operation := operations.newest(session, undone=False):
+            left = operations.turn(session, operation, back=True)
+            # Shots that were changed by hand since are left; levels and references were not.
+            assert left == [] or operation.kind in ("balance", "copy")
+            names.append(operation.what)
+        assert len(names) >= 6
+        while operation := operations.newest(session, undone=True):
+            operations.turn(session, operation, back=False)
+        # One was undone on that day, before something else was done.
+        undone = session.scalars(select(Operation).where(Operation.what.like("%: too much"))).one()
+        assert undone.what not in names
+        operations.turn(session, undone, back=True)
+        assert {key: value for key, value in _state(session).items() if key[0] != "shot"} == {
+            key: value for key, value in then.items() if key[0] != "shot"
+        }
+    engine.dispose()
+
+
+def _state(session) -> dict:
+    found = {("shot", shot.id): shot.version_id for shot in session.scalars(select(Shot))}
+    for model in (Camera, Family, Production):
+        found |= {(model.__tablename__, row.id): row.correction for row in session.scalars(select(model))}
+    return found
+
+
 def test_an_extended_part_is_kept_with_its_switch(factory):
     with factory.begin() as session:
         shot = a_shot(session, "kept")
         for on in (True, False):
-            balance = ShotBalance(Primary(saturation=1.1), PART, on)
-            corrections.save(session, shot, balance, "match", base=shot.version_id)
+            matched = balanced(Primary(saturation=1.1), PART)
+            matched = matched if on else matched.with_step(Step(EXTENDED, PART, on=False))
+            corrections.save(session, shot, matched, "match", base=shot.version_id)
             session.flush()
             session.expire(shot)
-            assert corrections.balance_of(shot) == balance
-            assert corrections.levels_of(shot).extended == (PART if on else None)
+            assert corrections.correction_of(shot) == matched
+            assert (PART in corrections.levels_of(shot).in_order) == on
         corrections.undo(session, shot)
-        assert corrections.levels_of(shot).extended == PART
+        assert PART in corrections.levels_of(shot).in_order
 
 
 def test_who_hangs_with_a_shot_locked_keeps_it_from_nobody(factory, monkeypatch):
@@ -165,24 +266,24 @@ def test_who_hangs_with_a_shot_locked_keeps_it_from_nobody(factory, monkeypatch)
     with factory.begin() as session:
         shot_id = a_shot(session, "hung on to").id
     hanging = factory()
-    corrections.save(hanging, corrections.locked(hanging, shot_id), ShotBalance(Primary(saturation=2.0)), "", base=None)
+    corrections.save(hanging, corrections.locked(hanging, shot_id), balanced(Primary(saturation=2.0)), "", base=None)
     with factory.begin() as session:
         shot = corrections.locked(session, shot_id)
-        corrections.save(session, shot, ShotBalance(Primary(saturation=0.5)), "by another", base=None)
+        corrections.save(session, shot, balanced(Primary(saturation=0.5)), "by another", base=None)
     with pytest.raises(AWAY):
         hanging.commit()
     hanging.close()
     with factory() as session:
-        assert corrections.balance_of(session.get_one(Shot, shot_id)).numbers.saturation == 0.5
+        assert corrections.correction_of(session.get_one(Shot, shot_id)).numbers_of(BALANCE).saturation == 0.5
 
 
 def test_a_save_from_an_old_version_is_refused(factory):
     with factory.begin() as session:
         shot = a_shot(session, "overtaken")
-        first = corrections.save(session, shot, ShotBalance(), "first", base=None)
-        corrections.save(session, shot, ShotBalance(Primary(saturation=1.2)), "second", base=first.id)
+        first = corrections.save(session, shot, PLAIN["shot"], "first", base=None)
+        corrections.save(session, shot, balanced(Primary(saturation=1.2)), "second", base=first.id)
         with pytest.raises(corrections.Overtaken, match="changed in another window"):
-            corrections.save(session, shot, ShotBalance(), "late", base=first.id)
+            corrections.save(session, shot, PLAIN["shot"], "late", base=first.id)
 
 
 def a_shot(session, name: str) -> Shot:
@@ -255,7 +356,7 @@ class History(RuleBasedStateMachine):
 
     def _save(self, session, place: int, value: float) -> Version:
         shot = corrections.locked(session, self.shots[place])
-        balance = ShotBalance(Primary(saturation=value))
+        balance = balanced(Primary(saturation=value))
         self.told[place].save(value)
         return corrections.save(session, shot, balance, "by hand", base=shot.version_id)
 
@@ -317,7 +418,7 @@ class History(RuleBasedStateMachine):
         with self.factory() as session:
             for place, number in enumerate(self.shots):
                 shot = session.get_one(Shot, number)
-                assert corrections.balance_of(shot).numbers.saturation == self.told[place].saturation
+                assert corrections.correction_of(shot).numbers_of(BALANCE).saturation == self.told[place].saturation
                 assert len(corrections.versions(session, shot)) == len(self.told[place].parents)
 
 

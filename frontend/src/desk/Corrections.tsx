@@ -1,11 +1,11 @@
 import { useRef } from "react";
+import { IDENTITY } from "../correction/model";
 import type { Controls } from "../scopes/densities";
-import { IDENTITY } from "../shared/api";
 import { signed } from "../shared/marks";
 import { DragNumber } from "./DragNumber";
 import { setPivot } from "./looking";
 import { edit } from "./saving";
-import { MID_GREY, useDesk } from "./state";
+import { inHand, MID_GREY, useDesk } from "./state";
 
 const NEUTRAL: Controls = { exposure: 0, warmth: 6000, tint: 0, contrast: 1, saturation: 1 };
 
@@ -46,7 +46,7 @@ export function Corrections() {
           text={text(controls[name])}
           add={name === "warmth" ? addMired : undefined}
           onChange={(value, start) => {
-            if (start) began.current = useDesk.getState().numbers;
+            if (start) began.current = inHand(useDesk.getState());
             edit(
               `${label.toLowerCase()} ${text(value)}${unit ? ` ${unit}` : ""}`,
               { turn: { control: name, value } },
@@ -57,7 +57,7 @@ export function Corrections() {
             edit(
               `${label.toLowerCase()} reset`,
               { turn: { control: name, value: NEUTRAL[name] } },
-              useDesk.getState().numbers,
+              inHand(useDesk.getState()),
             )
           }
         />
@@ -78,10 +78,10 @@ const KINDS = ["slope", "offset", "power"];
 
 /** The ten numbers of the CDL themselves. */
 export function TenNumbers() {
-  const numbers = useDesk((state) => state.numbers);
+  const numbers = useDesk(inHand);
   const change = (index: number, value: number) => {
     const lowest = index >= 6 && index < 9 ? 0.02 : index < 3 || index === 9 ? 0 : -4;
-    const next = [...useDesk.getState().numbers];
+    const next = [...inHand(useDesk.getState())];
     next[index] = Math.min(Math.max(value, lowest), 8);
     const name = index === 9 ? "saturation" : `${"RGB"[index % 3]} ${KINDS[Math.floor(index / 3)]}`;
     edit(`${name} ${next[index].toFixed(4)}`, { numbers: next });

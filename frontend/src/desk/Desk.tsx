@@ -3,6 +3,7 @@ import { Button, ButtonGroup } from "react-bootstrap";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useNavigate } from "react-router-dom";
 import { useShallow } from "zustand/react/shallow";
+import { EXTENDED, LEVELS, stepOf } from "../correction/model";
 import { useScopes } from "../scopes/settings";
 import {
   type BalanceAnswer,
@@ -14,15 +15,15 @@ import {
   post,
   Refusal,
   type Shot,
-  thumbnail,
 } from "../shared/api";
 import { useDay, useDayChanged, useShotChanged } from "../shared/day";
 import { meant, useTurning } from "../shared/doing";
 import { KEYS } from "../shared/keys";
 import { distanceText, StateMark, signed } from "../shared/marks";
+import { thumbnail } from "../shared/pictures";
 import { levelText, UNITS } from "../shared/units";
 import { Corrections, TenNumbers } from "./Corrections";
-import { LEVELS, LevelLine, LevelSwitch } from "./LevelSwitch";
+import { LevelLine, LevelSwitch } from "./LevelSwitch";
 import {
   clearBrushes,
   meterFamiliar,
@@ -32,15 +33,17 @@ import {
   setReference,
   tieBoxes,
 } from "./looking";
-import { adopt, openDesk, openShot, setLevel, switchExtended, takeLevels, takeShot } from "./opening";
+import { adopt, openDesk, openShot, setLevel, takeInHand, takeLevels, takeShot } from "./opening";
 import { Picture } from "./Picture";
 import { BalanceSheet, balanceSaid, type MatchOrder, MatchSheet, OfferSheet } from "./Proposals";
 import * as playback from "./playback";
 import { Readings } from "./ReadingsTable";
 import { Distance, Report } from "./Report";
 import { Scopes } from "./Scopes";
+import { StepStrip } from "./StepStrip";
 import { flush, meet } from "./saving";
 import { useDesk, VIEWS } from "./state";
+import { addStep, switchExtended } from "./steps";
 import { TimeLane } from "./TimeLane";
 
 function FamilyList({
@@ -103,6 +106,17 @@ function PointName() {
   );
 }
 
+/** See the picture without the step in hand, or without all of its level; and back. */
+const toggleBefore = (of: "step" | "level") => () =>
+  setBefore(useDesk.getState().before === "none" ? of : "none");
+
+/** Take the step at a place of its level in hand, where it is one of ten numbers. */
+function takeNth(place: number) {
+  const { now, focus } = useDesk.getState();
+  const step = now[focus.level].steps[place - 1];
+  if (step?.values.kind === "primary") takeInHand({ ...focus, step: step.id });
+}
+
 /** One shot at work. */
 export function Desk({ shotId }: { shotId: number }) {
   const day = useDay();
@@ -122,13 +136,13 @@ export function Desk({ shotId }: { shotId: number }) {
   const reference = family?.reference ?? null;
   const isOwn = reference?.shot_id === shotId;
   const { view, before, showNumbers, savedShot, savedLevels, level } = useDesk(
-    useShallow(({ view, before, showNumbers, savedShot, savedLevels, level }) => ({
+    useShallow(({ view, before, showNumbers, savedShot, savedLevels, focus }) => ({
       view,
       before,
       showNumbers,
       savedShot,
       savedLevels,
-      level,
+      level: focus.level,
     })),
   );
 
@@ -266,7 +280,10 @@ export function Desk({ shotId }: { shotId: number }) {
     () => useDesk.setState({ view: VIEWS[(VIEWS.indexOf(useDesk.getState().view) + 1) % 4] }),
     options,
   );
-  useHotkeys(KEYS.before.key, () => setBefore(!useDesk.getState().before), options);
+  useHotkeys(KEYS.before.key, toggleBefore("level"), options);
+  useHotkeys(KEYS.beforeStep.key, toggleBefore("step"), options);
+  useHotkeys(KEYS.addStep.key, () => void addStep(), options);
+  useHotkeys(KEYS.steps.key, (event) => takeNth(Number(event.key)), options);
   useHotkeys(KEYS.meter.key, () => {
     if (useDesk.getState().brushes.length > 0) clearBrushes();
     else setMeter(null);
@@ -289,7 +306,7 @@ export function Desk({ shotId }: { shotId: number }) {
     () => useDesk.setState({ showNumbers: !useDesk.getState().showNumbers }),
     options,
   );
-  useHotkeys(KEYS.level.key, () => setLevel(next(LEVELS, useDesk.getState().level)), options);
+  useHotkeys(KEYS.level.key, () => setLevel(next(LEVELS, useDesk.getState().focus.level)), options);
   useHotkeys(KEYS.nextShot.key, neighbour(1), options);
   useHotkeys(KEYS.previousShot.key, neighbour(-1), options);
   useHotkeys(KEYS.undo.key, () => void walk("undo")(), options);
@@ -333,6 +350,7 @@ export function Desk({ shotId }: { shotId: number }) {
             <Readings />
             <div className="turning">
               <LevelSwitch shot={shot} day={day.data as Day} />
+              <StepStrip />
               {showNumbers ? <TenNumbers /> : <Corrections />}
             </div>
           </div>
@@ -369,7 +387,7 @@ export function Desk({ shotId }: { shotId: number }) {
             <Button variant="action" onClick={meetAll} disabled={!reference || isOwn}>
               Meet all
             </Button>
-            <Button variant="action" active={before} onClick={() => setBefore(!before)}>
+            <Button variant="action" active={before !== "none"} onClick={toggleBefore("level")}>
               Before
             </Button>
             <Button variant="action" onClick={() => void keep()} disabled={busy !== null}>
@@ -409,7 +427,7 @@ export function Desk({ shotId }: { shotId: number }) {
         <MatchSheet
           shot={shot}
           ties={useDesk.getState().ties.length}
-          extended={useDesk.getState().extended !== null}
+          extended={stepOf(useDesk.getState().now.shot, EXTENDED) !== undefined}
           onMatch={(order) => void match(order)}
           onHide={() => setMatchAsked(false)}
         />

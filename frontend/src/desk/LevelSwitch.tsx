@@ -1,10 +1,9 @@
-import { Fragment, useState } from "react";
-import { type Day, IDENTITY, type Level, post, type Refusal, type Shot, type Trim } from "../shared/api";
-import { setLevel, switchExtended } from "./opening";
+import { useState } from "react";
+import { doesSomething, LEVELS, OWN } from "../correction/model";
+import { type Day, type Level, post, type Refusal, type Shot, type Trim } from "../shared/api";
+import { setLevel, takeInHand } from "./opening";
 import { edit } from "./saving";
 import { useDesk } from "./state";
-
-export const LEVELS: Level[] = ["camera", "shot", "family", "show"];
 
 /** How many shots an edit at a level touches, and what the level is called there. */
 function touched(level: Level, shot: Shot, day: Day): { count: number; of: string } {
@@ -24,52 +23,27 @@ function touched(level: Level, shot: Shot, day: Day): { count: number; of: strin
   return { count: 1, of: `balance of ${shot.name}` };
 }
 
-const isInForce = (numbers: number[]) => numbers.some((value, i) => Math.abs(value - IDENTITY[i]) > 1e-9);
-
-/** The extended part, where it comes in the order: after the shot's balance; a press switches it. */
-function ExtendedSwitch() {
-  const extended = useDesk((state) => state.extended);
-  const extendedOn = useDesk((state) => state.extendedOn);
-  if (!extended) return null;
-  return (
-    <button
-      type="button"
-      role="switch"
-      className="plain part"
-      aria-checked={extendedOn}
-      aria-label="extended part"
-      title="a matrix and curves after the ten numbers, from matching; CDLs do not carry it"
-      onClick={() => void switchExtended()}
-    >
-      {extendedOn ? "+ ext" : "no ext"}
-    </button>
-  );
-}
-
 /** Which level edits go to; a dot marks the levels that are in force. */
 export function LevelSwitch({ shot, day }: { shot: Shot; day: Day }) {
-  const level = useDesk((state) => state.level);
-  const levels = useDesk((state) => state.levels);
-  const numbers = useDesk((state) => state.numbers);
+  const level = useDesk((state) => state.focus.level);
+  const now = useDesk((state) => state.now);
   return (
     <fieldset className="levels" aria-label="edits go to">
       {LEVELS.map((one) => {
         const { count, of } = touched(one, shot, day);
-        const inForce = isInForce(one === level ? numbers : levels[one]);
+        const inForce = doesSomething(now[one]);
         return (
-          <Fragment key={one}>
-            <button
-              type="button"
-              className="plain"
-              aria-pressed={one === level}
-              title={`${of}: ${count} ${count === 1 ? "shot" : "shots"}${inForce ? "; in force" : "; does nothing yet"}`}
-              onClick={() => setLevel(one)}
-            >
-              {one}
-              {inForce ? " •" : ""}
-            </button>
-            {one === "shot" && <ExtendedSwitch />}
-          </Fragment>
+          <button
+            key={one}
+            type="button"
+            className="plain"
+            aria-pressed={one === level}
+            title={`${of}: ${count} ${count === 1 ? "shot" : "shots"}${inForce ? "; in force" : "; does nothing yet"}`}
+            onClick={() => setLevel(one)}
+          >
+            {one}
+            {inForce ? " •" : ""}
+          </button>
         );
       })}
     </fieldset>
@@ -78,7 +52,7 @@ export function LevelSwitch({ shot, day }: { shot: Shot; day: Day }) {
 
 /** Said where an edit touches more than the shot; on the camera's level, its trim is solved here. */
 export function LevelLine({ shot, day }: { shot: Shot; day: Day }) {
-  const level = useDesk((state) => state.level);
+  const level = useDesk((state) => state.focus.level);
   const [said, setSaid] = useState<string | null>(null);
   if (level === "shot") return null;
   const { count, of } = touched(level, shot, day);
@@ -86,6 +60,7 @@ export function LevelLine({ shot, day }: { shot: Shot; day: Day }) {
     setSaid("Comparing the two cameras.");
     try {
       const trim = await post<Trim>(`/cameras/${shot.camera_id}/trim?against=${against}`);
+      takeInHand({ level: "camera", step: OWN.camera });
       edit(`trim against camera ${trim.against}`, { numbers: trim.numbers });
       setSaid(`Against camera ${trim.against}, ${trim.pairs.length} pairs of shots: ${trim.reason}.`);
     } catch (error) {

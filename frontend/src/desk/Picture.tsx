@@ -1,4 +1,5 @@
 import { type CSSProperties, type PointerEvent, useEffect, useRef, useState } from "react";
+import { NO_STEPS, sumOf } from "../correction/model";
 import type { Meter } from "../shared/api";
 import { lookAt } from "./exchange";
 import { setMeter, setReferenceMeter } from "./looking";
@@ -44,7 +45,7 @@ function useMeterDrag(onDone: (meter: Meter) => void) {
             [left, top],
             [right, bottom],
           ];
-      onDone({ kind: drag.freehand ? "outline" : "box", points, numbers: null });
+      onDone({ kind: drag.freehand ? "outline" : "box", points, correction: NO_STEPS });
     },
   };
 }
@@ -139,10 +140,10 @@ export function Picture() {
   const view = useDesk((state) => state.view);
   const reference = useDesk((state) => state.reference);
   const seam = useDesk((state) => state.seam);
-  const before = useDesk((state) => state.before);
+  const before = useDesk((state) => state.before !== "none");
   const meter = useDesk((state) => (state.view === "reference" ? state.referenceMeter : state.meter));
   const shot = useDesk((state) => state.shot);
-  const levels = useDesk((state) => state.levels);
+  const saved = useDesk((state) => state.saved);
   const fault = useDesk((state) => state.refused ?? state.fault);
   const canvas = useRef<HTMLCanvasElement>(null);
   const asked = useRef(0);
@@ -154,7 +155,7 @@ export function Picture() {
   useEffect(() => onDrawn(painter(() => canvas.current)), []);
 
   const showReference = reference && view !== "shot";
-  const look = [levels.camera, levels.family, levels.show].flat().join();
+  const look = [saved.camera, saved.family, saved.show].map(sumOf).join();
   const source = reference
     ? `/api/kept/${reference.id}/picture.jpg?v=${encodeURIComponent(look)}`
     : undefined;

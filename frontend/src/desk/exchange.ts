@@ -1,4 +1,6 @@
 /** What the desk asks of the server and what comes back: pictures, scopes, the reference's trace. */
+
+import { numbersAt, sameNumbers, withNumbers } from "../correction/model";
 import type { Controls, Message } from "../scopes/densities";
 import { unpack } from "../scopes/densities";
 import { isOpen, useScopes, VECTOR_LEVELS } from "../scopes/settings";
@@ -34,14 +36,18 @@ function received(message: Message) {
     ...(telling ? { told: header } : {}),
     fault: null,
     // Answers to overtaken requests are shown but do not set the numbers back.
-    ...(newest && !sameNumbers(header.numbers, state().numbers) ? { numbers: header.numbers } : {}),
+    ...(newest ? taken(header.numbers) : {}),
   });
   if (newest && !header.searching) toBeFound = null;
-  if (newest) sought = header.searching && goingOn ? { ...goingOn, numbers: state().numbers } : null;
+  if (newest) sought = header.searching && goingOn ? { ...goingOn, now: state().now } : null;
   handOn(picture);
 }
 
-export const sameNumbers = (a: number[], b: number[]) => a.every((value, i) => value === b[i]);
+/** The numbers that the server found, in the step in hand; nothing where they stand there already. */
+function taken(numbers: number[]): Partial<DeskState> {
+  const { now, focus } = state();
+  return sameNumbers(numbers, numbersAt(now, focus)) ? {} : { now: withNumbers(now, focus, numbers) };
+}
 
 /**
  * Open the live channel; `resting` is called whenever the hand has come to rest, `failed` when what
@@ -143,21 +149,15 @@ function wanted(): Pick<ShowRequest, "mark" | "extra"> {
   };
 }
 
-/** All that is in force around the level that is edited. */
-function inForce(): ShowRequest["levels"] {
-  const { levels, extended, extendedOn } = state();
-  return { ...levels, extended: extendedOn ? extended : null };
-}
-
 /** What is asked for whatever is asked: the shot, the frame, the meter, the open scopes. */
-function onTheDesk(): Omit<ShowRequest, "numbers"> | null {
-  const { shot, frame, meter, referenceMeter, before, reference, pivot, brushes, level } = state();
+function onTheDesk(): Omit<ShowRequest, "full" | "playing"> | null {
+  const { shot, frame, meter, referenceMeter, before, reference, pivot, brushes, now, focus } = state();
   if (!shot) return null;
   return {
     shot: shot.id,
     frame,
-    level,
-    levels: inForce(),
+    levels: now,
+    ...focus,
     meter,
     pivot,
     before,
@@ -170,7 +170,7 @@ function onTheDesk(): Omit<ShowRequest, "numbers"> | null {
 }
 
 /** Aims asked for whose search has not ended, and what was on the desk when they were. */
-type Sought = Pick<DeskState, "frame" | "meter" | "level" | "numbers"> & {
+type Sought = Pick<DeskState, "frame" | "meter" | "focus" | "now"> & {
   shot: number;
   aim: Aim;
   from: number[];
@@ -179,13 +179,13 @@ let sought: Sought | null = null;
 
 /** The aims still searched for, unless the numbers or what is measured have changed since. */
 function stillSought(): Sought | null {
-  const { shot, frame, meter, level, numbers } = state();
+  const { shot, frame, meter, focus, now } = state();
   const same =
     sought?.shot === shot?.id &&
     sought?.frame === frame &&
     sought.meter === meter &&
-    sought.level === level &&
-    sought.numbers === numbers;
+    sought.focus === focus &&
+    sought.now === now;
   return same ? sought : null;
 }
 
@@ -209,20 +209,22 @@ export function show(extra: Extra, from?: number[]) {
   // Something else is looked at before what was moved is answered: it is saved as it will be found.
   if (toBeFound && !extra.turn && !extra.aim && !going && !from) atRest();
   const aim = joined(extra.aim, going);
-  const numbers = going?.from ?? from ?? state().numbers;
+  const { now, focus } = state();
+  const numbers = going?.from ?? from ?? numbersAt(now, focus);
+  const levels = sameNumbers(numbers, numbersAt(now, focus)) ? now : withNumbers(now, focus, numbers);
   // What is typed or met is solved on the full frame, where it will be measured at rest.
   const full = aim !== undefined && !aim.dragged;
-  const asking = { ...request, numbers, playing, full, ...extra, aim };
+  const asking = { ...request, levels, playing, full, ...extra, aim };
   toBeFound = aim !== undefined || extra.turn !== undefined ? asking : null;
   set({ asked: channel.show(asking) });
-  const { shot, frame, meter, level } = request;
-  sought = full ? { shot, frame, meter, level, numbers: state().numbers, aim, from: numbers } : null;
+  const { frame, meter } = state();
+  sought = full ? { shot: request.shot, frame, meter, focus, now, aim, from: numbers } : null;
   window.clearTimeout(restTimer);
   if (!playing) restTimer = window.setTimeout(rested, REST_MS);
 }
 
 function rested() {
-  const { numbers, shown } = state();
+  const { shown } = state();
   const request = onTheDesk();
   if (!request || !channel) return;
   if (shown?.number !== state().asked || shown.searching) {
@@ -230,7 +232,7 @@ function rested() {
     return;
   }
   atRest();
-  if (!shown.full) set({ asked: channel.show({ ...request, numbers, full: true }) });
+  if (!shown.full) set({ asked: channel.show({ ...request, full: true, playing: false }) });
 }
 
 /** What was moved and is not answered yet: the desk goes on, and somebody else finds its numbers. */
@@ -245,7 +247,7 @@ export const unanswered = () => state().asked - (state().shown?.number ?? 0);
 
 /** Ask for the colour under the cursor, or stop asking. */
 export function lookAt(at: { x: number; y: number } | null) {
-  const { shot, frame, numbers, before, level } = state();
+  const { shot, frame, now, focus, before } = state();
   if (!at) {
     set({ point: null });
     redraw();
@@ -253,9 +255,8 @@ export function lookAt(at: { x: number; y: number } | null) {
     channel?.point({
       shot: shot.id,
       frame,
-      level,
-      levels: inForce(),
-      numbers,
+      levels: now,
+      ...focus,
       before,
       ...at,
     });

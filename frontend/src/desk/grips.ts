@@ -9,7 +9,7 @@ import { lumaOf } from "../shared/compare";
 import { brush, clearBrushes } from "./looking";
 import { readingName, ZONES } from "./readings";
 import { meet } from "./saving";
-import { redraw, useDesk } from "./state";
+import { inHand, redraw, useDesk } from "./state";
 
 const REACH = 9;
 const LEAST_BRUSH = 4;
@@ -252,7 +252,7 @@ function pressed(kind: ScopeKind, event: KeyboardEvent) {
   const { shown, held, referenceReadings } = useDesk.getState();
   const grips = keyGrips(kind, useScopes.getState());
   const at = grips.findIndex((one) => one.name === held);
-  if (!shown || shown.before || at < 0) return;
+  if (shown?.before !== "none" || at < 0) return;
   const grip = grips[at];
   const arrow = ARROWS[event.key];
   if (arrow) {
@@ -292,12 +292,18 @@ interface Hold {
 export function handlers(kind: ScopeKind, hold: { current: Hold | null }) {
   return {
     onPointerDown: (event: PointerEvent) => {
-      const { shown, numbers } = useDesk.getState();
+      const { shown } = useDesk.getState();
       if (event.button !== 0 || !shown) return;
       const from = whereOf(event);
-      const grip = shown.before ? null : gripAt(kind, from);
+      const grip = shown.before !== "none" ? null : gripAt(kind, from);
       event.currentTarget.setPointerCapture(event.pointerId);
-      hold.current = { grip, from, readings: shown.readings, numbers, moved: false };
+      hold.current = {
+        grip,
+        from,
+        readings: shown.readings,
+        numbers: inHand(useDesk.getState()),
+        moved: false,
+      };
       useDesk.setState({ held: grip?.name ?? null });
       redraw();
     },

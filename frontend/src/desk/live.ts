@@ -1,30 +1,10 @@
 /** The live channel's page side: sends numbered requests, hands on answers, reconnects by itself. */
-import type { Brush, Point } from "../scopes/canvas";
+import type { Point } from "../scopes/canvas";
 import { type Message, unpack } from "../scopes/densities";
-import type { Mark } from "../scopes/settings";
-import type { Level, Meter, Tie } from "../shared/api";
+import type { Live } from "../shared/api";
 
-export interface ShowRequest {
-  shot: number;
-  frame: number;
-  level: Level;
-  /** Of the level that is edited; `levels` are those in force at the others. */
-  numbers: number[];
-  levels: Record<Level, number[]> & { extended: number[] | null };
-  aim?: { values: number[]; moved: number[]; dragged: boolean } | null;
-  turn?: { control: string; value: number } | null;
-  meter: Meter | null;
-  brushes: Brush[];
-  mark: Mark;
-  extra: { chroma: boolean; cast: boolean; familiar: boolean; vector_levels: [number, number] | null };
-  before: boolean;
-  pivot: number;
-  full?: boolean;
-  playing?: boolean;
-  reference: number | null;
-  reference_meter: Meter | null;
-  ties: Tie[];
-}
+/** What is asked of the server; the channel numbers it. */
+export type ShowRequest = Omit<Live, "kind" | "number">;
 
 export interface NamedPoint extends Point {
   number: number;
@@ -94,7 +74,7 @@ export class LiveChannel {
   }
 
   point(
-    request: Pick<ShowRequest, "shot" | "frame" | "level" | "numbers" | "levels" | "before"> & {
+    request: Pick<ShowRequest, "shot" | "frame" | "levels" | "level" | "step" | "before"> & {
       x: number;
       y: number;
     },

@@ -1,6 +1,8 @@
 /** How the shot is looked at: frame, meters, ties, brushes, pivot, before, reference. Nothing here is a correction. */
+
+import { NO_STEPS } from "../correction/model";
 import type { Brush } from "../scopes/canvas";
-import type { Kept, Meter, Shot, Tie } from "../shared/api";
+import type { Before, Kept, Meter, Shot, Tie } from "../shared/api";
 import { loadGhost, show } from "./exchange";
 import { PIVOT_KEY, useDesk } from "./state";
 
@@ -16,7 +18,7 @@ export function setFrame(frame: number) {
 /** Meter a part of the shot; the reference keeps its own meter, but for skin and neutrals, which are the same in both. */
 export function setMeter(meter: Meter | null) {
   const both = meter === null || meter.kind === "skin" || meter.kind === "neutrals";
-  set({ meter, ...(both ? { referenceMeter: meter && { ...meter, numbers: null } } : {}) });
+  set({ meter, ...(both ? { referenceMeter: meter && { ...meter, correction: NO_STEPS } } : {}) });
   show({});
   if (both) void loadGhost();
 }
@@ -26,8 +28,7 @@ export function setMeter(meter: Meter | null) {
  * while the correction moves.
  */
 export function meterFamiliar(kind: "skin" | "neutrals") {
-  const { level, levels, numbers } = state();
-  setMeter({ kind, points: [], numbers: level === "shot" ? numbers : levels.shot });
+  setMeter({ kind, points: [], correction: state().now.shot });
 }
 
 export function setReferenceMeter(referenceMeter: Meter | null) {
@@ -92,7 +93,7 @@ export function setPivot(pivot: number) {
   show({});
 }
 
-export function setBefore(before: boolean) {
+export function setBefore(before: Before) {
   set({ before });
   show({});
 }

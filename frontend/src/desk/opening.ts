@@ -1,8 +1,10 @@
 /** Opening the desk and putting shots on it; taking over what the server saved. */
-import { type Day, type Kept, type Level, levelsOf, type Shot } from "../shared/api";
-import { connect, loadGhost, sameNumbers, show } from "./exchange";
+
+import { type Focus, levelsOf, OWN, sameCorrection, stepOf } from "../correction/model";
+import type { Day, FourLevels, Kept, Level, Shot } from "../shared/api";
+import { connect, loadGhost, show } from "./exchange";
 import { keptTies } from "./looking";
-import { flush, giveUp, goOnFrom, isUnsaved, madeFrom, save } from "./saving";
+import { flush, giveUp, goOnFrom, isUnsaved, madeFrom } from "./saving";
 import { drawn, useDesk } from "./state";
 
 const set = useDesk.setState;
@@ -37,13 +39,12 @@ export function openShot(shot: Shot, reference: Kept | null, day: Day) {
     brushes: same ? state().brushes : [],
     shot,
     reference,
-    levels,
-    extended: shot.extended,
-    extendedOn: shot.extended_on,
+    saved: levels,
+    now: levels,
+    focus: onlyIfThere(state().focus, levels),
     owners: { camera: shot.camera_id, family: shot.family_id ?? 0, show: day.production.id },
-    numbers: levels[state().level],
     frame: same ? state().frame : reference?.shot_id === shot.id ? reference.frame : middle,
-    before: false,
+    before: "none",
     meter: same ? state().meter : null,
     ties: keptTies(shot, reference),
     shown: same ? state().shown : null,
@@ -59,39 +60,35 @@ export function openShot(shot: Shot, reference: Kept | null, day: Day) {
 
 /** Take over what the server saved: after undo, balance, match. */
 export function adopt(shot: Shot) {
-  const levels = { ...state().levels, shot: shot.numbers };
+  const now = { ...state().now, shot: shot.correction };
   set({
     shot,
-    levels,
-    extended: shot.extended,
-    extendedOn: shot.extended_on,
-    numbers: levels[state().level],
+    saved: { ...state().saved, shot: shot.correction },
+    now,
+    focus: onlyIfThere(state().focus, now),
     savedShot: shot,
     saving: "saved",
-    before: false,
+    before: "none",
   });
   goOnFrom(shot.version_id);
   show({});
 }
 
-/** Put the extended part in force, or out of it; a version like any other change. */
-export async function switchExtended() {
-  const { shot, extended } = state();
-  if (!shot || !extended) return;
-  await flush();
-  const on = !state().extendedOn;
-  set({ extendedOn: on });
-  show({});
-  const numbers = state().level === "shot" ? state().numbers : state().levels.shot;
-  await save(`extended part ${on ? "on" : "off"}`, "shot", numbers);
+/** The step in hand, or its level's own where there is no such step. */
+function onlyIfThere(focus: Focus, levels: FourLevels): Focus {
+  return stepOf(levels[focus.level], focus.step) ? focus : { level: focus.level, step: OWN[focus.level] };
 }
 
 /** Send edits to another level. */
 export function setLevel(level: Level) {
   if (level === "family" && !state().shot?.family_id) return;
-  const levels = { ...state().levels, [state().level]: state().numbers };
+  takeInHand({ level, step: OWN[level] });
+}
+
+/** Take a step in hand: readings, grips and numbers are its own. */
+export function takeInHand(focus: Focus) {
   void flush();
-  set({ level, levels, numbers: levels[level], before: false });
+  set({ focus, before: "none" });
   show({});
 }
 
@@ -99,14 +96,14 @@ export function setLevel(level: Level) {
 export function takeLevels(shot: Shot, day: Day) {
   if (isUnsaved() || state().saving === "saving" || state().shot?.id !== shot.id) return;
   const levels = levelsOf(shot, day);
-  const now = { ...state().levels, [state().level]: state().numbers };
+  const { now } = state();
   const others = (["camera", "family", "show"] as const).some(
-    (level) => !sameNumbers(levels[level], now[level]),
+    (level) => !sameCorrection(levels[level], now[level]),
   );
   if (!others) return;
   const taken = { ...levels, shot: now.shot };
   madeFrom(state().owners, levels);
-  set({ levels: taken, numbers: taken[state().level] });
+  set({ saved: taken, now: taken, focus: onlyIfThere(state().focus, taken) });
   show({});
   void loadGhost();
 }

@@ -1,8 +1,9 @@
 /** Changes to the numbers: shown at once, saved when the hand rests. */
-import { isForNow, type Level, post, put, type Shot } from "../shared/api";
+import { type Focus, primaryOf, withNumbers, withStep } from "../correction/model";
+import { type Correction, type FourLevels, isForNow, type Level, post, put, type Shot } from "../shared/api";
 import { type Extra, loadGhost, show, takeUnfound } from "./exchange";
 import type { ShowRequest } from "./live";
-import { type DeskState, useDesk } from "./state";
+import { type DeskState, inHand, useDesk } from "./state";
 
 const RETRY_MS = 1500;
 const set = useDesk.setState;
@@ -17,12 +18,11 @@ interface Visit {
 interface Edit {
   change: string;
   shot: Shot;
-  level: Level;
+  focus: Focus;
   owner: number;
-  numbers: number[];
+  correction: Correction;
   /** What the numbers are still to be found for, if its answer had not come. */
   unfound: ShowRequest | null;
-  extendedOn: boolean;
   visit: Visit;
 }
 
@@ -45,8 +45,8 @@ export function edit(change: string, extra: Extra & { numbers?: number[] }, from
   set({
     saving: "saving",
     refused: null,
-    before: false,
-    ...(extra.numbers ? { numbers: extra.numbers } : {}),
+    before: "none",
+    ...(extra.numbers ? { now: withNumbers(state().now, state().focus, extra.numbers) } : {}),
   });
   const { numbers: _, ...rest } = extra;
   show(rest, extra.numbers ?? from);
@@ -62,7 +62,7 @@ export function meet(
   const readings = from?.readings ?? state().shown?.readings;
   if (!readings) return;
   const values = readings.map((reading, i) => aims.get(i) ?? reading);
-  edit(change, { aim: { values, moved: [...aims.keys()], dragged } }, from?.numbers ?? state().numbers);
+  edit(change, { aim: { values, moved: [...aims.keys()], dragged } }, from?.numbers ?? inHand(state()));
 }
 
 /** What was moved cannot be answered: there are no numbers to save. */
@@ -75,35 +75,38 @@ export function giveUp(detail: string) {
 /** Save what is unsaved, after what is being saved; numbers whose answer has not come are asked for again. */
 export function flush(): Promise<unknown> {
   const change = unsaved;
-  const { level, numbers } = state();
+  const { focus, now } = state();
   unsaved = null;
-  return change === null ? saves : save(change, level, numbers, takeUnfound());
+  return change === null ? saves : save(change, focus, now[focus.level], takeUnfound());
 }
 
-/** Save numbers of a level of the shot on the desk, or those that are still to be found, after what is being saved. */
+/**
+ * Save the correction of a level of the shot on the desk, after what is being saved; the numbers of the step in hand
+ * may be still to be found.
+ */
 export function save(
   change: string,
-  level: Level,
-  numbers: number[],
+  focus: Focus,
+  correction: Correction,
   unfound: ShowRequest | null = null,
 ): Promise<unknown> {
-  const { shot, owners, extendedOn } = state();
+  const { shot, owners } = state();
   if (!shot) return saves;
   waiting += 1;
   set({ saving: "saving" });
-  const owner = level === "shot" ? shot.id : owners[level];
-  const edit = { change, shot, level, owner, numbers, unfound, extendedOn, visit };
+  const owner = focus.level === "shot" ? shot.id : owners[focus.level];
+  const edit = { change, shot, focus, owner, correction, unfound, visit };
   saves = saves.then(() => untilSaved(edit));
   return saves;
 }
 
 /** Save one edit; while it cannot be saved for now it is kept and tried again, and later ones wait. */
 async function untilSaved(edit: Edit) {
-  let numbers = edit.unfound ? null : edit.numbers;
+  let correction = edit.unfound ? null : edit.correction;
   for (;;) {
     try {
-      numbers ??= await post<number[]>(`/shots/${edit.shot.id}/solved`, edit.unfound);
-      await write({ ...edit, numbers });
+      correction ??= found(edit, await post<number[]>(`/shots/${edit.shot.id}/solved`, edit.unfound));
+      await write({ ...edit, correction });
       waiting -= 1;
       set({ saving: isUnsaved() ? "saving" : "saved", fault: null });
       return;
@@ -120,34 +123,40 @@ async function untilSaved(edit: Edit) {
   }
 }
 
-const baseKey = (level: Level, owner: number) => `${level} ${owner}`;
-const bases = new Map<string, number[]>();
+/** An edit's correction with the numbers that were found for its step. */
+function found({ focus, correction }: Edit, numbers: number[]): Correction {
+  return withStep(correction, { id: focus.step, values: primaryOf(numbers), on: true });
+}
 
-/** Edits of these rows go on from these numbers, unless some are being saved. */
-export function madeFrom(owners: DeskState["owners"], levels: Record<Level, number[]>) {
+const baseKey = (level: Level, owner: number) => `${level} ${owner}`;
+const bases = new Map<string, Correction>();
+
+/** Edits of these rows go on from these corrections, unless some are being saved. */
+export function madeFrom(owners: DeskState["owners"], levels: FourLevels) {
   if (waiting > 0) return;
   for (const level of ["camera", "family", "show"] as const)
     bases.set(baseKey(level, owners[level]), levels[level]);
 }
 
-async function write({ change, shot, level, owner, numbers, unfound, extendedOn, visit: its }: Edit) {
+async function write({ change, shot, focus, owner, correction, unfound, visit: its }: Edit) {
+  const { level } = focus;
   if (level === "shot") {
-    const order = { numbers, change, base: its.base, extended_on: extendedOn };
+    const order = { correction, change, base: its.base };
     const saved = await put<Shot>(`/shots/${owner}/correction`, order);
     its.base = saved.version_id;
     if (its === visit) set({ base: saved.version_id, shot: saved });
     set({ savedShot: saved });
   } else {
     const key = baseKey(level, owner);
-    await put<number[]>(`/levels/${level}/${owner}`, { numbers, change, base: bases.get(key) });
-    bases.set(key, numbers);
+    await put<number[]>(`/levels/${level}/${owner}`, { correction, change, base: bases.get(key) });
+    bases.set(key, correction);
     set({ savedLevels: state().savedLevels + 1 });
     void loadGhost();
   }
   if (state().shot?.id !== shot.id) return;
-  set({ levels: { ...state().levels, [level]: numbers } });
+  set({ saved: { ...state().saved, [level]: correction } });
   if (unfound && unsaved === null) {
-    if (state().level === level) set({ numbers });
+    set({ now: { ...state().now, [level]: correction } });
     show({});
   }
 }

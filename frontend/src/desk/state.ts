@@ -1,8 +1,9 @@
-/** The desk's state: one shot, one frame, ten numbers, and what the server last showed of them. */
+/** The desk's state: one shot, one frame, its corrections, and what the server last showed of them. */
 import { create } from "zustand";
+import { type Focus, NOTHING_DONE, numbersAt, OWN } from "../correction/model";
 import type { Brush } from "../scopes/canvas";
 import type { Densities, Header, Message } from "../scopes/densities";
-import { IDENTITY, type Kept, type Level, type Meter, type Shot, type Tie } from "../shared/api";
+import type { Before, FourLevels, Kept, Level, Meter, Shot, Tie } from "../shared/api";
 import type { NamedPoint } from "./live";
 
 export const VIEWS = ["shot", "reference", "pair", "seam"] as const;
@@ -11,13 +12,11 @@ export type View = (typeof VIEWS)[number];
 export interface DeskState {
   shot: Shot | null;
   frame: number;
-  /** The level that edits go to, its numbers, and the numbers of all levels as saved. */
-  level: Level;
-  numbers: number[];
-  levels: Record<Level, number[]>;
-  /** What follows the shot's balance where ten numbers do not do, and whether it is in force. */
-  extended: number[] | null;
-  extendedOn: boolean;
+  /** The corrections of all levels as saved, and as they are under the hand. */
+  saved: FourLevels;
+  now: FourLevels;
+  /** The step in hand: edits go to it. */
+  focus: Focus;
   /** The rows that the levels belong to. */
   owners: Record<Exclude<Level, "shot">, number>;
   base: number | null;
@@ -31,7 +30,7 @@ export interface DeskState {
   loop: boolean;
   range: [first: number, last: number] | null;
   view: View;
-  before: boolean;
+  before: Before;
   showNumbers: boolean;
   pivot: number;
   seam: number;
@@ -67,11 +66,9 @@ function storedPivot(): number {
 export const useDesk = create<DeskState>(() => ({
   shot: null,
   frame: 0,
-  level: "shot",
-  numbers: IDENTITY,
-  levels: { camera: IDENTITY, shot: IDENTITY, family: IDENTITY, show: IDENTITY },
-  extended: null,
-  extendedOn: true,
+  saved: NOTHING_DONE,
+  now: NOTHING_DONE,
+  focus: { level: "shot", step: OWN.shot },
   owners: { camera: 0, family: 0, show: 0 },
   base: null,
   reference: null,
@@ -83,7 +80,7 @@ export const useDesk = create<DeskState>(() => ({
   loop: true,
   range: null,
   view: "shot",
-  before: false,
+  before: "none",
   showNumbers: false,
   pivot: storedPivot(),
   seam: 0.5,
@@ -101,6 +98,9 @@ export const useDesk = create<DeskState>(() => ({
   savedShot: null,
   savedLevels: 0,
 }));
+
+/** The ten numbers of the step in hand. */
+export const inHand = ({ now, focus }: Pick<DeskState, "now" | "focus">) => numbersAt(now, focus);
 
 /** What the canvases draw; kept outside React so that nothing re-renders at the rate of the hand. */
 export const drawn: { now: Densities | null; ghost: Densities | null } = { now: null, ghost: null };

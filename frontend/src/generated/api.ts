@@ -562,7 +562,7 @@ export interface paths {
         get?: never;
         /**
          * Save Level
-         * @description Save a level's numbers, made from `base`; gives the shots that it is in force on. They are measured again.
+         * @description Save a level's correction, made from `base`; gives the shots that it is in force on. They are measured again.
          */
         put: operations["save_level_api_levels__level___row_id__put"];
         post?: never;
@@ -923,7 +923,8 @@ export interface components {
          * BatchIn
          * @description A batch: balance or match shots, or copy steps of one shot's correction to them.
          *
-         *     `extended` is for matching, to go on with the extended part, and for copying, to copy it.
+         *     `extended` is for matching, to go on with an extended step. `steps` are those to copy; of the
+         *     balance, the `controls` named.
          */
         BatchIn: {
             /**
@@ -938,13 +939,20 @@ export interface components {
             /**
              * Steps
              * @default [
+             *       "balance"
+             *     ]
+             */
+            steps: string[];
+            /**
+             * Controls
+             * @default [
              *       "exposure",
              *       "white balance",
              *       "contrast",
              *       "saturation"
              *     ]
              */
-            steps: ("exposure" | "white balance" | "contrast" | "saturation")[];
+            controls: ("exposure" | "white balance" | "contrast" | "saturation")[];
             /**
              * Strength
              * @default 1
@@ -1012,8 +1020,7 @@ export interface components {
             assumed: boolean;
             /** Reason */
             reason: string;
-            /** Numbers */
-            numbers: number[];
+            correction: components["schemas"]["Correction"];
         };
         /** CandidateOut */
         CandidateOut: {
@@ -1030,13 +1037,26 @@ export interface components {
         };
         /**
          * Correction
-         * @description New ten numbers; the extended part stays, switched as it was or as `extended_on` says.
+         * @description What is done at one level.
+         *
+         *     Raises
+         *     ------
+         *     ValueError
+         *         If two steps have the same name, an extended step does not come after a primary one, or there are too many.
          */
         Correction: {
-            /** Numbers */
-            numbers: number[];
-            /** Extended On */
-            extended_on?: boolean | null;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["Step"][];
+        };
+        /**
+         * CorrectionIn
+         * @description A new correction of a shot, made from version `base`.
+         */
+        CorrectionIn: {
+            correction: components["schemas"]["Correction"];
             /**
              * Change
              * @default
@@ -1080,6 +1100,114 @@ export interface components {
             name: string;
             /** Kind */
             kind: string;
+        };
+        /**
+         * Extended
+         * @description A matrix in linear AP1 and then a curve for each channel in the working space.
+         *
+         *     Attributes
+         *     ----------
+         *     matrix : three rows that sum to one each, so that grey stays grey
+         *     curves : what is added to red, green and blue at :data:`KNOTS`, working values; between
+         *         them monotone cubics (Fritsch and Carlson 1980), beyond them the last offset
+         *
+         *     Raises
+         *     ------
+         *     ValueError
+         *         If a number is not finite, a row does not sum to one, or a curve falls anywhere.
+         */
+        Extended: {
+            /**
+             * Matrix
+             * @default [
+             *       [
+             *         1,
+             *         0,
+             *         0
+             *       ],
+             *       [
+             *         0,
+             *         1,
+             *         0
+             *       ],
+             *       [
+             *         0,
+             *         0,
+             *         1
+             *       ]
+             *     ]
+             */
+            matrix: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ];
+            /**
+             * Curves
+             * @default [
+             *       [
+             *         0,
+             *         0,
+             *         0,
+             *         0,
+             *         0
+             *       ],
+             *       [
+             *         0,
+             *         0,
+             *         0,
+             *         0,
+             *         0
+             *       ],
+             *       [
+             *         0,
+             *         0,
+             *         0,
+             *         0,
+             *         0
+             *       ]
+             *     ]
+             */
+            curves: [
+                [
+                    number,
+                    number,
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number,
+                    number,
+                    number
+                ]
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "extended";
         };
         /**
          * Extra
@@ -1133,13 +1261,143 @@ export interface components {
             /** Name */
             name: string;
             reference: components["schemas"]["KeptOut"] | null;
-            /** Numbers */
-            numbers: number[];
+            correction: components["schemas"]["Correction"];
             /**
              * Framing
              * @enum {string}
              */
             framing: "whole" | "reference";
+        };
+        /**
+         * FourLevels
+         * @description The corrections in force on one shot, in the order in which they are applied.
+         *
+         *     Attributes
+         *     ----------
+         *     camera : the camera's trim; shot : the shot's own; family : the family's look;
+         *     show : the production's finish
+         */
+        FourLevels: {
+            /**
+             * @default {
+             *       "steps": [
+             *         {
+             *           "id": "trim",
+             *           "on": true,
+             *           "values": {
+             *             "kind": "primary",
+             *             "offset": [
+             *               0,
+             *               0,
+             *               0
+             *             ],
+             *             "power": [
+             *               1,
+             *               1,
+             *               1
+             *             ],
+             *             "saturation": 1,
+             *             "slope": [
+             *               1,
+             *               1,
+             *               1
+             *             ]
+             *           }
+             *         }
+             *       ]
+             *     }
+             */
+            camera: components["schemas"]["Correction"];
+            /**
+             * @default {
+             *       "steps": [
+             *         {
+             *           "id": "balance",
+             *           "on": true,
+             *           "values": {
+             *             "kind": "primary",
+             *             "offset": [
+             *               0,
+             *               0,
+             *               0
+             *             ],
+             *             "power": [
+             *               1,
+             *               1,
+             *               1
+             *             ],
+             *             "saturation": 1,
+             *             "slope": [
+             *               1,
+             *               1,
+             *               1
+             *             ]
+             *           }
+             *         }
+             *       ]
+             *     }
+             */
+            shot: components["schemas"]["Correction"];
+            /**
+             * @default {
+             *       "steps": [
+             *         {
+             *           "id": "look",
+             *           "on": true,
+             *           "values": {
+             *             "kind": "primary",
+             *             "offset": [
+             *               0,
+             *               0,
+             *               0
+             *             ],
+             *             "power": [
+             *               1,
+             *               1,
+             *               1
+             *             ],
+             *             "saturation": 1,
+             *             "slope": [
+             *               1,
+             *               1,
+             *               1
+             *             ]
+             *           }
+             *         }
+             *       ]
+             *     }
+             */
+            family: components["schemas"]["Correction"];
+            /**
+             * @default {
+             *       "steps": [
+             *         {
+             *           "id": "finish",
+             *           "on": true,
+             *           "values": {
+             *             "kind": "primary",
+             *             "offset": [
+             *               0,
+             *               0,
+             *               0
+             *             ],
+             *             "power": [
+             *               1,
+             *               1,
+             *               1
+             *             ],
+             *             "saturation": 1,
+             *             "slope": [
+             *               1,
+             *               1,
+             *               1
+             *             ]
+             *           }
+             *         }
+             *       ]
+             *     }
+             */
+            show: components["schemas"]["Correction"];
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -1234,8 +1492,6 @@ export interface components {
             shot_id: number;
             /** Frame */
             frame: number;
-            /** Numbers */
-            numbers: number[];
             /** Readings */
             readings: number[];
             /**
@@ -1250,27 +1506,11 @@ export interface components {
         };
         /**
          * LevelChange
-         * @description The numbers of a camera's trim, a family's look or the show's finish, and those they were made from.
+         * @description A camera's trim, a family's look or the show's finish, and the one that it was made from.
          */
         LevelChange: {
-            /** Numbers */
-            numbers: number[];
-            /**
-             * Base
-             * @default [
-             *       1,
-             *       1,
-             *       1,
-             *       0,
-             *       0,
-             *       0,
-             *       1,
-             *       1,
-             *       1,
-             *       1
-             *     ]
-             */
-            base: number[];
+            correction: components["schemas"]["Correction"];
+            base?: components["schemas"]["Correction"] | null;
             /**
              * Change
              * @default
@@ -1306,22 +1546,6 @@ export interface components {
              * @default 1
              */
             right: number;
-        };
-        /**
-         * LevelsIn
-         * @description The numbers of all levels in force, and the extended part if it is; those left out do nothing.
-         */
-        LevelsIn: {
-            /** Camera */
-            camera?: number[] | null;
-            /** Shot */
-            shot?: number[] | null;
-            /** Family */
-            family?: number[] | null;
-            /** Show */
-            show?: number[] | null;
-            /** Extended */
-            extended?: number[] | null;
         };
         /**
          * LineUpIn
@@ -1423,7 +1647,7 @@ export interface components {
         };
         /**
          * MeterIn
-         * @description What is measured: see :class:`dovrel.core.measure.meter.Meter`.
+         * @description What is measured: see :class:`dovrel.core.measure.meter.Meter`; `correction` is the shot's own, under which skin is judged.
          */
         MeterIn: {
             /**
@@ -1436,8 +1660,12 @@ export interface components {
                 number,
                 number
             ][];
-            /** Numbers */
-            numbers?: number[] | null;
+            /**
+             * @default {
+             *       "steps": []
+             *     }
+             */
+            correction: components["schemas"]["Correction"];
         };
         /**
          * OfferOut
@@ -1517,6 +1745,67 @@ export interface components {
                 number
             ];
         };
+        /**
+         * Primary
+         * @description Slope, offset and power for red, green and blue, and one saturation.
+         *
+         *     Raises
+         *     ------
+         *     ValueError
+         *         If a number is not finite, a slope or the saturation is negative, or a power is not
+         *         positive.
+         */
+        Primary: {
+            /**
+             * Slope
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            slope: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Offset
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            offset: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Power
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            power: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Saturation
+             * @default 1
+             */
+            saturation: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "primary";
+        };
         /** ProductionOut */
         ProductionOut: {
             /** Id */
@@ -1535,8 +1824,8 @@ export interface components {
             assumed_encoding: string;
             /** Encodings */
             encodings: components["schemas"]["EncodingEntry"][];
-            /** Numbers */
-            numbers: number[];
+            correction: components["schemas"]["Correction"];
+            template: components["schemas"]["Template"];
             /** Line Up */
             line_up: components["schemas"]["Use"][];
             /** Line Up Stamp */
@@ -1691,12 +1980,7 @@ export interface components {
             note: string;
             /** Version Id */
             version_id: number | null;
-            /** Numbers */
-            numbers: number[];
-            /** Extended */
-            extended: number[] | null;
-            /** Extended On */
-            extended_on: boolean;
+            correction: components["schemas"]["Correction"];
             report: components["schemas"]["ReportOut"] | null;
         };
         /**
@@ -1734,19 +2018,135 @@ export interface components {
             /** Frame */
             frame: number;
             /**
+             * @default {
+             *       "camera": {
+             *         "steps": [
+             *           {
+             *             "id": "trim",
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "shot": {
+             *         "steps": [
+             *           {
+             *             "id": "balance",
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "family": {
+             *         "steps": [
+             *           {
+             *             "id": "look",
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "show": {
+             *         "steps": [
+             *           {
+             *             "id": "finish",
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       }
+             *     }
+             */
+            levels: components["schemas"]["FourLevels"];
+            /**
              * Level
              * @default shot
              * @enum {string}
              */
             level: "camera" | "shot" | "family" | "show";
-            /** Numbers */
-            numbers: number[];
-            levels?: components["schemas"]["LevelsIn"];
+            /**
+             * Step
+             * @default balance
+             */
+            step: string;
             /**
              * Before
-             * @default false
+             * @default none
+             * @enum {string}
              */
-            before: boolean;
+            before: "none" | "step" | "level";
             /**
              * Kind
              * @default show
@@ -1787,6 +2187,32 @@ export interface components {
             ties?: components["schemas"]["TieIn"][];
         };
         /**
+         * Step
+         * @description One step of a correction.
+         *
+         *     Attributes
+         *     ----------
+         *     id : its name, by which it is told from the correction's others: 1 to 40 characters
+         *     values : what it does, one of the kinds
+         *     on : whether it is in force
+         *
+         *     Raises
+         *     ------
+         *     ValueError
+         *         If the name is empty, too long, or holds characters that cannot be shown.
+         */
+        Step: {
+            /** Id */
+            id: string;
+            /** Values */
+            values: components["schemas"]["Primary"] | components["schemas"]["Extended"];
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /**
          * TakingInOut
          * @description The folder taken in last: how many of its clips are listed, what was passed over, which lists were read.
          */
@@ -1803,6 +2229,14 @@ export interface components {
             passed: components["schemas"]["PassedOut"][];
             /** Lists */
             lists: components["schemas"]["ListOut"][];
+        };
+        /**
+         * Template
+         * @description The corrections that new shots and new families start with.
+         */
+        Template: {
+            shot: components["schemas"]["Correction"];
+            family: components["schemas"]["Correction"];
         };
         /**
          * TieIn
@@ -1951,10 +2385,7 @@ export interface components {
             state: "new" | "balanced" | "matched" | "checked";
             /** Distance */
             distance: number | null;
-            /** Numbers */
-            numbers: number[];
-            /** Extended On */
-            extended_on: boolean;
+            correction: components["schemas"]["Correction"];
             /**
              * Made At
              * Format: date-time
@@ -2892,7 +3323,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Correction"];
+                "application/json": components["schemas"]["CorrectionIn"];
             };
         };
         responses: {

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form, Table } from "react-bootstrap";
+import { EXTENDED, stepOf } from "../correction/model";
 import { get, type HandoverRecord, post, type Refusal, type Shot } from "../shared/api";
 import { useDay } from "../shared/day";
 import { distanceText, StateMark } from "../shared/marks";
@@ -14,9 +15,10 @@ const FORMATS = [
 
 /** What of a shot's correction the chosen formats do not carry. */
 function lacking(shot: Shot, formats: string[]): string {
-  if (!shot.extended || !shot.extended_on) return "";
+  const extended = stepOf(shot.correction, EXTENDED);
+  if (!extended?.on) return "";
   const without = formats.filter((format) => format !== "cube");
-  return without.length > 0 ? `extended part, in ${without.map((one) => `.${one}`).join(" ")}` : "";
+  return without.length > 0 ? `extended step, in ${without.map((one) => `.${one}`).join(" ")}` : "";
 }
 
 /** Choose shots and formats, write them, and see what was handed over. */
@@ -120,7 +122,7 @@ export function Handover() {
         ))}
         <p className="second">
           The ten numbers apply in ACEScct without clamping; each file says so. They are the whole correction
-          but for an extended part, which only a .cube carries.
+          but for an extended step, which only a .cube carries.
         </p>
         <Button
           variant="action"

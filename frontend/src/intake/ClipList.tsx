@@ -1,6 +1,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { type MouseEvent, memo, useEffect, useRef } from "react";
-import { type Day, type Shot, thumbnail } from "../shared/api";
+import type { Day, Shot } from "../shared/api";
+import { thumbnail } from "../shared/pictures";
 import { assumedOf, clipOf, type Row, rateText, seenAs, soundText } from "./clips";
 import { extend, toggle, useIntake } from "./selection";
 

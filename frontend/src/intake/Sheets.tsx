@@ -1,6 +1,7 @@
 import { type PointerEvent, useRef, useState } from "react";
 import { Form } from "react-bootstrap";
-import { type Camera, type EncodingChoice, type Shot, wholeFrame } from "../shared/api";
+import type { Camera, EncodingChoice, Shot } from "../shared/api";
+import { wholeFrame } from "../shared/pictures";
 import { Sheet } from "../shared/Sheet";
 import type { IntakeActions } from "./actions";
 import { clipOf, nameOf } from "./clips";

@@ -1,7 +1,8 @@
-import { type Day, thumbnail } from "../shared/api";
+import type { Day } from "../shared/api";
 import { castOf, isOff, lumaOf } from "../shared/compare";
 import { useDrift } from "../shared/day";
 import { StateMark } from "../shared/marks";
+import { thumbnail } from "../shared/pictures";
 import { type Cut, firstFrame, lastFrame, type Use } from "./cuts";
 
 const STEP = 116;

@@ -2,22 +2,14 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useNavigate } from "react-router-dom";
-import {
-  type Day,
-  frameAt,
-  get,
-  type LineUpAnswer,
-  lookOf,
-  noteOrder,
-  patch,
-  put,
-  type Shot,
-} from "../shared/api";
+import { lookOf } from "../correction/model";
+import { type Day, get, type LineUpAnswer, noteOrder, patch, put, type Shot } from "../shared/api";
 import { familyOf } from "../shared/compare";
 import { useDay } from "../shared/day";
 import { useDoing, useTurning } from "../shared/doing";
 import { LINE_UP_KEYS as K } from "../shared/keys";
 import { signed } from "../shared/marks";
+import { frameAt } from "../shared/pictures";
 import { useAcross } from "./across";
 import { type Cut, cutsOf, differenceOf, firstFrame, inOrder, kept, lastFrame, type Use } from "./cuts";
 import { DayPlots } from "./DayPlots";

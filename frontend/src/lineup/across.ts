@@ -1,6 +1,7 @@
 /** Playing across a cut: the end of one shot, then the beginning of the next. */
 import { useCallback, useEffect, useRef, useState } from "react";
-import { type Day, frameAt } from "../shared/api";
+import type { Day } from "../shared/api";
+import { frameAt } from "../shared/pictures";
 import { along, type Cut, firstFrame, lastFrame, rateOf, type Use } from "./cuts";
 
 const SECONDS_EACH = 1;

@@ -1,4 +1,6 @@
 /** One packed message of the server: a JSON header, then named blobs (see the service's packing). */
+import type { Before } from "../shared/api";
+
 export type Counts = Uint16Array | Uint32Array;
 
 export interface Densities {
@@ -45,7 +47,7 @@ export interface Header {
   searching: boolean;
   full: boolean;
   playing: boolean;
-  before: boolean;
+  before: Before;
   width: number;
   height: number;
   pixels: number;

@@ -11,7 +11,16 @@ export type Turned = Schemas["TurnedOut"];
 export type Trim = Schemas["TrimOut"];
 export type ProposedFamily = Schemas["ProposedFamily"];
 export type LineUpAnswer = Schemas["LineUpOut"];
-export type Level = "camera" | "shot" | "family" | "show";
+export type Live = Schemas["Show"];
+export type Level = Live["level"];
+/** What is left out of the picture to see it before: nothing, the step in hand, all of its level. */
+export type Before = Live["before"];
+export type Correction = Schemas["Correction"];
+export type Step = Schemas["Step"];
+export type Primary = Schemas["Primary"];
+/** What of ten numbers can be copied by itself. */
+export type Control = Schemas["BatchIn"]["controls"][number];
+export type FourLevels = Schemas["FourLevels"];
 export type ReportOfMatch = Schemas["ReportOut"];
 export type Version = Schemas["VersionOut"];
 export type MatchAnswer = Schemas["MatchOut"];
@@ -21,13 +30,9 @@ export type BalanceAnswer = Schemas["BalanceOut"];
 export type HandoverRecord = Schemas["HandoverOut"];
 export type EncodingChoice = Schemas["EncodingOut"];
 /** What is measured; everything if there is none. */
-export type Meter = Omit<Schemas["MeterIn"], "points" | "numbers"> & {
-  points: [number, number][];
-  numbers: number[] | null;
-};
-type Corners = [[number, number], [number, number]];
+export type Meter = Schemas["MeterIn"] & { points: [number, number][] };
 /** A patch in the reference and its partner in the shot. */
-export type Tie = { reference: Corners; shot: Corners };
+export type Tie = Schemas["TieIn"];
 export type IntakeAnswer = Schemas["IntakeOut"];
 export type TakingIn = Schemas["TakingInOut"];
 export type Written = Schemas["WrittenOut"];
@@ -82,47 +87,3 @@ export const noteOrder = (shots: Shot[], note: string) => ({
   note,
   notes_before: shots.map((shot) => shot.note),
 });
-
-/** Ten numbers that do nothing. */
-export const IDENTITY = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1];
-
-/** The numbers of all levels in force on a shot. */
-export function levelsOf(shot: Shot, day: Day): Record<Level, number[]> {
-  return {
-    camera: day.cameras.find((camera) => camera.id === shot.camera_id)?.numbers ?? IDENTITY,
-    shot: shot.numbers,
-    family: day.families.find((family) => family.id === shot.family_id)?.numbers ?? IDENTITY,
-    show: day.production.numbers,
-  };
-}
-
-/** What a picture of a shot depends on: its version, and the levels around it. */
-export function lookOf(shot: Shot, day: Day): string {
-  const { camera, family, show } = levelsOf(shot, day);
-  return `${shot.version_id ?? 0}.${sumOf(camera)}.${sumOf(family)}.${sumOf(show)}.${shot.progress}`;
-}
-
-/** Sums of numbers that were asked for before: a day's shots share their levels. */
-const sums = new WeakMap<number[], number>();
-
-function sumOf(numbers: number[]): number {
-  const known = sums.get(numbers);
-  if (known !== undefined) return known;
-  const text = numbers.map((n) => n.toFixed(5)).join();
-  let sum = 0;
-  for (let i = 0; i < text.length; i++) sum = (sum * 31 + text.charCodeAt(i)) | 0;
-  sums.set(numbers, sum);
-  return sum;
-}
-
-/** The shot's thumbnail with its correction; changes its address with the look. */
-export const thumbnail = (shot: Shot, day: Day) =>
-  `/api/shots/${shot.id}/thumbnail.jpg?v=${lookOf(shot, day)}`;
-
-/** A frame as recorded, with its bars if it has any. */
-export const wholeFrame = (shot: Shot, frame: number) =>
-  `/api/shots/${shot.id}/frames/${frame}.jpg?whole=true&v=${shot.checksum.slice(0, 8)}`;
-
-/** A frame as corrected, small. */
-export const frameAt = (shot: Shot, day: Day, frame: number) =>
-  `/api/shots/${shot.id}/frames/${frame}.jpg?v=${lookOf(shot, day)}`;

@@ -1,9 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Form } from "react-bootstrap";
-import { type Day, get, type ProposedFamily, type Shot } from "../shared/api";
+import { EXTENDED, OWN } from "../correction/model";
+import { type Control, type Day, get, type ProposedFamily, type Shot } from "../shared/api";
 import { Sheet } from "../shared/Sheet";
-import { type Actions, STEPS, type Step } from "./actions";
+import { type Actions, CONTROLS } from "./actions";
 
 export type Asking = "copy" | "family" | "note" | "proposed" | null;
 
@@ -20,37 +21,47 @@ function CopySheet({
   actions: Actions;
   onHide: () => void;
 }) {
-  const [steps, setSteps] = useState<Step[]>(STEPS);
-  const [extended, setExtended] = useState(source.extended !== null);
+  const [controls, setControls] = useState<Control[]>(CONTROLS);
+  const further = source.correction.steps.map((step) => step.id).filter((name) => name !== OWN.shot);
+  const [names, setNames] = useState<string[]>(further.filter((name) => name === EXTENDED));
+  const steps = [...(controls.length > 0 ? [OWN.shot] : []), ...names];
   return (
     <Sheet
       title={`Copy from ${source.name} to ${named(shots)}`}
       action="Copy"
       onHide={onHide}
-      onDone={() => steps.length > 0 && actions.copy(source, shots, steps, extended)}
+      onDone={() => steps.length > 0 && actions.copy(source, shots, steps, controls)}
     >
-      {STEPS.map((step, i) => (
+      <h3>{OWN.shot}</h3>
+      {CONTROLS.map((control, i) => (
         <Form.Check
-          key={step}
-          id={`step-${step}`}
-          label={step}
+          key={control}
+          id={`control-${control}`}
+          label={control}
           autoFocus={i === 0}
-          checked={steps.includes(step)}
+          checked={controls.includes(control)}
           onChange={(event) =>
-            setSteps(STEPS.filter((one) => (one === step ? event.target.checked : steps.includes(one))))
+            setControls(
+              CONTROLS.filter((one) => (one === control ? event.target.checked : controls.includes(one))),
+            )
           }
         />
       ))}
-      {source.extended && (
+      {further.length > 0 && <h3>steps</h3>}
+      {further.map((name) => (
         <Form.Check
-          id="step-extended"
-          label="extended part"
-          checked={extended}
-          onChange={(event) => setExtended(event.target.checked)}
+          key={name}
+          id={`step-${name}`}
+          label={name}
+          checked={names.includes(name)}
+          onChange={(event) =>
+            setNames(further.filter((one) => (one === name ? event.target.checked : names.includes(one))))
+          }
         />
-      )}
+      ))}
       <p className="second">
-        All four together carry the ten numbers as they are. Each shot can be trimmed afterwards.
+        All four of the balance together carry its ten numbers as they are. Each shot can be trimmed
+        afterwards.
       </p>
     </Sheet>
   );

@@ -1,5 +1,6 @@
 /** What the Wall does to shots: all of it through operations, so that each is undone as one. */
 import {
+  type Control,
   type Kept,
   noteOrder,
   type Operation,
@@ -10,8 +11,7 @@ import {
 } from "../shared/api";
 import { useDoing, useTurning } from "../shared/doing";
 
-export type Step = "exposure" | "white balance" | "contrast" | "saturation";
-export const STEPS: Step[] = ["exposure", "white balance", "contrast", "saturation"];
+export const CONTROLS: Control[] = ["exposure", "white balance", "contrast", "saturation"];
 
 const ids = (shots: Shot[]) => shots.map((shot) => shot.id);
 
@@ -22,7 +22,8 @@ export function useActions() {
     kind: "balance" | "match" | "copy";
     shots: Shot[];
     source?: number;
-    steps?: Step[];
+    steps?: string[];
+    controls?: Control[];
     extended?: boolean;
   }) =>
     doing(async () => {
@@ -45,8 +46,8 @@ export function useActions() {
     balance: (shots: Shot[]) => batch({ kind: "balance", shots }),
     match: (shots: Shot[]) => batch({ kind: "match", shots }),
     matchExtended: (shots: Shot[]) => batch({ kind: "match", shots, extended: true }),
-    copy: (source: Shot, shots: Shot[], steps: Step[], extended: boolean) =>
-      batch({ kind: "copy", shots, source: source.id, steps, extended }),
+    copy: (source: Shot, shots: Shot[], steps: string[], controls: Control[]) =>
+      batch({ kind: "copy", shots, source: source.id, steps, controls }),
     change,
     note,
     makeReference: (shot: Shot) =>

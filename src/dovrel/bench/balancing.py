@@ -18,7 +18,6 @@ from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import STOP
 from dovrel.core.develop.frame import display_of
 from dovrel.core.measure.difference import ciede2000, lab_of_display
-from dovrel.core.steps import primary
 from dovrel.demo import cards
 
 NEUTRAL_CHROMA = 8.0
@@ -64,7 +63,7 @@ def run(truth_folder: Path) -> list[BalanceResult]:
         clip = cards.find(entry["shot"])
         shot, truth = recorded(clip, entry["frame"]), true_answer(entry, truth_folder).working
         best = propose(shot.working, shot.reach, table, finished=encodings.is_display_referred(clip.encoding))[0]
-        balanced = primary.apply(shot.working, best.numbers).astype(np.float32)
+        balanced = best.numbers.apply(shot.working).astype(np.float32)
         before, after = (errors(fitted(working, truth), truth, table) for working in (shot.working, balanced))
         results.append(
             BalanceResult(

@@ -126,9 +126,7 @@ def _case(name: str, kind: str, picture: Picture, right: Picture, changed: bool,
     light = to_linear(picture.working)
     methods = {method: error(_under(light, estimate(light))) for method, estimate in METHODS.items()}
     before = error(picture.working)
-    return Case(
-        name, kind, changed, before, error(primary.apply(picture.working, numbers)), methods, sure, within, chosen
-    )
+    return Case(name, kind, changed, before, error(numbers.apply(picture.working)), methods, sure, within, chosen)
 
 
 def _under(light: np.ndarray, estimate: np.ndarray) -> np.ndarray:

@@ -15,6 +15,7 @@ from rich.table import Table as RichTable
 from websockets.exceptions import ConnectionClosed
 
 from dovrel.bench.demo_run import DemoRun, demo_run
+from dovrel.bench.orders import levels
 
 HAND_SECONDS = 1 / 60
 """Between two positions of a hand that drags."""
@@ -67,7 +68,13 @@ class _Hand:
         self._reading.start()
 
     def _send(self, number: int) -> None:
-        request = {"kind": "show", "number": number, "shot": self.shot, "frame": FRAME, "numbers": _numbers(number)}
+        request = {
+            "kind": "show",
+            "number": number,
+            "shot": self.shot,
+            "frame": FRAME,
+            "levels": levels(shot=_numbers(number)),
+        }
         self.sent[number] = time.perf_counter()
         self.line.send(json.dumps(request))
 
@@ -102,7 +109,7 @@ class _Other(_Hand):
         while time.perf_counter() - began < seconds:
             number += 1
             request: dict = {"kind": "show", "number": number, "shot": self.shot, "frame": FRAME, "full": True,
-                             "numbers": _numbers(number)}  # fmt: skip
+                             "levels": levels(shot=_numbers(number))}  # fmt: skip
             if self.aims:
                 # Mids above highs: no numbers can do that, so every search is a thorough one.
                 request["aim"] = {"values": [5, 95, 60, 5, 40, 80, 5, 40, 80, 12], "moved": [1, 2]}

@@ -26,6 +26,7 @@ from rich.table import Table as RichTable
 
 from dovrel.bench.damage import damaged, sound_files
 from dovrel.bench.demo_run import DemoRun, demo_run
+from dovrel.bench.orders import numbers_of, ten
 
 MOST_SECONDS = 20.0
 MOST_MEMORY = 2e9
@@ -157,7 +158,7 @@ class _Edits:
         with self.run.client(timeout=10) as client:
             base = self.acknowledged.get(shot, {}).get("version_id")
             self.under_way[shot] = numbers
-            order = {"numbers": numbers, "base": base, "change": f"edit {step}"}
+            order = {"correction": ten(numbers), "base": base, "change": f"edit {step}"}
             answer = client.put(f"/shots/{shot}/correction", json=order)
             if answer.status_code == 200:
                 self.acknowledged[shot] = answer.json()
@@ -173,8 +174,8 @@ class _Edits:
         gone = []
         for number, saved in self.acknowledged.items():
             there = now[number]
-            same = there["version_id"] == saved["version_id"] and there["numbers"] == saved["numbers"]
-            if not same and there["numbers"] != self.under_way.get(number):
+            same = there["version_id"] == saved["version_id"] and there["correction"] == saved["correction"]
+            if not same and numbers_of(there) != self.under_way.get(number):
                 gone.append(f"{there['name']}: version {saved['version_id']} saved, {there['version_id']} there")
         return gone
 

@@ -28,8 +28,8 @@ from dovrel.formats import cube
 from dovrel.media.footage import probe, read_recorded
 from dovrel.media.frames import FrameStore, Source
 from dovrel.media.picture import Picture, shrink, to_picture
-from dovrel.service.desk import JPEG_QUALITY
 from dovrel.service.packing import pack, pack_scopes
+from dovrel.service.showing import JPEG_QUALITY
 
 SIZE = (960, 540)
 SHOT = "12A-1"

@@ -13,7 +13,7 @@ from xml.etree import ElementTree
 from defusedxml.common import DefusedXmlException
 from defusedxml.ElementTree import iterparse
 
-from dovrel.core.steps.primary import Primary
+from dovrel.core.steps.primary import LARGEST, Primary
 from dovrel.machine.files import written_aside
 
 NAMESPACE = "urn:ASC:CDL:v1.01"
@@ -22,7 +22,6 @@ STYLE_DESCRIPTION = "Applied without clamping: values below zero pass the power 
 MAX_BYTES = 8 * 1024 * 1024
 MAX_DEPTH = 32
 MAX_NAME = 200
-LARGEST = 1e6
 
 
 @dataclass(frozen=True)

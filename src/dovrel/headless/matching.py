@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dovrel.core.colour import tables
 from dovrel.core.match import Evidence, match
-from dovrel.core.steps.chain import Correction
+from dovrel.core.steps.kinds import Values
 from dovrel.headless.files import Input
 from dovrel.headless.measuring import readings_record
 from dovrel.media.picture import PREVIEW_WIDTH
@@ -12,7 +12,7 @@ from dovrel.media.picture import PREVIEW_WIDTH
 
 def match_pair(
     reference: Input, shot: Input, output: str, strength: float, *, extended: bool = False
-) -> tuple[dict, list[Correction]]:
+) -> tuple[dict, list[Values]]:
     """Match one file to another, seen as large as on the Desk.
 
     Returns

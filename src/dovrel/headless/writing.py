@@ -9,7 +9,8 @@ import numpy as np
 
 from dovrel.core.colour import encodings, outputs
 from dovrel.core.develop import whole
-from dovrel.core.steps.chain import Correction, apply_in_order
+from dovrel.core.steps.chain import apply_in_order
+from dovrel.core.steps.kinds import Values
 from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.formats import asc_cdl, cube
 from dovrel.headless.files import Input
@@ -47,7 +48,7 @@ def read_correction(path: Path, name: str | None) -> Primary:
     return found[0].numbers
 
 
-def write_results(source: Input, chain: list[Correction], output: str, targets: Targets) -> None:
+def write_results(source: Input, chain: list[Values], output: str, targets: Targets) -> None:
     """Write the asked files; a CDL holds the ten numbers that `chain` begins with, the others all of it.
 
     Raises
@@ -75,7 +76,7 @@ def write_results(source: Input, chain: list[Correction], output: str, targets: 
         write_still(targets.picture, _corrected(source, chain, output))
 
 
-def _corrected(source: Input, chain: list[Correction], output: str) -> np.ndarray:
+def _corrected(source: Input, chain: list[Values], output: str) -> np.ndarray:
     """The frame under a chain, float32 (H, W, 3) in 0..1 of the display.
 
     Exactly, but for large display-referred pictures: the exact way in takes a minute for two

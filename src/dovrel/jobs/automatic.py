@@ -21,7 +21,7 @@ from dovrel.core.measure.frame import render
 from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.core.measure.readings import Percentiles
 from dovrel.core.steps.chain import apply_in_order
-from dovrel.core.steps.levels import Levels
+from dovrel.core.steps.levels import FourLevels
 from dovrel.jobs.sources import percentiles_of, source_of
 from dovrel.jobs.thumbnails import write_thumbnail
 from dovrel.media.faults import MediaFault
@@ -48,7 +48,7 @@ class Subject:
     """A shot as the work sees it: where its frames come from, and what is in force on it."""
 
     source: Source
-    levels: Levels
+    levels: FourLevels
     percentiles: Percentiles
 
     @property
@@ -68,11 +68,15 @@ def subject_of(shot: Shot) -> Subject:
 
 
 def kept_subject(kept: KeptFrame) -> Subject:
-    """A kept frame's: its balance as kept, the other levels as they are now."""
-    return replace(subject_of(kept.shot), levels=corrections.levels_of(kept.shot, corrections.kept_balance(kept)))
+    """A kept frame's: its camera's trim and its own steps as kept, look and finish as they are now.
+
+    What is compared with it is seen under today's look and finish, and so must it be.
+    """
+    then, now = corrections.kept_levels(kept), subject_of(kept.shot)
+    return replace(now, levels=replace(now.levels, camera=then.camera, shot=then.shot))
 
 
-def with_levels(subject: Subject, levels: Levels) -> Subject:
+def with_levels(subject: Subject, levels: FourLevels) -> Subject:
     return replace(subject, levels=levels)
 
 
@@ -117,7 +121,7 @@ def propose_balances(
     mask = meter.mask(picture.packed, table)
     if patch and mask is None:
         raise ValueError("draw a box on something grey or white first; the white is taken from it")
-    working, recorded = apply_in_order(picture.working, subject.levels.before("shot")), picture.reach
+    working, recorded = apply_in_order(picture.working, subject.levels.before_balance), picture.reach
     return propose(
         working,
         recorded,
@@ -155,13 +159,13 @@ def heard_with(session: Session, frames: FrameStore, shot: Shot) -> Others:
 
 def _testimony_of(frames: FrameStore, subject: Subject, frame: int) -> Testimony | None:
     """What a frame says by itself; None if it cannot be read."""
-    key = (subject.source, frame, subject.levels.camera)
+    key = (subject.source, frame, *subject.levels.before_balance)
     if key not in _testimonies:
         try:
             picture = frames.preview(subject.source, frame)
         except MediaFault:
             return None
-        working = apply_in_order(picture.working, subject.levels.before("shot"))
+        working = apply_in_order(picture.working, subject.levels.before_balance)
         table = tables.output_table(subject.source.output)
         _testimonies[key] = hear(working, picture.reach, table, finished=subject.source.finished).testimony
         while len(_testimonies) > KEPT_TESTIMONIES:
@@ -187,28 +191,32 @@ def gather(
     there = frames.preview(reference.source, kept_frame)
     here = frames.preview(shot.source, frame)
     table = tables.output_table(shot.source.output)
-    trim, balance = reference.levels.camera, reference.levels.shot
     key = (reference.source, kept_frame, *reference.levels.balanced)
-    judged = replace(meters[0], earlier=(trim,), numbers=balance)
+    judged = replace(meters[0], under=reference.levels.balanced)
     found = Evidence(
-        apply_in_order(there.working, reference.levels.before("shot")),
-        apply_in_order(here.working, shot.levels.before("shot")),
+        apply_in_order(there.working, reference.levels.before_balance),
+        apply_in_order(here.working, shot.levels.before_balance),
         here.reach,
         table,
-        reference_balance=reference.levels.balanced[1:],
+        reference_balance=reference.levels.from_balance,
         reference_features=_features.get(key),
         percentiles=shot.percentiles,
         reference_mask=judged.mask(there.packed, table),
         ties=ties,
         ties_alone=alone,
         finished=(reference.source.finished, shot.source.finished),
-        shot_mask=replace(meters[1], earlier=shot.levels.before("shot")).mask(here.packed, table),
+        shot_mask=seen_under(meters[1], shot.levels).mask(here.packed, table),
     )
     if found.reference_features is not None:
         _features[key] = found.reference_features
         while len(_features) > KEPT_FEATURES:
             _features.pop(next(iter(_features)), None)
     return found
+
+
+def seen_under(meter: Meter, levels: FourLevels) -> Meter:
+    """A meter that judges skin and neutrals under the camera's trim and then as it says itself."""
+    return replace(meter, under=(*levels.camera.chain, *meter.under))
 
 
 def readings_of(frames: FrameStore, subject: Subject) -> list[float] | None:

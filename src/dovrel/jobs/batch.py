@@ -5,15 +5,15 @@ from __future__ import annotations
 import contextlib
 import traceback
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 
 from sqlalchemy import exists, select
 from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.core.match import match
-from dovrel.core.steps.copying import copied
-from dovrel.core.steps.levels import ShotBalance
+from dovrel.core.steps.copying import with_steps
+from dovrel.core.steps.correction import BALANCE, Correction
 from dovrel.jobs import automatic
 from dovrel.jobs.thumbnails import thumbnail_path
 from dovrel.machine.files import says_no_room
@@ -27,7 +27,7 @@ from dovrel.store.texts import storable
 
 @dataclass(frozen=True)
 class _Answer:
-    balance: ShotBalance
+    correction: Correction
     change: str
     state: str
     said: str
@@ -76,7 +76,7 @@ def _step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int,
             raise ValueError(_left_alone(shot))
         answer = _WORK[operation.kind](session, frames, shot, orders)
         subject = automatic.subject_of(shot)
-    after = automatic.with_levels(subject, subject.levels.with_balance(answer.balance))
+    after = automatic.with_levels(subject, subject.levels.replaced("shot", answer.correction))
     readings = automatic.readings_of(frames, after)
     with contextlib.suppress(MediaFault):
         automatic.make_thumbnail(frames, after, thumbnail_path(data, after.source, after.levels.in_order))
@@ -89,7 +89,7 @@ def _step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int,
             version = corrections.save(
                 session,
                 shot,
-                answer.balance,
+                answer.correction,
                 answer.change,
                 base=base,
                 state=answer.state,
@@ -125,19 +125,20 @@ def _balance(session: Session, frames: FrameStore, shot: Shot, orders: dict) -> 
     subject = automatic.subject_of(shot)
     others = automatic.heard_with(session, frames, shot)
     best = automatic.propose_balances(frames, subject, subject.middle, others=others)[0]
-    return _Answer(ShotBalance(best.numbers), f"balance by {best.name}", "balanced", best.reason)
+    return _Answer(subject.levels.shot.balanced(best.numbers), f"balance by {best.name}", "balanced", best.reason)
 
 
 def _match(_: Session, frames: FrameStore, shot: Shot, orders: dict) -> _Answer:
     kept, subject = automatic.reference_for(shot), automatic.subject_of(shot)
     evidence = automatic.gather(frames, automatic.kept_subject(kept), kept.frame, subject, subject.middle)
     strength = float(orders.get("strength", 1.0))
+    now = subject.levels.shot
     result = match(
         evidence,
-        start=subject.levels.shot,
+        start=now.numbers_of(BALANCE),
         strength=strength,
-        extended=bool(orders.get("extended")) or subject.levels.extended is not None,
-        start_extended=subject.levels.extended,
+        extended=bool(orders.get("extended")) or now.extended_in_force is not None,
+        start_extended=now.extended_in_force,
     )
     if not result.sure:
         raise ValueError(
@@ -149,22 +150,20 @@ def _match(_: Session, frames: FrameStore, shot: Shot, orders: dict) -> _Answer:
         f"sureness {result.sureness:.0%}. {'. '.join(result.notes)}"
     )
     change = f"match to {kept.shot.name}" + (f" at {strength:.0%}" if strength < 1 else "")
-    balance = ShotBalance(result.numbers, result.extended)
-    return _Answer(balance, change, "matched", said, result.distance_after, result.as_record())
+    correction = now.balanced(result.numbers, result.extended)
+    return _Answer(correction, change, "matched", said, result.distance_after, result.as_record())
 
 
 def _copy(session: Session, frames: FrameStore, shot: Shot, orders: dict) -> _Answer:
     source = session.get(Shot, orders["source"])
     if source is None:
         raise ValueError("the shot to copy from is gone")
-    there, onto = corrections.balance_of(source), corrections.balance_of(shot)
-    balance = replace(onto, numbers=copied(there.numbers, onto.numbers, orders["steps"]))
-    steps = ", ".join(orders["steps"])
-    if orders.get("extended"):
-        balance = replace(balance, extended=there.extended, extended_on=there.extended_on)
-        steps += ", extended part"
+    there, onto = corrections.correction_of(source), corrections.correction_of(shot)
+    correction = with_steps(there, onto, orders["steps"], orders["controls"])
+    what = orders["controls"] if BALANCE in orders["steps"] else []
+    what = ", ".join([*what, *(name for name in orders["steps"] if name != BALANCE)])
     state = "balanced" if shot.state == "new" else shot.state
-    return _Answer(balance, f"{steps} from {source.name}"[:200], state, f"{steps} from {source.name}")
+    return _Answer(correction, f"{what} from {source.name}"[:200], state, f"{what} from {source.name}")
 
 
 _WORK: dict[str, Callable[[Session, FrameStore, Shot, dict], _Answer]] = {

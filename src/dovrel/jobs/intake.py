@@ -77,6 +77,7 @@ def _list_clip(
         reading=clip.reading.record(),
         fault=storable(f"{clip.path.name}: {fault}", 1000) if fault else "",
         progress="faulty" if fault else "waiting",
+        start=production.template["shot"],
     )
     session.add(shot)
     session.flush()
@@ -147,7 +148,12 @@ def _family_for(session: Session, production: Production, tags: dict[str, str]) 
     name = storable(tags.get("place") or (f"Scene {tags['scene']}" if tags.get("scene") else UNSORTED), 200)
     family = session.scalars(select(Family).where(Family.production_id == production.id, Family.name == name)).first()
     if family is None:
-        family = Family(production_id=production.id, name=name, position=len(production.families))
+        family = Family(
+            production_id=production.id,
+            name=name,
+            position=len(production.families),
+            correction=production.template["family"],
+        )
         session.add(family)
         session.flush()
         session.expire(production, ["families"])

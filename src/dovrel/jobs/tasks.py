@@ -20,6 +20,7 @@ from dovrel.jobs.first_measure import give_up, measure_shot
 from dovrel.jobs.queue import QUEUE, app
 from dovrel.machine.files import NoRoom
 from dovrel.media.frames import FrameStore
+from dovrel.store.corrections import is_corrected
 from dovrel.store.database import AWAY, engine_for, sessions
 from dovrel.store.models import Shot
 
@@ -43,6 +44,10 @@ def _frames() -> FrameStore:
 def first_measure(shot_id: int) -> None:
     """Probe, check and measure one shot of the day's list."""
     measure_shot(_sessions(), shot_id, Path(os.environ["DOVREL_DATA"]))
+    with _sessions().begin() as session:
+        shot = session.get(Shot, shot_id)
+        if shot is not None and shot.progress == "ready" and is_corrected(shot):
+            automatic.measure_again(session, _frames(), shot)
 
 
 @app.task(queue=QUEUE, name="batch-step", retry=_LATER)

@@ -9,8 +9,8 @@ import cv2
 import numpy as np
 import simplejpeg
 
+from dovrel.core.steps.carried import combined
 from dovrel.core.steps.chain import Chain
-from dovrel.core.steps.levels import combined
 from dovrel.machine.files import written_aside
 from dovrel.media.frames import Source
 

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from dovrel.core.match import Evidence
 from dovrel.core.match.ties import Tie
 from dovrel.core.measure.meter import WHOLE, Meter
-from dovrel.core.steps.levels import ShotBalance
+from dovrel.core.steps.correction import Correction
 from dovrel.jobs import automatic
 from dovrel.jobs.automatic import Subject
 from dovrel.media.frames import FrameStore
@@ -71,16 +71,16 @@ class Context:
         found = self._evidence.get(_key(subject, frame, kept_id, meters))
         return found[0] if found else None
 
-    def readings_under(self, shot_id: int, balance: ShotBalance) -> list[float] | None:
-        """What a shot's middle frame measures with another balance; None if it cannot be read."""
+    def readings_under(self, shot_id: int, correction: Correction) -> list[float] | None:
+        """What a shot's middle frame measures under another correction; None if it cannot be read."""
         with self.session() as session:
             subject = automatic.subject_of(the_shot(session, shot_id))
-        balanced = automatic.with_levels(subject, subject.levels.with_balance(balance))
-        return automatic.readings_of(self.frames, balanced)
+        corrected = automatic.with_levels(subject, subject.levels.replaced("shot", correction))
+        return automatic.readings_of(self.frames, corrected)
 
 
 def _key(subject: Subject, frame: int, kept_id: int, meters: Meters) -> tuple:
-    return (subject.source, subject.levels.camera, frame, kept_id, meters)
+    return (subject.source, subject.levels.before_balance, frame, kept_id, meters)
 
 
 def context_of(request: Request) -> Context:

@@ -11,26 +11,18 @@ from dovrel.core.match.parts import PARTS
 from dovrel.core.match.parts import Part as LookPart
 from dovrel.core.match.ties import Tie
 from dovrel.core.measure.meter import Meter
-from dovrel.core.steps.primary import IDENTITY, Primary
-from dovrel.service.fields import Change, Frame, Id, Numbers, Part, Row
+from dovrel.core.steps.correction import Correction
+from dovrel.core.steps.primary import Primary
+from dovrel.service.fields import Change, Frame, Id, Kept, Numbers, Part, Row
 from dovrel.service.schemas import ReportOut, ShotOut
 
-_NOTHING = IDENTITY.as_array().tolist()
 
+class CorrectionIn(BaseModel):
+    """A new correction of a shot, made from version `base`."""
 
-class Correction(BaseModel):
-    """New ten numbers; the extended part stays, switched as it was or as `extended_on` says."""
-
-    numbers: Numbers
-    extended_on: bool | None = None
+    correction: Kept
     change: Change = ""
     base: Id | None = None
-
-    @field_validator("numbers")
-    @classmethod
-    def valid(cls, value: list[float]) -> list[float]:
-        Primary.from_array(value)
-        return value
 
 
 class WalkIn(BaseModel):
@@ -40,15 +32,14 @@ class WalkIn(BaseModel):
 
 
 class MeterIn(BaseModel):
-    """What is measured: see :class:`dovrel.core.measure.meter.Meter`."""
+    """What is measured: see :class:`dovrel.core.measure.meter.Meter`; `correction` is the shot's own, under which skin is judged."""
 
     kind: Literal["box", "outline", "skin", "neutrals"]
     points: Annotated[list[tuple[Part, Part]], Field(max_length=400)] = Field(default_factory=list)
-    numbers: Numbers | None = None
+    correction: Kept = Correction()
 
     def meter(self) -> Meter:
-        numbers = Primary.from_array(self.numbers) if self.numbers else IDENTITY
-        return Meter(self.kind, tuple(self.points), numbers)
+        return Meter(self.kind, tuple(self.points), tuple(self.correction.chain))
 
 
 class TieIn(BaseModel):

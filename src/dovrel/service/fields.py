@@ -4,15 +4,17 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field
+
+from dovrel.core.steps import documents
+from dovrel.core.steps.correction import LONGEST_NAME, Correction
 
 Id = Annotated[int, Field(ge=0, le=2**31 - 1)]
 """The number of a row."""
 Frame = Annotated[int, Field(ge=0, le=10**8)]
 Finite = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
 Numbers = Annotated[list[Finite], Field(min_length=10, max_length=10)]
-ExtendedNumbers = Annotated[list[Finite], Field(min_length=24, max_length=24)]
-"""A matrix row by row and three curves: see :class:`dovrel.core.steps.extended.Extended`."""
+StepName = Annotated[str, Field(min_length=1, max_length=LONGEST_NAME)]
 Part = Annotated[float, Field(ge=0, le=1)]
 """A place in parts of the picture's width or height."""
 State = Literal["new", "balanced", "matched", "checked"]
@@ -34,6 +36,14 @@ Change = Annotated[Text, Field(max_length=200)]
 EncodingId = Annotated[Text, Field(min_length=1, max_length=1000)]
 Letter = Annotated[str, Field(pattern=r"^[A-Z0-9]{1,4}$")]
 """What a camera is called on the slate."""
+
+
+def _read(value: object) -> object:
+    return documents.read(value) if isinstance(value, dict) and "schema" in value else value
+
+
+Kept = Annotated[Correction, BeforeValidator(_read)]
+"""A correction as the database keeps it, or as the page has it."""
 
 
 class Row(BaseModel):

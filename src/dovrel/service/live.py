@@ -20,7 +20,7 @@ from dovrel.service.live_schemas import Point, Show
 from dovrel.service.pools import Pools
 
 router = APIRouter()
-MAX_MESSAGE = 32 * 1024
+MAX_MESSAGE = 128 * 1024
 Answer = TypeVar("Answer")
 _EXPECTED = (ValueError, LookupError, MediaFault)
 
@@ -99,7 +99,7 @@ class _Line:
             # Whatever it is: the desk is told, and its channel goes on.
             if not isinstance(error, _EXPECTED):
                 traceback.print_exc()
-            self.desk.forget()
+            self.desk.viewing.forget()
             await self._fault(request.number, said_of(error), again=is_for_now(error))
 
     def _is_overtaken(self) -> bool:

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from dataclasses import replace
+from typing import Annotated, Literal, Self
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, model_validator
 
 from dovrel.core.measure.brush import Brush, LevelBrush, PlaneBrush
-from dovrel.core.steps.levels import Level
+from dovrel.core.steps.correction import BALANCE, LEVELS, PLAIN, Level, checked
+from dovrel.core.steps.levels import FourLevels
+from dovrel.core.steps.primary import Primary
 from dovrel.service.correction_schemas import MeterIn, Ties
-from dovrel.service.fields import Finite, Frame, Id, Numbers, Part
-from dovrel.service.schemas import LevelsIn
+from dovrel.service.fields import Finite, Frame, Id, Numbers, Part, StepName
 
 RequestNumber = Annotated[int, Field(ge=0, le=2**53)]
 Percent = Annotated[float, Field(ge=-70, le=170)]
+Before = Literal["none", "step", "level"]
 Mark = Literal["none", "clipping", "legality", "false colour", "skin", "foliage", "sky", "neutrals"]
 
 
@@ -67,15 +70,46 @@ class Extra(BaseModel):
 
 
 class Asked(BaseModel):
-    """A frame with `numbers` at `level` and `levels` in force at the others; `before` without what that level does."""
+    """A frame under four levels; `level` and `step` say which step is in hand, one of ten numbers.
+
+    It is seen as all its corrections make it, or as it was before the step in hand, or before all
+    that is done at this level.
+    """
 
     number: RequestNumber
     shot: Id
     frame: Frame
+    levels: FourLevels = FourLevels()
     level: Level = "shot"
-    numbers: Numbers
-    levels: LevelsIn = Field(default_factory=LevelsIn)
-    before: bool = False
+    step: StepName = BALANCE
+    before: Before = "none"
+
+    @model_validator(mode="after")
+    def in_hand(self) -> Self:
+        for level in LEVELS:
+            checked(level, self.levels.of(level))
+        try:
+            self.numbers_in(self.levels)
+        except LookupError as error:
+            raise ValueError(str(error)) from None
+        return self
+
+    def numbers_in(self, levels: FourLevels) -> Primary:
+        """The ten numbers of the step in hand."""
+        return levels.of(self.level).numbers_of(self.step)
+
+    def with_numbers(self, levels: FourLevels, numbers: Primary) -> FourLevels:
+        """The same levels with other numbers in the step in hand."""
+        return levels.replaced(self.level, levels.of(self.level).with_values(self.step, numbers))
+
+    def seen(self, levels: FourLevels) -> FourLevels:
+        """What is in force of the levels where something is to be seen without it."""
+        if self.before == "none":
+            return levels
+        if self.before == "level":
+            return levels.replaced(self.level, PLAIN[self.level])
+        step = replace(levels.of(self.level).step(self.step), on=False)
+        return levels.replaced(self.level, levels.of(self.level).with_step(step))
 
 
 class Show(Asked):

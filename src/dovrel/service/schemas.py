@@ -7,16 +7,15 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field, field_validator, model_validator
 
-from dovrel.core.steps.copying import STEPS, Step
-from dovrel.core.steps.extended import Extended
-from dovrel.core.steps.levels import Levels
-from dovrel.core.steps.primary import IDENTITY, Primary
+from dovrel.core.steps.carried import Format
+from dovrel.core.steps.copying import CONTROLS, Control
+from dovrel.core.steps.correction import BALANCE, MOST_STEPS
 from dovrel.service.fields import (
     Change,
-    ExtendedNumbers,
     Frame,
     Framing,
     Id,
+    Kept,
     Name,
     Note,
     Numbers,
@@ -24,29 +23,17 @@ from dovrel.service.fields import (
     Row,
     Shots,
     State,
+    StepName,
     Text,
 )
 from dovrel.service.intake_schemas import EncodingEntry, ReadingIn
 
-_NOTHING = IDENTITY.as_array().tolist()
 
+class Template(BaseModel):
+    """The corrections that new shots and new families start with."""
 
-class LevelsIn(BaseModel):
-    """The numbers of all levels in force, and the extended part if it is; those left out do nothing."""
-
-    camera: Numbers | None = None
-    shot: Numbers | None = None
-    family: Numbers | None = None
-    show: Numbers | None = None
-    extended: ExtendedNumbers | None = None
-
-    def levels(self) -> Levels:
-        camera, shot, family, show = (
-            Primary.from_array(numbers) if numbers else IDENTITY
-            for numbers in (self.camera, self.shot, self.family, self.show)
-        )
-        extended = Extended.from_array(self.extended) if self.extended else None
-        return Levels(camera, shot, family, show, extended)
+    shot: Kept
+    family: Kept
 
 
 class CameraOut(Row):
@@ -58,14 +45,13 @@ class CameraOut(Row):
     encoding: str
     assumed: bool
     reason: str
-    numbers: Numbers
+    correction: Kept
 
 
 class KeptOut(Row):
     id: int
     shot_id: int
     frame: int
-    numbers: Numbers
     readings: list[float]
     kept_at: datetime
 
@@ -74,7 +60,7 @@ class FamilyOut(Row):
     id: int
     name: str
     reference: KeptOut | None
-    numbers: Numbers
+    correction: Kept
     framing: Framing
 
 
@@ -123,9 +109,7 @@ class ShotOut(Row):
     """The distance up to which it is taken to match, seen as it is beside its reference."""
     note: str
     version_id: int | None
-    numbers: Numbers
-    extended: ExtendedNumbers | None
-    extended_on: bool
+    correction: Kept
     report: ReportOut | None
 
 
@@ -158,7 +142,8 @@ class ProductionOut(Row):
     tolerance: float
     assumed_encoding: str
     encodings: list[EncodingEntry]
-    numbers: Numbers
+    correction: Kept
+    template: Template
     line_up: list[Use]
     line_up_stamp: str
     """Changes with the line-up; empty while there is none."""
@@ -200,8 +185,7 @@ class VersionOut(Row):
     change: str
     state: State
     distance: float | None
-    numbers: Numbers
-    extended_on: bool
+    correction: Kept
     made_at: datetime
 
 
@@ -230,13 +214,15 @@ class ShotsChange(BaseModel):
 class BatchIn(BaseModel):
     """A batch: balance or match shots, or copy steps of one shot's correction to them.
 
-    `extended` is for matching, to go on with the extended part, and for copying, to copy it.
+    `extended` is for matching, to go on with an extended step. `steps` are those to copy; of the
+    balance, the `controls` named.
     """
 
     kind: Literal["balance", "match", "copy"]
     shots: Shots
     source: Id | None = None
-    steps: list[Step] = list(STEPS)
+    steps: Annotated[list[StepName], Field(max_length=MOST_STEPS)] = [BALANCE]
+    controls: list[Control] = list(CONTROLS)
     strength: Part = 1.0
     extended: bool = False
 
@@ -279,10 +265,10 @@ class ArrangeIn(BaseModel):
 
 
 class LevelChange(BaseModel):
-    """The numbers of a camera's trim, a family's look or the show's finish, and those they were made from."""
+    """A camera's trim, a family's look or the show's finish, and the one that it was made from."""
 
-    numbers: Numbers
-    base: Numbers = _NOTHING
+    correction: Kept
+    base: Kept | None = None
     change: Change = ""
 
 
@@ -329,7 +315,7 @@ class LineUpOut(BaseModel):
 
 class HandoverIn(BaseModel):
     shots: Annotated[list[Id], Field(min_length=1, max_length=2000)]
-    formats: Annotated[list[Literal["cdl", "cc", "ccc", "cube"]], Field(min_length=1)]
+    formats: Annotated[list[Format], Field(min_length=1)]
 
 
 class HandedFile(BaseModel):

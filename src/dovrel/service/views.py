@@ -8,9 +8,10 @@ from pathlib import Path
 from typing import cast
 
 from dovrel.core.match.match import TOLERANCE
-from dovrel.core.steps.primary import IDENTITY
+from dovrel.core.steps import documents
 from dovrel.service.fields import State
-from dovrel.service.schemas import ItemOut, OperationOut, ProductionOut, ReportOut, ShotOut, VersionOut
+from dovrel.service.schemas import ItemOut, OperationOut, ProductionOut, ReportOut, ShotOut, Template, VersionOut
+from dovrel.store.corrections import correction_of
 from dovrel.store.models import Operation, Production, Shot, Version
 
 _KEPT_FROM_THE_PAGE = ("tags", "start", "times", "parts", "files", "numbers")
@@ -38,9 +39,7 @@ def shot_out(shot: Shot) -> ShotOut:
         tolerance=tolerance_of(shot),
         note=shot.note,
         version_id=shot.version_id,
-        numbers=shot.version.numbers if shot.version else IDENTITY.as_array().tolist(),
-        extended=shot.version.extended if shot.version else None,
-        extended_on=shot.version.extended_on if shot.version else True,
+        correction=correction_of(shot),
         report=ReportOut.model_validate(shot.version.report) if shot.version and shot.version.report else None,
     )
 
@@ -69,7 +68,8 @@ def production_out(production: Production) -> ProductionOut:
         tolerance=production.tolerance,
         assumed_encoding=production.assumed_encoding,
         encodings=production.encodings,
-        numbers=production.numbers,
+        correction=documents.read(production.correction),
+        template=Template.model_validate(production.template),
         line_up=production.line_up,
         line_up_stamp=line_up_stamp(production),
     )

@@ -1,13 +1,13 @@
-"""Versions of a shot's balance: saving, undo, redo."""
+"""Versions of a shot's correction: saving, undo, redo."""
 
 from __future__ import annotations
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from dovrel.core.steps.extended import Extended
-from dovrel.core.steps.levels import Levels, ShotBalance
-from dovrel.core.steps.primary import IDENTITY, Primary
+from dovrel.core.steps import documents
+from dovrel.core.steps.correction import LEVELS, PLAIN, Correction, checked
+from dovrel.core.steps.levels import FourLevels
 from dovrel.store.database import hold_no_longer
 from dovrel.store.models import KeptFrame, Shot, Version
 
@@ -31,41 +31,40 @@ def locked(session: Session, shot_id: int) -> Shot:
     return shot
 
 
-def _balance(row: Version | KeptFrame, *, on: bool = True) -> ShotBalance:
-    extended = None if row.extended is None else Extended.from_array(row.extended)
-    return ShotBalance(Primary.from_array(row.numbers), extended, on)
+def correction_of(shot: Shot) -> Correction:
+    """The shot's own correction: of its current version, or what it starts with."""
+    return documents.read(shot.version.correction if shot.version else shot.start)
 
 
-def balance_of(shot: Shot) -> ShotBalance:
-    """The shot's own correction."""
-    return _balance(shot.version, on=shot.version.extended_on) if shot.version else ShotBalance()
-
-
-def kept_balance(kept: KeptFrame) -> ShotBalance:
-    """The balance that a kept frame was kept with."""
-    return _balance(kept)
-
-
-def levels_of(shot: Shot, balance: ShotBalance | None = None) -> Levels:
-    """All levels in force on a shot, with `balance` in place of its own if given."""
-    levels = Levels(
-        camera=Primary.from_array(shot.camera.numbers),
-        family=Primary.from_array(shot.family.numbers) if shot.family else IDENTITY,
-        show=Primary.from_array(shot.production.numbers),
+def levels_of(shot: Shot) -> FourLevels:
+    """All that is in force on a shot."""
+    return FourLevels(
+        camera=documents.read(shot.camera.correction),
+        shot=correction_of(shot),
+        family=documents.read(shot.family.correction) if shot.family else PLAIN["family"],
+        show=documents.read(shot.production.correction),
     )
-    return levels.with_balance(balance or balance_of(shot))
 
 
-def columns_of(balance: ShotBalance) -> dict:
-    """A balance as its columns hold it."""
-    extended = None if balance.extended is None else balance.extended.as_array().tolist()
-    return {"numbers": balance.numbers.as_array().tolist(), "extended": extended}
+def is_corrected(shot: Shot) -> bool:
+    """Whether anything is done to a shot at any level."""
+    return any(not values.is_identity for values in levels_of(shot).in_order)
+
+
+def kept_levels(kept: KeptFrame) -> FourLevels:
+    """All that was in force on a kept frame when it was kept."""
+    return FourLevels(**{level: documents.read(kept.levels[level]) for level in LEVELS})
+
+
+def kept_columns(levels: FourLevels) -> dict[str, dict]:
+    """Four levels as a kept frame's column holds them."""
+    return {level: documents.written(levels.of(level)) for level in LEVELS}
 
 
 def save(
     session: Session,
     shot: Shot,
-    balance: ShotBalance,
+    correction: Correction,
     change: str,
     *,
     base: int | None,
@@ -80,13 +79,15 @@ def save(
     ------
     Overtaken
         If the shot's current version is not `base`, the one the edit was made from.
+    ValueError
+        If the correction may not stand at a shot.
     """
+    checked("shot", correction)
     refuse_overtaken(shot, base)
     version = Version(
         shot_id=shot.id,
         parent_id=shot.version_id,
-        **columns_of(balance),
-        extended_on=balance.extended_on,
+        correction=documents.written(correction),
         change=change[:200],
         state=state or shot.state,
         distance=distance,

@@ -9,11 +9,17 @@ from sqlalchemy import ForeignKey, MetaData, String, UniqueConstraint
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
-UNCORRECTED = [1.0, 1.0, 1.0, 0.0, 0.0, 0.0, 1.0, 1.0, 1.0, 1.0]
+from dovrel.core.steps.correction import PLAIN, Level
+from dovrel.core.steps.documents import written
 
 
 def now() -> datetime:
     return datetime.now(UTC)
+
+
+def nothing_done(level: Level) -> dict[str, Any]:
+    """The document of a correction that a level begins with."""
+    return written(PLAIN[level])
 
 
 class Base(DeclarativeBase):
@@ -29,7 +35,9 @@ class Base(DeclarativeBase):
 
 
 class Production(Base):
-    """`numbers` are the show's finish.
+    """`correction` is the show's finish, a document as :mod:`dovrel.core.steps.documents` has them.
+
+    `template` are the corrections that new shots and new families start with: ``shot`` and ``family``.
 
     `line_up` are the uses of shots in story order, each a shot's number and the first and last
     frame used (null: all of it); a shot may be used more than once, or not at all.
@@ -46,7 +54,10 @@ class Production(Base):
     day: Mapped[str] = mapped_column(String(100), default="")
     output: Mapped[str] = mapped_column(String(40), default="rec709")
     percentiles: Mapped[list[Any]] = mapped_column(default=lambda: [1.0, 50.0, 99.0])
-    numbers: Mapped[list[Any]] = mapped_column(default=lambda: list(UNCORRECTED))
+    correction: Mapped[dict[str, Any]] = mapped_column(default=lambda: nothing_done("show"))
+    template: Mapped[dict[str, Any]] = mapped_column(
+        default=lambda: {level: nothing_done(level) for level in ("shot", "family")}
+    )
     line_up: Mapped[list[Any]] = mapped_column(default=list)
     encodings: Mapped[list[Any]] = mapped_column(default=list)
     assumed_encoding: Mapped[str] = mapped_column(String(1000), default="rec709")
@@ -58,7 +69,7 @@ class Production(Base):
 
 
 class Camera(Base):
-    """`numbers` are the camera's trim; a camera that was merged into another is `retired`.
+    """`correction` is the camera's trim; a camera that was merged into another is `retired`.
 
     `make` and `model` are as its clips say. `encoding` was chosen for the `reason` given; it is
     `assumed` until somebody, or a clip, has said so. `proposed` is the encoding that its clips speak
@@ -77,14 +88,14 @@ class Camera(Base):
     proposed: Mapped[str] = mapped_column(String(1000), default="")
     assumed: Mapped[bool] = mapped_column(default=False)
     reason: Mapped[str] = mapped_column(String(300), default="")
-    numbers: Mapped[list[Any]] = mapped_column(default=lambda: list(UNCORRECTED))
+    correction: Mapped[dict[str, Any]] = mapped_column(default=lambda: nothing_done("camera"))
     retired: Mapped[bool] = mapped_column(default=False)
 
     production: Mapped[Production] = relationship(back_populates="cameras")
 
 
 class Family(Base):
-    """`numbers` are the family's look; a family that was merged into another is `retired`.
+    """`correction` is the family's look; a family that was merged into another is `retired`.
 
     `framing` is ``whole``, every picture as it is, or ``reference``: every picture is cut to the
     reference's ratio of width to height.
@@ -97,7 +108,7 @@ class Family(Base):
     name: Mapped[str] = mapped_column(String(200))
     position: Mapped[int] = mapped_column(default=0)
     reference_id: Mapped[int | None] = mapped_column(ForeignKey("kept_frame.id", use_alter=True))
-    numbers: Mapped[list[Any]] = mapped_column(default=lambda: list(UNCORRECTED))
+    correction: Mapped[dict[str, Any]] = mapped_column(default=lambda: nothing_done("family"))
     framing: Mapped[str] = mapped_column(String(20), default="whole")
     retired: Mapped[bool] = mapped_column(default=False)
 
@@ -112,6 +123,8 @@ class Shot(Base):
     (:class:`dovrel.media.clip.Reading`). `listed` is the checksum that came with the card, if one
     did: its ``kind``, ``value``, and the ``list`` it stood in. A shot that is `off` is taken off
     the day: it is kept, and left out of the work.
+
+    `start` is the correction that it starts with, before its first version.
 
     `progress` is ``waiting``, ``stopped``, ``measuring``, ``ready`` or ``faulty``; `state` is how far the
     work is: ``new``, ``balanced``, ``matched``, ``checked``.
@@ -138,6 +151,7 @@ class Shot(Base):
     distance: Mapped[float | None]
     proxy: Mapped[str] = mapped_column(String(2000), default="")
     note: Mapped[str] = mapped_column(String(2000), default="")
+    start: Mapped[dict[str, Any]] = mapped_column(default=lambda: nothing_done("shot"))
     version_id: Mapped[int | None] = mapped_column(ForeignKey("version.id", use_alter=True))
 
     production: Mapped[Production] = relationship(back_populates="shots")
@@ -147,10 +161,9 @@ class Shot(Base):
 
 
 class Version(Base):
-    """One state of a shot's balance; `parent` is what it was made from, so undo walks up.
+    """One state of a shot's own correction; `parent` is what it was made from, so undo walks up.
 
-    `extended` is the part that follows the ten numbers, in force if `extended_on`. `readings`
-    are those of the shot's middle frame under it, where the frame could be read; `report` is
+    `readings` are those of the shot's middle frame under it, where the frame could be read; `report` is
     what matching said, of this version or of the one it was made from.
     """
 
@@ -159,9 +172,7 @@ class Version(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     shot_id: Mapped[int] = mapped_column(ForeignKey("shot.id"), index=True)
     parent_id: Mapped[int | None] = mapped_column(ForeignKey("version.id"))
-    numbers: Mapped[list[Any]]
-    extended: Mapped[list[Any] | None]
-    extended_on: Mapped[bool] = mapped_column(default=True)
+    correction: Mapped[dict[str, Any]]
     change: Mapped[str] = mapped_column(String(200), default="")
     state: Mapped[str] = mapped_column(String(20), default="new")
     distance: Mapped[float | None]
@@ -171,15 +182,17 @@ class Version(Base):
 
 
 class KeptFrame(Base):
-    """A frame kept with its correction and its measurements; any can become a reference."""
+    """A frame kept with its corrections and its measurements; any can become a reference.
+
+    `levels` are the documents of all four levels as they were: ``camera``, ``shot``, ``family``, ``show``.
+    """
 
     __tablename__ = "kept_frame"
 
     id: Mapped[int] = mapped_column(primary_key=True)
     shot_id: Mapped[int] = mapped_column(ForeignKey("shot.id"), index=True)
     frame: Mapped[int]
-    numbers: Mapped[list[Any]]
-    extended: Mapped[list[Any] | None]
+    levels: Mapped[dict[str, Any]]
     readings: Mapped[list[Any]]
     kept_at: Mapped[datetime] = mapped_column(default=now)
 

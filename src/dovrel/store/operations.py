@@ -116,7 +116,7 @@ def recent(session: Session, production: Production, limit: int = 30) -> list[Op
 
 def touched(session: Session, item: OperationItem) -> list[Shot]:
     """The shots whose readings an item's change of a level or a framing touches; none for other items."""
-    if not {"numbers", "framing"} & set(item.after):
+    if not {"correction", "framing"} & set(item.after):
         return []
     row = session.get(_KINDS[item.target], item.target_id)
     return shots_under(session, row) if row is not None else []

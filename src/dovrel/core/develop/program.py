@@ -1,8 +1,10 @@
-"""A chain of corrections as the kernels take it."""
+"""A chain of steps' values as the kernels take it. A new kind gets a function here that bakes it."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 
@@ -10,11 +12,12 @@ from dovrel.core.colour.tables import Table
 from dovrel.core.develop import kernels
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.extended import Extended, along_curve
+from dovrel.core.steps.primary import Primary
 
 
 def bake_chain(chain: Chain) -> kernels.Baked:
-    """Corrections in order as tables; identities are left out."""
-    active = [correction for correction in chain if not correction.is_identity]
+    """Values in order as tables; identities are left out."""
+    active = [values for values in chain if not values.is_identity]
     count = len(active)
     baked = kernels.Baked(
         mixes=np.zeros(count, np.bool_),
@@ -22,17 +25,25 @@ def bake_chain(chain: Chain) -> kernels.Baked:
         curves=np.empty((count, 3, kernels.CURVE_SIZE), np.float32),
         saturations=np.ones(count, np.float32),
     )
-    for place, correction in enumerate(active):
-        if isinstance(correction, Extended):
-            baked.mixes[place] = True
-            baked.matrices[place] = np.ravel(correction.matrix)
-            for channel in range(3):
-                baked.curves[place, channel] = along_curve(kernels.CURVE_AXIS, correction.curves[channel])
-        else:
-            baked.saturations[place] = correction.saturation
-            for channel, curve in enumerate(zip(correction.slope, correction.offset, correction.power, strict=True)):
-                baked.curves[place, channel] = _curve(*curve)
+    for place, values in enumerate(active):
+        _BAKED_BY[type(values)](values, baked, place)
     return baked
+
+
+def _bake_primary(primary: Primary, baked: kernels.Baked, place: int) -> None:
+    baked.saturations[place] = primary.saturation
+    for channel, curve in enumerate(zip(primary.slope, primary.offset, primary.power, strict=True)):
+        baked.curves[place, channel] = _curve(*curve)
+
+
+def _bake_extended(extended: Extended, baked: kernels.Baked, place: int) -> None:
+    baked.mixes[place] = True
+    baked.matrices[place] = np.ravel(extended.matrix)
+    for channel in range(3):
+        baked.curves[place, channel] = along_curve(kernels.CURVE_AXIS, extended.curves[channel])
+
+
+_BAKED_BY: dict[type, Callable[[Any, kernels.Baked, int], None]] = {Primary: _bake_primary, Extended: _bake_extended}
 
 
 @lru_cache(maxsize=64)

@@ -20,7 +20,8 @@ from dovrel.core.match.residuals import LEAST_SKIN, Residuals, is_skin, of_pairs
 from dovrel.core.match.ties import Tie, patch_mean, with_ties
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles, readings_of_display
 from dovrel.core.measure.sampled import take_sample
-from dovrel.core.steps.chain import Chain, Correction, apply_in_order
+from dovrel.core.steps.chain import Chain, apply_in_order
+from dovrel.core.steps.kinds import Values
 from dovrel.core.steps.primary import IDENTITY, Primary
 
 WORK_WIDTH = 640
@@ -245,7 +246,7 @@ class Evidence:
         """Whether one view lies over the other, so that a surface is lit and seen alike in both."""
         return self.found >= DENSE
 
-    def distance(self, *chain: Correction) -> float:
+    def distance(self, *chain: Values) -> float:
         """Mean CIEDE2000 over what the two share, with the shot under its balance, or a chain in its place."""
         if self.pairs is not None:
             return float(np.average(differences(self.pairs, chain, self.table), weights=self.pairs.weight))
@@ -253,7 +254,7 @@ class Evidence:
         shown = display_of(self.shot.working[self.shot.metered], chain, self.table)
         return shared.shared_distance(self._palette, shared.palette(shown))
 
-    def residuals(self, *chain: Correction) -> Residuals:
+    def residuals(self, *chain: Values) -> Residuals:
         """What stays different zone by zone and on skin, with the shot under a chain."""
         if self.pairs is not None:
             return of_pairs(self.pairs, display_of(self.pairs.shot, chain, self.table))
@@ -263,6 +264,6 @@ class Evidence:
     def reference_readings(self) -> np.ndarray:
         return readings_of_display(self.reference_display[self.reference.metered], self.percentiles)
 
-    def readings(self, *chain: Correction) -> np.ndarray:
+    def readings(self, *chain: Values) -> np.ndarray:
         metered = self.shot.working[self.shot.metered]
         return readings_of_display(display_of(metered, chain, self.table), self.percentiles)

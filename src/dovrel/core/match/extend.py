@@ -10,8 +10,7 @@ from scipy.optimize import least_squares
 from dovrel.core.colour.tables import Table
 from dovrel.core.develop.frame import display_of
 from dovrel.core.match.fit import Pairs, differences, lab_residual
-from dovrel.core.steps import primary
-from dovrel.core.steps.extended import KNOTS, NOTHING, STEEPEST, Extended, apply
+from dovrel.core.steps.extended import KNOTS, NOTHING, STEEPEST, Extended
 from dovrel.core.steps.primary import Primary
 
 MOST_PAIRS = 500
@@ -89,13 +88,13 @@ def fit_extended(pairs: Pairs, numbers: Primary, table: Table, *, pull: float = 
     pull : how strongly each number is held to doing nothing, in units of one pair's worth per
         common move
     """
-    balanced = primary.apply(pairs.shot, numbers)
+    balanced = numbers.apply(pairs.shot)
     common = np.r_[np.full(6, _MATRIX_MOVE), np.full(3 * len(KNOTS), _CURVE_MOVE)]
     residual = lab_residual(pairs)
 
     def value(moved: np.ndarray) -> np.ndarray:
         # On some hundred colours this is quicker than baking the curves into tables.
-        shown = display_of(apply(balanced, _built(moved * common)).astype(np.float32), [], table)
+        shown = display_of(_built(moved * common).apply(balanced).astype(np.float32), [], table)
         return np.concatenate([residual(shown), pull * moved, 2 * pull * _bends(moved[6:])])
 
     def derivatives(moved: np.ndarray) -> np.ndarray:

@@ -12,7 +12,6 @@ from dovrel.core.colour.tables import Table
 from dovrel.core.develop.frame import develop
 from dovrel.core.measure import familiar
 from dovrel.core.steps.chain import Chain
-from dovrel.core.steps.primary import IDENTITY, Primary
 
 Kind = Literal["whole", "box", "outline", "skin", "neutrals"]
 Point = tuple[float, float]
@@ -27,17 +26,15 @@ class Meter:
     Attributes
     ----------
     kind : ``whole``; ``box``, between two corners; ``outline``, a closed line drawn by hand;
-        ``skin`` or ``neutrals``, the pixels that look so under `numbers`
+        ``skin`` or ``neutrals``, the pixels that look so under `under`
     points : places in parts of width and height, 0..1: two for a box, three or more for an outline
-    numbers : the correction under which skin or neutrals are looked for; kept with the meter, so
+    under : the corrections under which skin or neutrals are looked for; kept with the meter, so
         that what is measured stays the same pixels while the correction moves
-    earlier : corrections applied before `numbers`
     """
 
     kind: Kind = "whole"
     points: tuple[Point, ...] = ()
-    numbers: Primary = IDENTITY
-    earlier: Chain = ()
+    under: Chain = ()
 
     def __post_init__(self) -> None:
         places = np.array(self.points, float).reshape(-1, 2)
@@ -72,7 +69,7 @@ class Meter:
             return _box(self.points, width, height)
         if self.kind == "outline":
             return _outline(self.points, width, height)
-        found = familiar.find(develop(packed, [*self.earlier, self.numbers], table), self.kind)
+        found = familiar.find(develop(packed, self.under, table), self.kind)
         if found.mean() < LEAST_SHARE:
             raise ValueError(f"no {self.kind} found in this frame; meter something else")
         return found

@@ -1,4 +1,4 @@
-"""Corrections of either kind, one after another."""
+"""Values of steps, one after another."""
 
 from __future__ import annotations
 
@@ -6,27 +6,20 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from dovrel.core.steps import extended, primary
-from dovrel.core.steps.extended import Extended
-from dovrel.core.steps.primary import Primary
+from dovrel.core.steps.kinds import Values
 
-Correction = Primary | Extended
-Chain = Sequence[Correction]
-"""Corrections in the order in which they are applied."""
+Chain = Sequence[Values]
+"""What steps hold, in the order in which it is applied."""
 
 
 def apply_in_order(working: np.ndarray, chain: Chain) -> np.ndarray:
-    """Apply corrections one after another.
+    """Apply values one after another.
 
     Parameters
     ----------
     working : float array (..., 3), working values
     """
-    for correction in chain:
-        if correction.is_identity:
-            continue
-        if isinstance(correction, Extended):
-            working = extended.apply(working, correction)
-        else:
-            working = primary.apply(working, correction)
+    for values in chain:
+        if not values.is_identity:
+            working = values.apply(working)
     return working

@@ -3,38 +3,77 @@
 from __future__ import annotations
 
 from collections.abc import Collection
+from dataclasses import replace
 from typing import Literal
 
 from dovrel.core.steps import controls
+from dovrel.core.steps.correction import BALANCE, EXTENDED, Correction
 from dovrel.core.steps.primary import Primary
 
-Step = Literal["exposure", "white balance", "contrast", "saturation"]
-STEPS: tuple[Step, ...] = ("exposure", "white balance", "contrast", "saturation")
+Control = Literal["exposure", "white balance", "contrast", "saturation"]
+CONTROLS: tuple[Control, ...] = ("exposure", "white balance", "contrast", "saturation")
+"""What of ten numbers can be copied by itself."""
 
 
-def copied(source: Primary, onto: Primary, steps: Collection[Step] = STEPS) -> Primary:
-    """The correction `onto` with steps of `source` in place of its own.
+def copied(source: Primary, onto: Primary, which: Collection[Control] = CONTROLS) -> Primary:
+    """The ten numbers `onto` with controls of `source` in place of its own.
 
-    All steps together carry the ten numbers as they are, channel by channel; fewer carry what
-    the controls of those steps read.
+    All controls together carry the ten numbers as they are, channel by channel; fewer carry what
+    those controls read.
 
     Raises
     ------
     ValueError
-        If no step is named, or one that there is not.
+        If no control is named, or one that there is not.
     """
-    if not steps or not set(steps) <= set(STEPS):
-        raise ValueError(f"choose steps to copy among {', '.join(STEPS)}")
-    if set(steps) == set(STEPS):
+    if not which or not set(which) <= set(CONTROLS):
+        raise ValueError(f"choose what to copy among {', '.join(CONTROLS)}")
+    if set(which) == set(CONTROLS):
         return source
     there = controls.read(source)
-    # In the order of the steps, so that each finds the earlier ones done.
-    if "contrast" in steps:
+    # In the order of the controls, so that each finds the earlier ones done.
+    if "contrast" in which:
         onto = controls.set_contrast(onto, there.contrast)
-    if "white balance" in steps:
+    if "white balance" in which:
         onto = controls.set_white(onto, there.warmth, there.tint)
-    if "exposure" in steps:
+    if "exposure" in which:
         onto = controls.set_exposure(onto, there.exposure)
-    if "saturation" in steps:
+    if "saturation" in which:
         onto = controls.set_saturation(onto, there.saturation)
     return onto
+
+
+def with_steps(
+    source: Correction, onto: Correction, names: Collection[str], which: Collection[Control] = CONTROLS
+) -> Correction:
+    """The correction `onto` with steps of `source`, by name, in place of its own or after them.
+
+    Of the balance only the controls in `which` are copied. An extended step that `source` does not have is
+    taken away, since it belongs to the balance that it was matched with.
+
+    Raises
+    ------
+    ValueError
+        If nothing is named, or a step that `source` does not have.
+    """
+    absent = [name for name in names if name != EXTENDED and not source.has(name)]
+    if not names or absent:
+        raise ValueError(f"there is no step “{absent[0]}” to copy" if absent else "choose steps to copy")
+    if BALANCE in names:
+        step = source.step(BALANCE)
+        numbers = copied(source.numbers_of(BALANCE), onto.numbers_of(BALANCE), which)
+        onto = onto.with_step(replace(step, values=numbers))
+    if EXTENDED in names:
+        onto = _extended_like(source, onto)
+    for step in source.steps:
+        if step.id in names and step.id not in (BALANCE, EXTENDED):
+            onto = onto.with_step(step)
+    return onto
+
+
+def _extended_like(source: Correction, onto: Correction) -> Correction:
+    others = Correction(tuple(step for step in onto.steps if step.id != EXTENDED))
+    if source.extended is None:
+        return others
+    place = others.place(BALANCE) + 1
+    return Correction((*others.steps[:place], source.extended, *others.steps[place:]))

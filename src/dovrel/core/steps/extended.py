@@ -1,20 +1,20 @@
-"""The extended part of a correction: a 3 × 3 matrix and a curve for each channel.
+"""Extended, a kind of step: a 3 × 3 matrix and a curve for each channel.
 
-It follows the ten numbers of a shot's balance and does what they cannot: cameras see colours
+Matching puts it after a shot's balance, where it does what ten numbers cannot: cameras see colours
 through filters of their own, and bend light into code in ways of their own.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, ClassVar, Literal
 
 import numpy as np
 
 from dovrel.core.colour.working import MID_GREY, STOP, from_linear, to_linear
-from dovrel.core.steps.primary import Triple
+from dovrel.core.steps.primary import LARGEST, Triple
 
 if TYPE_CHECKING:
     from scipy.interpolate import PchipInterpolator
@@ -52,10 +52,15 @@ class Extended:
 
     matrix: tuple[Triple, Triple, Triple] = ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))
     curves: tuple[Offsets, Offsets, Offsets] = (_PLAIN, _PLAIN, _PLAIN)
+    kind: Literal["extended"] = field(default="extended", repr=False)
+
+    __pydantic_config__: ClassVar = {"extra": "forbid"}
 
     def __post_init__(self) -> None:
         if not np.isfinite(self.as_array()).all():
             raise ValueError("the numbers of an extended part must all be finite")
+        if np.abs(self.as_array()).max() > LARGEST:
+            raise ValueError(f"a number of an extended part lies beyond {LARGEST:.0f}, which no camera's does")
         if np.abs(np.sum(self.matrix, axis=1) - 1).max() > _ROW_SLACK:
             raise ValueError("each row of the matrix must sum to one, so that grey stays grey")
         if (np.diff(self.curves, axis=1) < -STEEPEST * np.diff(KNOTS)).any():
@@ -84,6 +89,20 @@ class Extended:
         plain = NOTHING.as_array()
         return Extended.from_array(plain + strength * (self.as_array() - plain))
 
+    def apply(self, working: np.ndarray) -> np.ndarray:
+        """Apply the matrix and then the curves.
+
+        Parameters
+        ----------
+        working : float array (..., 3), working values
+
+        Returns
+        -------
+        float64 array (..., 3)
+        """
+        mixed = from_linear(to_linear(np.asarray(working, np.float64)) @ np.array(self.matrix).T)
+        return np.stack([along_curve(mixed[..., c], self.curves[c]) for c in range(3)], axis=-1)
+
 
 NOTHING = Extended()
 
@@ -103,18 +122,3 @@ def along_curve(working: np.ndarray, offsets: Offsets) -> np.ndarray:
     if not any(offsets):
         return working
     return working + _offset(offsets)(np.clip(working, KNOTS[0], KNOTS[-1]))
-
-
-def apply(working: np.ndarray, extended: Extended) -> np.ndarray:
-    """Apply an extended part.
-
-    Parameters
-    ----------
-    working : float array (..., 3), working values
-
-    Returns
-    -------
-    float64 array (..., 3)
-    """
-    mixed = from_linear(to_linear(np.asarray(working, np.float64)) @ np.array(extended.matrix).T)
-    return np.stack([along_curve(mixed[..., c], extended.curves[c]) for c in range(3)], axis=-1)

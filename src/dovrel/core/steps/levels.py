@@ -1,123 +1,74 @@
-"""The four levels a correction can belong to, and what a chain of them comes to."""
+"""The four levels that are in force on a shot."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import ClassVar
 
-import numpy as np
-
-from dovrel.core.steps.chain import Chain, Correction
-from dovrel.core.steps.extended import Extended
-from dovrel.core.steps.primary import IDENTITY, Primary
-
-Level = Literal["camera", "shot", "family", "show"]
-LEVELS: tuple[Level, ...] = ("camera", "shot", "family", "show")
-"""In the order in which they are applied."""
+from dovrel.core.steps.chain import Chain
+from dovrel.core.steps.correction import BALANCE, LEVELS, PLAIN, Correction, Level
 
 
 @dataclass(frozen=True)
-class ShotBalance:
-    """A shot's own correction.
+class FourLevels:
+    """The corrections in force on one shot, in the order in which they are applied.
 
     Attributes
     ----------
-    numbers : the ten numbers
-    extended : what follows them where ten numbers do not do, if there is such a part
-    extended_on : whether that part is in force
-    """
-
-    numbers: Primary = IDENTITY
-    extended: Extended | None = None
-    extended_on: bool = True
-
-    @property
-    def in_force(self) -> Extended | None:
-        """The extended part, if it is switched on."""
-        return self.extended if self.extended_on else None
-
-
-@dataclass(frozen=True)
-class Levels:
-    """The corrections in force on one shot.
-
-    Attributes
-    ----------
-    camera : the camera's trim; shot : the shot's balance; family : the family's look;
+    camera : the camera's trim; shot : the shot's own; family : the family's look;
     show : the production's finish
-    extended : what follows the shot's balance where ten numbers do not do, if it is in force
     """
 
-    camera: Primary = IDENTITY
-    shot: Primary = IDENTITY
-    family: Primary = IDENTITY
-    show: Primary = IDENTITY
-    extended: Extended | None = None
+    camera: Correction = PLAIN["camera"]
+    shot: Correction = PLAIN["shot"]
+    family: Correction = PLAIN["family"]
+    show: Correction = PLAIN["show"]
+
+    __pydantic_config__: ClassVar = {"extra": "forbid"}
 
     @property
     def in_order(self) -> Chain:
-        return (*self.balanced, self.family, self.show)
-
-    @property
-    def ten_numbers(self) -> tuple[Primary, ...]:
-        """The levels in order without the extended part: what ten numbers can carry."""
-        return (self.camera, self.shot, self.family, self.show)
-
-    def of(self, level: Level) -> Primary:
-        return self.ten_numbers[LEVELS.index(level)]
-
-    def replaced(self, level: Level, numbers: Primary) -> Levels:
-        """The same with another correction at one level."""
-        return replace(self, **{level: numbers})
-
-    def with_balance(self, balance: ShotBalance) -> Levels:
-        """The same with another balance of the shot."""
-        return replace(self, shot=balance.numbers, extended=balance.in_force)
-
-    def before(self, level: Level) -> Chain:
-        """What is applied before a level."""
-        return self.in_order[: self._place(level)]
-
-    def after(self, level: Level) -> Chain:
-        """What is applied after a level."""
-        return self.in_order[self._place(level) + 1 :]
-
-    def _place(self, level: Level) -> int:
-        place = LEVELS.index(level)
-        return place + 1 if self.extended and place > LEVELS.index("shot") else place
+        """All that is in force."""
+        return tuple(values for level in LEVELS for values in self.of(level).chain)
 
     @property
     def balanced(self) -> Chain:
-        """Camera trim and shot balance: what a match compares, before look and finish."""
-        return (self.camera, self.shot, self.extended) if self.extended else (self.camera, self.shot)
+        """What the camera's and the shot's level do: what a match compares, before look and finish."""
+        return (*self.camera.chain, *self.shot.chain)
 
+    @property
+    def before_balance(self) -> Chain:
+        """What is applied before a shot's balance, and so what Balance and Match begin with."""
+        return self.before("shot", BALANCE)
 
-def combined(chain: Chain) -> list[Correction]:
-    """The fewest corrections that do exactly what a chain does; none for nothing at all.
+    @property
+    def from_balance(self) -> Chain:
+        """A shot's balance, and what its own level does after it."""
+        return self.balanced[len(self.before_balance) :]
 
-    Two become one where the first is slope and offset only, or where the second is
-    saturation only (saturation keeps luma, so two of them multiply). An extended part stays
-    by itself.
-    """
-    found: list[Correction] = []
-    for correction in chain:
-        if correction.is_identity:
-            continue
-        joined = _joined(found[-1], correction) if found else None
-        if joined is None:
-            found.append(correction)
-        else:
-            found[-1] = joined
-    return [correction for correction in found if not correction.is_identity]
+    def of(self, level: Level) -> Correction:
+        return getattr(self, level)
 
+    def replaced(self, level: Level, correction: Correction) -> FourLevels:
+        """The same with another correction at one level."""
+        return replace(self, **{level: correction})
 
-def _joined(first: Correction, second: Correction) -> Primary | None:
-    if isinstance(first, Extended) or isinstance(second, Extended):
-        return None
-    if replace(second, saturation=1.0).is_identity:
-        return replace(first, saturation=first.saturation * second.saturation)
-    if first.power == IDENTITY.power and first.saturation == 1.0:
-        slope = np.multiply(first.slope, second.slope)
-        offset = np.multiply(first.offset, second.slope) + second.offset
-        return Primary.from_array([*slope, *offset, *second.power, second.saturation])
-    return None
+    def before(self, level: Level, name: str) -> Chain:
+        """What is applied before a step.
+
+        Raises
+        ------
+        LookupError
+            If there is no step of this name at this level.
+        """
+        correction = self.of(level)
+        here = tuple(step.values for step in correction.steps[: correction.place(name)] if step.on)
+        earlier = LEVELS[: LEVELS.index(level)]
+        return (*(values for one in earlier for values in self.of(one).chain), *here)
+
+    def after(self, level: Level, name: str) -> Chain:
+        """What is applied after a step; errors as of :meth:`before`."""
+        correction = self.of(level)
+        here = tuple(step.values for step in correction.steps[correction.place(name) + 1 :] if step.on)
+        later = LEVELS[LEVELS.index(level) + 1 :]
+        return (*here, *(values for one in later for values in self.of(one).chain))

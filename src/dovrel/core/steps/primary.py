@@ -1,14 +1,18 @@
-"""The ten numbers: the primary correction of the ASC CDL, version 1.2."""
+"""Primary, the first kind of step: the ten numbers of the ASC CDL, version 1.2."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from typing import ClassVar, Literal
 
 import numpy as np
 
 REC709_LUMA = np.array([0.2126, 0.7152, 0.0722])
 """Weights of red, green and blue in the CDL's saturation and in BT.709 luma."""
+
+LARGEST = 1e6
+"""Numbers beyond this are no correction's."""
 
 Triple = tuple[float, float, float]
 
@@ -20,7 +24,7 @@ class Primary:
     Raises
     ------
     ValueError
-        If a number is not finite, a slope or the saturation is negative, or a power is not
+        If a number is not finite or beyond :data:`LARGEST`, a slope or the saturation is negative, or a power is not
         positive.
     """
 
@@ -28,10 +32,16 @@ class Primary:
     offset: Triple = (0.0, 0.0, 0.0)
     power: Triple = (1.0, 1.0, 1.0)
     saturation: float = 1.0
+    kind: Literal["primary"] = field(default="primary", repr=False)
+
+    __pydantic_config__: ClassVar = {"extra": "forbid"}
 
     def __post_init__(self) -> None:
-        if not np.isfinite(self.as_array()).all():
+        numbers = self.as_array()
+        if not np.isfinite(numbers).all():
             raise ValueError("a correction's ten numbers must all be finite")
+        if np.abs(numbers).max() > LARGEST:
+            raise ValueError(f"a number of the ten lies beyond {LARGEST:.0f}, which no correction's does")
         if min(self.slope) < 0 or self.saturation < 0 or min(self.power) <= 0:
             raise ValueError("slope and saturation cannot be negative, and power must be above zero")
 
@@ -54,28 +64,26 @@ class Primary:
         a, b, c = (float(x + y) for x, y in zip(self.offset, offset, strict=True))
         return replace(self, offset=(a, b, c))
 
+    def apply(self, working: np.ndarray) -> np.ndarray:
+        """Apply the ten numbers in the no-clamp style: negatives pass the power untouched.
+
+        Parameters
+        ----------
+        working : float array (..., 3), working-space values.
+
+        Returns
+        -------
+        float64 array (..., 3).
+
+        Notes
+        -----
+        ASC CDL 1.2: ``out = (in · slope + offset) ^ power`` per channel, then saturation about
+        Rec.709 luma.
+        """
+        value = np.asarray(working, np.float64) * self.slope + self.offset
+        value = np.where(value > 0, np.abs(value) ** np.asarray(self.power), value)
+        luma = (value @ REC709_LUMA)[..., None]
+        return luma + self.saturation * (value - luma)
+
 
 IDENTITY = Primary()
-
-
-def apply(working: np.ndarray, numbers: Primary) -> np.ndarray:
-    """Apply the ten numbers in the no-clamp style: negatives pass the power untouched.
-
-    Parameters
-    ----------
-    working : float array (..., 3), working-space values.
-    numbers : Primary
-
-    Returns
-    -------
-    float64 array (..., 3).
-
-    Notes
-    -----
-    ASC CDL 1.2: ``out = (in · slope + offset) ^ power`` per channel, then saturation about
-    Rec.709 luma.
-    """
-    value = np.asarray(working, np.float64) * numbers.slope + numbers.offset
-    value = np.where(value > 0, np.abs(value) ** np.asarray(numbers.power), value)
-    luma = (value @ REC709_LUMA)[..., None]
-    return luma + numbers.saturation * (value - luma)

@@ -3,22 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 
 from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
 from dovrel.core.match import Evidence, match
 from dovrel.core.measure.meter import WHOLE
-from dovrel.core.steps.levels import ShotBalance
-from dovrel.core.steps.primary import Primary
+from dovrel.core.steps.correction import BALANCE, checked
 from dovrel.jobs import automatic
 from dovrel.service.context import Context, ContextDep, the_shot
 from dovrel.service.correction_schemas import (
     BalanceIn,
     BalanceOut,
     CandidateOut,
-    Correction,
+    CorrectionIn,
     MatchIn,
     MatchOut,
     OfferOut,
@@ -37,29 +35,26 @@ _WHICHEVER = WalkIn()
 
 
 @router.put("/correction")
-def save_correction(shot_id: Id, correction: Correction, context: ContextDep) -> ShotOut:
+def save_correction(shot_id: Id, order: CorrectionIn, context: ContextDep) -> ShotOut:
     """Save a new version, made from version `base`."""
     with context.session() as session:
         shot = the_shot(session, shot_id)
-        now, version = corrections.balance_of(shot), shot.version
+        levels, version = corrections.levels_of(shot).replaced("shot", order.correction), shot.version
         judged = _judged_before(context, shot) if shot.state in ("matched", "checked") else None
         distance, report = shot.distance, version.report if version else None
-    on = now.extended_on if correction.extended_on is None else correction.extended_on
-    balance = replace(now, numbers=Primary.from_array(correction.numbers), extended_on=on)
-    readings = context.readings_under(shot_id, balance)
+    readings = context.readings_under(shot_id, checked("shot", order.correction))
     if judged:
-        chain = [balance.numbers, *([balance.in_force] if balance.in_force else [])]
-        distance = judged.distance(*chain)
-        report = report and {**report, "residuals": judged.residuals(*chain).as_record()}
+        distance = judged.distance(*levels.from_balance)
+        report = report and {**report, "residuals": judged.residuals(*levels.from_balance).as_record()}
     with context.session() as session:
         shot = corrections.locked(session, shot_id)
         state = "balanced" if shot.state == "new" else shot.state
         corrections.save(
             session,
             shot,
-            balance,
-            correction.change,
-            base=correction.base,
+            order.correction,
+            order.change,
+            base=order.base,
             state=state,
             distance=distance,
             readings=readings,
@@ -123,7 +118,7 @@ def balance(shot_id: Id, order: BalanceIn, context: ContextDep) -> BalanceOut:
         with context.session() as session:
             return BalanceOut(applied=None, candidates=proposed, shot=shot_out(the_shot(session, shot_id)))
     chosen = next((c for c in candidates if c.id == order.candidate), candidates[0])
-    balanced = ShotBalance(chosen.numbers)
+    balanced = subject.levels.shot.balanced(chosen.numbers)
     readings = context.readings_under(shot_id, balanced)
     with context.session() as session:
         shot = corrections.locked(session, shot_id)
@@ -144,21 +139,21 @@ def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> Matc
         )
         ties = tuple(one.tie() for one in order.ties)
         evidence = context.evidence(subject, order.frame, kept, meters, ties, alone=order.ties_alone)
-    now = subject.levels
+    now = subject.levels.shot
     result = match(
         evidence,
-        start=now.shot,
+        start=now.numbers_of(BALANCE),
         strength=order.strength,
         what=order.what,
-        extended=now.extended is not None if order.extended is None else order.extended,
-        start_extended=now.extended,
+        extended=now.extended_in_force is not None if order.extended is None else order.extended,
+        start_extended=now.extended_in_force,
     )
     if not (result.sure or order.unsure):
         report = ReportOut.model_validate(result.as_record())
         offer = OfferOut(numbers=result.numbers.as_array().tolist(), report=report)
         with context.session() as session:
             return MatchOut(shot=shot_out(the_shot(session, shot_id)), offer=offer)
-    matched = ShotBalance(result.numbers, result.extended)
+    matched = now.balanced(result.numbers, result.extended)
     readings = context.readings_under(shot_id, matched)
     with context.session() as session:
         shot = corrections.locked(session, shot_id)

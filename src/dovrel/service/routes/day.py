@@ -15,7 +15,6 @@ from dovrel.core.colour import tables
 from dovrel.core.develop.frame import develop, picture_of
 from dovrel.core.measure.frame import render
 from dovrel.core.sorting import natural
-from dovrel.core.steps.levels import ShotBalance
 from dovrel.core.steps.primary import Primary
 from dovrel.jobs import automatic
 from dovrel.jobs.anew import measure_anew
@@ -98,7 +97,8 @@ def read_frame(
     if whole:
         source = replace(source, info=replace(source.info, geometry=replace(source.info.geometry, active=WHOLE)))
     if numbers:
-        levels = levels.with_balance(ShotBalance(Primary.from_array([float(n) for n in numbers.split(",")])))
+        balance = Primary.from_array([float(n) for n in numbers.split(",")])
+        levels = levels.replaced("shot", levels.shot.balanced(balance))
     picture = context.frames.playing(source, frame)
     shown = picture_of(develop(picture.packed, levels.in_order, tables.output_table(source.output)))
     jpeg = simplejpeg.encode_jpeg(np.ascontiguousarray(shown), 88, colorsubsampling="444")

@@ -22,7 +22,9 @@ def _add(session: Session, production: Production, name: str) -> Family:
     found = next((f for f in production.families if f.name == name and not f.retired), None)
     if found is None:
         position = max((f.position for f in production.families), default=-1) + 1
-        found = Family(production_id=production.id, name=name, position=position)
+        found = Family(
+            production_id=production.id, name=name, position=position, correction=production.template["family"]
+        )
         session.add(found)
         session.flush()
         session.expire(production, ["families"])

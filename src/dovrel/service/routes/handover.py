@@ -14,8 +14,7 @@ from sqlalchemy import select
 
 from dovrel.core.colour import outputs
 from dovrel.core.develop import whole
-from dovrel.core.steps.levels import combined
-from dovrel.core.steps.primary import IDENTITY, Primary
+from dovrel.core.steps.carried import as_cdls
 from dovrel.formats import asc_cdl, cube
 from dovrel.jobs.sources import source_of
 from dovrel.machine.files import folder_aside
@@ -49,8 +48,7 @@ def recorded_colours(shot: Shot, frames: FrameStore) -> np.ndarray:
 def _corrections(shot: Shot) -> list[asc_cdl.NamedCorrection]:
     """The shot's ten numbers in as few CDLs as carry them exactly, to be applied one after another."""
     viewing = outputs.find(shot.production.output).name
-    joined = combined(corrections.levels_of(shot).ten_numbers)
-    chain = [one for one in joined if isinstance(one, Primary)] or [IDENTITY]
+    chain = as_cdls(corrections.levels_of(shot))
     if len(chain) == 1:
         return [asc_cdl.NamedCorrection(shot.name, chain[0], viewing)]
     return [

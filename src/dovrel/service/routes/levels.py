@@ -11,8 +11,8 @@ from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
 from dovrel.core.match.trim import colours_of, describe, solve_trim
-from dovrel.core.steps.levels import ShotBalance
-from dovrel.core.steps.primary import Primary
+from dovrel.core.steps import documents
+from dovrel.core.steps.correction import PLAIN, checked
 from dovrel.jobs import automatic, queue
 from dovrel.service.context import Context, ContextDep
 from dovrel.service.fields import Id
@@ -32,17 +32,17 @@ _NAMES = {"camera": "camera trim", "family": "family look", "show": "show finish
 def save_level(
     level: Literal["camera", "family", "show"], row_id: Id, change: LevelChange, context: ContextDep
 ) -> list[int]:
-    """Save a level's numbers, made from `base`; gives the shots that it is in force on. They are measured again."""
-    numbers = Primary.from_array(change.numbers).as_array().tolist()
+    """Save a level's correction, made from `base`; gives the shots that it is in force on. They are measured again."""
+    correction = checked(level, change.correction)
     with context.session() as session:
         row = session.get(_MODELS[level], row_id, with_for_update=True)
         if row is None:
             raise LookupError(f"there is no {level} {row_id}")
         name = f"{_NAMES[level]} of {row.letter if isinstance(row, Camera) else row.name}"
-        if row.numbers not in (change.base, numbers):
+        if documents.read(row.correction) not in (change.base or PLAIN[level], correction):
             raise Overtaken(f"the {name} was changed in another window; look at it and do it again")
         operation = operations.begin(session, the_production(session), "level", f"{name}: {change.change or 'changed'}")
-        operations.change(session, operation, row, numbers=numbers)
+        operations.change(session, operation, row, correction=documents.written(correction))
         touched = [shot.id for shot in operations.shots_under(session, row)]
         queue.defer_measure_again(session, touched)
         return touched
@@ -94,10 +94,10 @@ def _pairs(session: Session, camera: Camera, other: Camera) -> Iterator[tuple[Sh
 def _colours(context: Context, shot: Shot, partner: Shot) -> tuple[np.ndarray, np.ndarray] | None:
     """Corresponding colours of two shots' middle frames, uncorrected but for the partner's trim."""
     here, there = automatic.subject_of(shot), automatic.subject_of(partner)
-    untrimmed = here.levels.replaced("camera", Primary())
+    untrimmed = here.levels.replaced("camera", PLAIN["camera"])
     evidence = automatic.gather(
         context.frames,
-        automatic.with_levels(there, there.levels.with_balance(ShotBalance())),
+        automatic.with_levels(there, there.levels.replaced("shot", PLAIN["shot"])),
         there.middle,
         automatic.with_levels(here, untrimmed),
         here.middle,

@@ -60,6 +60,7 @@ def _begin(order: BatchIn, session: Session) -> tuple[Operation, list[int]]:
         total=len(shots),
         source=order.source,
         steps=order.steps,
+        controls=order.controls,
         strength=order.strength,
         extended=order.extended,
         versions={str(shot.id): shot.version_id for shot in shots},

@@ -10,7 +10,6 @@ from fastapi import APIRouter, Response
 from dovrel.core.colour import tables
 from dovrel.core.measure.frame import Measured, render
 from dovrel.core.measure.meter import WHOLE, Meter
-from dovrel.core.steps.levels import ShotBalance
 from dovrel.jobs import automatic
 from dovrel.jobs.automatic import Subject
 from dovrel.service.context import Context, ContextDep, the_shot
@@ -36,7 +35,7 @@ def keep(shot_id: Id, order: KeepIn, context: ContextDep) -> KeptOut:
         kept = KeptFrame(
             shot_id=shot.id,
             frame=frame,
-            **corrections.columns_of(ShotBalance(subject.levels.shot, subject.levels.extended)),
+            levels=corrections.kept_columns(subject.levels),
             readings=measured.readings.tolist(),
         )
         session.add(kept)
@@ -52,9 +51,8 @@ def keep(shot_id: Id, order: KeepIn, context: ContextDep) -> KeptOut:
 
 def _rendered(context: Context, subject: Subject, frame: int, meter: Meter) -> Measured:
     picture, table = context.frames.preview(subject.source, frame), tables.output_table(subject.source.output)
-    trim, balance = subject.levels.camera, subject.levels.shot
     # What was skin or neutral in the kept frame is judged under its own correction.
-    mask = replace(meter, earlier=(trim,), numbers=balance).mask(picture.packed, table)
+    mask = replace(meter, under=subject.levels.balanced).mask(picture.packed, table)
     return render(picture.packed, subject.levels.in_order, table, mask, subject.percentiles)
 
 

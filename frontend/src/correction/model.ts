@@ -1,0 +1,203 @@
+/** Corrections as values: what is read off them and made of them; nothing here knows the desk or the server. */
+import type { Correction, Day, FourLevels, Level, Primary, Shot, Step } from "../shared/api";
+
+export const LEVELS: Level[] = ["camera", "shot", "family", "show"];
+
+/** The step that a level always has: ten numbers. */
+export const OWN: Record<Level, string> = {
+  camera: "trim",
+  shot: "balance",
+  family: "look",
+  show: "finish",
+};
+/** The step in which a match goes on where ten numbers do not do. */
+export const EXTENDED = "extended";
+
+/** The step in hand. */
+export interface Focus {
+  level: Level;
+  step: string;
+}
+
+/** Ten numbers that do nothing. */
+export const IDENTITY = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1];
+
+/** Arrays of primaries that were asked for before, so that one primary is one array. */
+const arrays = new WeakMap<Primary, number[]>();
+
+/** A primary's ten numbers: slopes, offsets, powers, saturation. */
+export function arrayOf(primary: Primary): number[] {
+  const known = arrays.get(primary);
+  if (known) return known;
+  const numbers = [...primary.slope, ...primary.offset, ...primary.power, primary.saturation];
+  arrays.set(primary, numbers);
+  return numbers;
+}
+
+type Three = [number, number, number];
+
+export function primaryOf(numbers: number[]): Primary {
+  const three = (first: number) => numbers.slice(first, first + 3) as Three;
+  const primary: Primary = {
+    kind: "primary",
+    slope: three(0),
+    offset: three(3),
+    power: three(6),
+    saturation: numbers[9],
+  };
+  arrays.set(primary, numbers);
+  return primary;
+}
+
+/** A correction that does nothing. */
+export const NO_STEPS: Correction = { steps: [] };
+
+const plain = (level: Level): Correction => ({
+  steps: [{ id: OWN[level], values: primaryOf(IDENTITY), on: true }],
+});
+/** What every level begins with. */
+export const NOTHING_DONE: FourLevels = {
+  camera: plain("camera"),
+  shot: plain("shot"),
+  family: plain("family"),
+  show: plain("show"),
+};
+
+export const stepOf = (correction: Correction, name: string): Step | undefined =>
+  correction.steps.find((step) => step.id === name);
+
+/** The ten numbers of the step in hand. */
+export function numbersAt(levels: FourLevels, { level, step }: Focus): number[] {
+  const values = stepOf(levels[level], step)?.values;
+  return values?.kind === "primary" ? arrayOf(values) : IDENTITY;
+}
+
+/** The same correction with a step in the place of the one of its name, or at the end. */
+export function withStep(correction: Correction, step: Step): Correction {
+  if (!stepOf(correction, step.id)) return { steps: [...correction.steps, step] };
+  return { steps: correction.steps.map((one) => (one.id === step.id ? step : one)) };
+}
+
+/** The same levels with other numbers in the step in hand, which is in force from now on. */
+export function withNumbers(levels: FourLevels, { level, step }: Focus, numbers: number[]): FourLevels {
+  const values = primaryOf(numbers);
+  return { ...levels, [level]: withStep(levels[level], { id: step, values, on: true }) };
+}
+
+/** The same with a step switched on or off. */
+export function switched(correction: Correction, name: string): Correction {
+  return {
+    steps: correction.steps.map((step) => (step.id === name ? { ...step, on: !step.on } : step)),
+  };
+}
+
+export const sameNumbers = (a: number[], b: number[]) => a.every((value, i) => value === b[i]);
+
+/** Whether two corrections do the same by the same steps. */
+export const sameCorrection = (a: Correction, b: Correction): boolean =>
+  a === b ||
+  (a.steps.length === b.steps.length &&
+    a.steps.every((step, i) => {
+      const other = b.steps[i];
+      return step.id === other.id && step.on === other.on && sameValues(step.values, other.values);
+    }));
+
+const sameValues = (a: Step["values"], b: Step["values"]): boolean =>
+  a === b ||
+  (a.kind === "primary" && b.kind === "primary"
+    ? sameNumbers(arrayOf(a), arrayOf(b))
+    : a.kind === "extended" &&
+      b.kind === "extended" &&
+      sameNumbers([...a.matrix, ...a.curves].flat(), [...b.matrix, ...b.curves].flat()));
+
+const isMoved = (numbers: number[]) => numbers.some((value, i) => Math.abs(value - IDENTITY[i]) > 1e-9);
+
+/** Whether a step does anything. */
+export const isInForce = (step: Step): boolean =>
+  step.on && (step.values.kind !== "primary" || isMoved(arrayOf(step.values)));
+
+/** Whether a level does anything. */
+export const doesSomething = (correction: Correction) => correction.steps.some(isInForce);
+
+/** The corrections of all levels in force on a shot, as saved. */
+export function levelsOf(shot: Shot, day: Day): FourLevels {
+  return {
+    camera: day.cameras.find((camera) => camera.id === shot.camera_id)?.correction ?? NOTHING_DONE.camera,
+    shot: shot.correction,
+    family: day.families.find((family) => family.id === shot.family_id)?.correction ?? NOTHING_DONE.family,
+    show: day.production.correction,
+  };
+}
+
+/** Sums of corrections that were asked for before: a day's shots share their levels. */
+const sums = new WeakMap<Correction, number>();
+
+/** A number that changes with a correction. */
+export function sumOf(correction: Correction): number {
+  const known = sums.get(correction);
+  if (known !== undefined) return known;
+  const text = JSON.stringify(correction);
+  let sum = 0;
+  for (let i = 0; i < text.length; i++) sum = (sum * 31 + text.charCodeAt(i)) | 0;
+  sums.set(correction, sum);
+  return sum;
+}
+
+/** What a picture of a shot depends on: its version, and the levels around it. */
+export function lookOf(shot: Shot, day: Day): string {
+  const { camera, family, show } = levelsOf(shot, day);
+  return `${shot.version_id ?? 0}.${sumOf(camera)}.${sumOf(family)}.${sumOf(show)}.${shot.progress}`;
+}
+
+/** A name that no step of a correction has yet: the word, then with a number. */
+export function freeName(correction: Correction, word: string): string {
+  for (let n = 1; ; n++) {
+    const name = n === 1 ? word : `${word} ${n}`;
+    if (!stepOf(correction, name)) return name;
+  }
+}
+
+/** Steps that move, go and get other names: all but a level's own, which is always there under its name. */
+export const isOwn = (level: Level, name: string) => name === OWN[level];
+
+/** An extended step goes wherever the step before it goes, so the two are one place. */
+function places(correction: Correction): Step[][] {
+  const found: Step[][] = [];
+  for (const step of correction.steps) {
+    if (step.values.kind === "extended" && found.length > 0) found[found.length - 1].push(step);
+    else found.push([step]);
+  }
+  return found;
+}
+
+/** The same correction with a step, and an extended one that follows it, one place earlier (-1) or later (1). */
+export function moved(correction: Correction, name: string, by: number): Correction {
+  const groups = places(correction);
+  const at = groups.findIndex((group) => group.some((step) => step.id === name));
+  const to = Math.min(Math.max(at + by, 0), groups.length - 1);
+  const [group] = groups.splice(at, 1);
+  groups.splice(to, 0, group);
+  return { steps: groups.flat() };
+}
+
+/** The same correction without a step; one that extended it goes with it. */
+export function removed(correction: Correction, name: string): Correction {
+  const groups = places(correction).map((group) =>
+    group[0].id === name ? [] : group.filter((step) => step.id !== name),
+  );
+  return { steps: groups.flat() };
+}
+
+/** The same correction with a step under another name. */
+export const renamed = (correction: Correction, name: string, to: string): Correction => ({
+  steps: correction.steps.map((step) => (step.id === name ? { ...step, id: to } : step)),
+});
+
+/** The same correction with a new step of ten numbers right after another, or at the end. */
+export function added(correction: Correction, name: string, after: string): Correction {
+  const step: Step = { id: name, values: primaryOf(IDENTITY), on: true };
+  const groups = places(correction);
+  const at = groups.findIndex((group) => group[0].id === after);
+  groups.splice(at < 0 ? groups.length : at + 1, 0, [step]);
+  return { steps: groups.flat() };
+}

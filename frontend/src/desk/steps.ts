@@ -1,0 +1,76 @@
+/** What is done to the steps of a level: switched, added, named, moved, removed. Each is saved at once. */
+import {
+  added,
+  EXTENDED,
+  type Focus,
+  freeName,
+  isOwn,
+  moved,
+  OWN,
+  removed,
+  renamed,
+  stepOf,
+  switched,
+} from "../correction/model";
+import type { Correction } from "../shared/api";
+import { show } from "./exchange";
+import { takeInHand } from "./opening";
+import { flush, save } from "./saving";
+import { useDesk } from "./state";
+
+const set = useDesk.setState;
+const state = useDesk.getState;
+
+/** Change a level's steps after what is unsaved; `make` gets them as they are then. */
+async function change(what: string, focus: Focus, make: (correction: Correction) => Correction) {
+  await flush();
+  const { now } = state();
+  const to = make(now[focus.level]);
+  set({ now: { ...now, [focus.level]: to }, before: "none", refused: null });
+  show({});
+  await save(what, focus, to);
+}
+
+/** Put a step in force, or out of it. */
+export async function switchStep(focus: Focus) {
+  const step = stepOf(state().now[focus.level], focus.step);
+  if (step) await change(`${step.id} ${step.on ? "off" : "on"}`, focus, (now) => switched(now, step.id));
+}
+
+/** Switch the extended step of the shot, where it has one. */
+export const switchExtended = () => switchStep({ level: "shot", step: EXTENDED });
+
+/** Add a step of ten numbers after the one in hand, and take it in hand. */
+export async function addStep() {
+  const { focus, now } = state();
+  const name = freeName(now[focus.level], "step");
+  const next = { ...focus, step: name };
+  await change(`${name} added`, next, (correction) => added(correction, name, focus.step));
+  takeInHand(next);
+}
+
+/** Give a step another name; says why it cannot have it. */
+export async function renameStep(focus: Focus, name: string) {
+  const to = name.trim().slice(0, 40);
+  if (!to || to === focus.step || isOwn(focus.level, focus.step)) return;
+  if (stepOf(state().now[focus.level], to)) {
+    set({ refused: `There is a step “${to}” at this level already; choose another name.` });
+    return;
+  }
+  const isInHand = state().focus.level === focus.level && state().focus.step === focus.step;
+  await change(`${focus.step} is now ${to}`, { ...focus, step: to }, (now) => renamed(now, focus.step, to));
+  if (isInHand) takeInHand({ ...focus, step: to });
+}
+
+/** Move a step one place earlier or later in its level. */
+export const moveStep = (focus: Focus, by: number) =>
+  change(`${focus.step} moved ${by < 0 ? "earlier" : "later"}`, focus, (now) => moved(now, focus.step, by));
+
+/** Take a step away; a level's own stays. */
+export async function removeStep(focus: Focus) {
+  if (isOwn(focus.level, focus.step)) return;
+  if (state().focus.step === focus.step) takeInHand({ ...focus, step: OWN[focus.level] });
+  await change(`${focus.step} removed`, { ...focus, step: OWN[focus.level] }, (now) =>
+    removed(now, focus.step),
+  );
+}

@@ -1,0 +1,61 @@
+"""What formats for handing over can carry of a correction, and what they leave out."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Literal
+
+import numpy as np
+
+from dovrel.core.steps.chain import Chain
+from dovrel.core.steps.kinds import Values
+from dovrel.core.steps.levels import FourLevels
+from dovrel.core.steps.primary import IDENTITY, Primary
+
+Format = Literal["cdl", "cc", "ccc", "cube"]
+FORMATS: tuple[Format, ...] = ("cdl", "cc", "ccc", "cube")
+
+
+def as_cdls(levels: FourLevels) -> list[Primary]:
+    """All that is ten numbers in force on a shot, in as few CDLs as do exactly the same, one after another."""
+    joined = combined([values for values in levels.in_order if isinstance(values, Primary)])
+    return [one for one in joined if isinstance(one, Primary)] or [IDENTITY]
+
+
+def left_out(levels: FourLevels, form: Format) -> list[str]:
+    """The names of the steps in force that a format does not carry, in order."""
+    if form == "cube":
+        return []
+    corrections = (levels.camera, levels.shot, levels.family, levels.show)
+    steps = [step for correction in corrections for step in correction.steps if step.on]
+    return [step.id for step in steps if not (isinstance(step.values, Primary) or step.values.is_identity)]
+
+
+def combined(chain: Chain) -> list[Values]:
+    """The fewest values that do exactly what a chain does; none for nothing at all.
+
+    Two become one where the first is slope and offset only, or where the second is
+    saturation only (saturation keeps luma, so two of them multiply). Other kinds stay by themselves.
+    """
+    found: list[Values] = []
+    for values in chain:
+        if values.is_identity:
+            continue
+        joined = _joined(found[-1], values) if found else None
+        if joined is None:
+            found.append(values)
+        else:
+            found[-1] = joined
+    return [values for values in found if not values.is_identity]
+
+
+def _joined(first: Values, second: Values) -> Primary | None:
+    if not (isinstance(first, Primary) and isinstance(second, Primary)):
+        return None
+    if replace(second, saturation=1.0).is_identity:
+        return replace(first, saturation=first.saturation * second.saturation)
+    if first.power == IDENTITY.power and first.saturation == 1.0:
+        slope = np.multiply(first.slope, second.slope)
+        offset = np.multiply(first.offset, second.slope) + second.offset
+        return Primary.from_array([*slope, *offset, *second.power, second.saturation])
+    return None

@@ -1,0 +1,138 @@
+"""What is on one desk, and what of it is kept from one request to the next: caches only."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Hashable
+from dataclasses import dataclass
+from typing import Generic, TypeVar
+
+import numpy as np
+
+from dovrel.core.colour import tables
+from dovrel.core.develop import lattice
+from dovrel.core.develop.frame import develop
+from dovrel.core.measure.readings import Percentiles
+from dovrel.core.steps.levels import FourLevels
+from dovrel.jobs import automatic
+from dovrel.jobs.sources import percentiles_of, source_of
+from dovrel.media.frames import Source
+from dovrel.media.picture import Picture, Seen
+from dovrel.service.context import Context, the_shot
+from dovrel.service.live_schemas import Show
+from dovrel.store.models import KeptFrame
+
+KEPT_READINGS = 32
+KEPT_MASKS = 4
+Value = TypeVar("Value")
+
+
+class Newest(OrderedDict[Hashable, Value], Generic[Value]):
+    """The values that were put in last."""
+
+    def __init__(self, most: int) -> None:
+        super().__init__()
+        self.most = most
+
+    def keep(self, key: Hashable, value: Value) -> Value:
+        self[key] = value
+        while len(self) > self.most:
+            self.popitem(last=False)
+        return value
+
+
+@dataclass(frozen=True)
+class View:
+    """A request with its shot's source, the frame's pixels and which of them are metered."""
+
+    request: Show
+    source: Source
+    percentiles: Percentiles
+    picture: Picture | Seen
+    mask: np.ndarray | None
+    located: lattice.Located | None
+
+    @property
+    def table(self) -> tables.Table:
+        return tables.output_table(self.source.output)
+
+    def developed(self, levels: FourLevels) -> np.ndarray:
+        """Display codes uint16 (3, H, W) under four levels."""
+        return develop(self.picture.packed, levels.in_order, self.table, self.located)
+
+
+class Viewing:
+    """Puts requests' shots and frames on the desk."""
+
+    def __init__(self, context: Context) -> None:
+        self.context = context
+        self._source: tuple[Source, Percentiles] | None = None
+        self._masks: Newest[np.ndarray | None] = Newest(KEPT_MASKS)
+        self._readings: Newest[np.ndarray] = Newest(KEPT_READINGS)
+        self._references: Newest[np.ndarray] = Newest(1)
+        self._last: tuple | None = None
+        self._located: lattice.Located | None = None
+
+    def source(self, shot_id: int) -> tuple[Source, Percentiles]:
+        if self._source is None or self._source[0].shot_id != shot_id:
+            with self.context.session() as session:
+                shot = the_shot(session, shot_id)
+                self._source = source_of(shot), percentiles_of(shot.production)
+        return self._source
+
+    def forget(self) -> None:
+        """Look the shot up anew: something went wrong with it."""
+        self._source = None
+
+    def view(self, request: Show) -> View:
+        source, percentiles = self.source(request.shot)
+        frames = self.context.frames
+        read = frames.playing if request.playing else frames.full if request.full else frames.preview
+        if not request.playing:
+            frames.hold()
+        picture = read(source, request.frame)
+        mask = self._mask(request, picture, tables.output_table(source.output))
+        return View(request, source, percentiles, picture, mask, self._locate(request, picture))
+
+    def _mask(self, request: Show, picture: Picture | Seen, table: tables.Table) -> np.ndarray | None:
+        if request.meter is None:
+            return None
+        meter = automatic.seen_under(request.meter.meter(), request.levels)
+        key = (request.shot, request.frame, picture.packed.shape, meter)
+        return self._masks[key] if key in self._masks else self._masks.keep(key, meter.mask(picture.packed, table))
+
+    def _locate(self, request: Show, picture: Picture | Seen) -> lattice.Located | None:
+        """The frame in its lattice from the second time on that it is asked for."""
+        if request.full or request.playing:
+            return None
+        this = (request.shot, request.frame)
+        if this != self._last:
+            self._last, self._located = this, None
+        elif self._located is None:
+            self._located = lattice.locate(picture.packed)
+        return self._located
+
+    def readings_under(self, request: Show, levels: FourLevels) -> np.ndarray | None:
+        """What the frame read under four levels when it was last measured so."""
+        return self._readings.get(_key(request, levels))
+
+    def remember(self, request: Show, levels: FourLevels, readings: np.ndarray) -> None:
+        self._readings.keep(_key(request, levels), readings)
+
+    def reference_display(self, kept_id: int, levels: FourLevels) -> np.ndarray:
+        """A kept frame's display codes, under the look and finish that are in force now."""
+        key = (kept_id, levels.camera, levels.family, levels.show)
+        if key in self._references:
+            return self._references[key]
+        with self.context.session() as session:
+            kept = session.get(KeptFrame, kept_id)
+            if kept is None:
+                raise LookupError(f"there is no kept frame {kept_id}")
+            subject, frame = automatic.kept_subject(kept), kept.frame
+        packed = self.context.frames.preview(subject.source, frame).packed
+        table = tables.output_table(subject.source.output)
+        return self._references.keep(key, develop(packed, subject.levels.in_order, table))
+
+
+def _key(request: Show, levels: FourLevels) -> tuple:
+    return (request.shot, request.frame, request.full, request.meter and request.meter.meter(), levels)
