@@ -29,7 +29,7 @@ def match_further(page: Page) -> None:
     page.keyboard.press("Shift+M")
     page.get_by_label("go on with a matrix and curves").check()
     page.get_by_role("dialog").get_by_role("button", name="Match").click()
-    page.get_by_role("switch", name="extended part").wait_for(timeout=60000)
+    page.get_by_role("switch", name="extended in force").wait_for(timeout=60000)
     rested(page)
 
 

@@ -3,6 +3,7 @@
 import json
 import subprocess
 import sys
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -56,6 +57,45 @@ def test_match_writes_what_it_says(stills, tmp_path):
     again = tmp_path / "again.png"
     assert dovrel("export", stills / "shot.tif", "--cdl", cdl, "--picture", again).returncode == 0
     assert np.abs(read_still(again) - read_still(picture)).max() <= 1e-4 + 1 / 65535
+
+
+def test_a_correction_file_carries_all_steps_and_is_read_back(stills, tmp_path):
+    file, direct, again = tmp_path / "out.json", tmp_path / "direct.png", tmp_path / "again.png"
+    run = dovrel(
+        "match", stills / "ref.png", stills / "shot.tif", "--extended", "--correction", file, "--picture", direct
+    )
+    assert run.returncode == 0, run.stderr
+    assert json.loads(file.read_text())["steps"][0]["id"] == "balance"
+    assert dovrel("export", stills / "shot.tif", "--correction", file, "--picture", again).returncode == 0
+    assert np.abs(read_still(again) - read_still(direct)).max() <= 1 / 65535
+    under = json.loads(dovrel("measure", stills / "shot.tif", "--correction", file, "--json").stdout)["readings"]
+    written = json.loads(dovrel("measure", direct, "--json").stdout)["readings"]
+    assert list(under.values()) == pytest.approx(list(written.values()), abs=0.3)
+
+
+@pytest.mark.parametrize(
+    "text,said",
+    [
+        ("{", "not a readable JSON file"),
+        ('{"schema": 1, "steps": [{"id": "balance", "values": {"kind": "unheard of"}}]}', "of the kind 'unheard of'"),
+        ('{"schema": 7, "steps": []}', "newer Dovrel"),
+        ('{"schema": 1, "steps": [{"id": "balance", "values": {"kind": "primary", "saturation": NaN}}]}', "finite"),
+    ],
+)
+def test_a_file_that_is_no_correction_is_refused_by_name(stills, tmp_path, text, said):
+    file, out = tmp_path / "in.json", tmp_path / "out.png"
+    file.write_text(text)
+    run = dovrel("export", stills / "ref.png", "--correction", file, "--picture", out)
+    assert run.returncode == 2
+    assert run.stderr.count("\n") == 1
+    assert "in.json: " in run.stderr
+    assert said in run.stderr
+    assert not out.exists()
+
+
+def test_the_schema_in_the_docs_is_the_one_that_is_read():
+    kept = Path(__file__).parents[1] / "docs" / "correction.schema.json"
+    assert json.loads(kept.read_text()) == json.loads(dovrel("correction-schema").stdout)
 
 
 def test_balance_of_a_camera_clip(tmp_path):

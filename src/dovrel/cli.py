@@ -22,7 +22,7 @@ from dovrel.machine.quiet import libraries_silenced
 from dovrel.machine.secret import ENTRANCE, Secret
 
 if TYPE_CHECKING:
-    from dovrel.core.steps.kinds import Values
+    from dovrel.core.steps.correction import Correction
     from dovrel.headless.files import Input
 
 app = typer.Typer(
@@ -78,13 +78,27 @@ def _files_checked() -> Iterator[None]:
 
 
 def _write(
-    source: Input, chain: list[Values], output: str, cdl: Path | None, cube: Path | None, picture: Path | None
+    source: Input,
+    corrected: Correction,
+    output: str,
+    cdl: Path | None,
+    correction: Path | None,
+    cube: Path | None,
+    picture: Path | None,
 ) -> None:
-    if not (cdl or cube or picture):
+    if not (cdl or correction or cube or picture):
         return
     from dovrel.headless.writing import Targets, write_results
 
-    write_results(source, chain, output, Targets(cdl, cube, picture))
+    write_results(source, corrected, output, Targets(cdl, correction, cube, picture))
+
+
+def _read_correction(path: Path | None, name: str | None) -> Correction | None:
+    if path is None:
+        return None
+    from dovrel.headless.writing import read_correction
+
+    return read_correction(path, name)
 
 
 @app.command()
@@ -93,6 +107,8 @@ def measure(
     encoding: EncodingOption = None,
     output: OutputOption = "rec709",
     frame: Annotated[int, typer.Option(min=0, help="Frame of a clip.")] = 0,
+    correction: Annotated[Path | None, typer.Option(help="Measure under it: a correction file, or a CDL file.")] = None,
+    name: Annotated[str | None, typer.Option(help="Which correction of a collection.")] = None,
     as_json: JsonOption = False,
 ) -> None:
     """Measure a picture or a frame of a clip: the ten readings."""
@@ -100,7 +116,7 @@ def measure(
     from dovrel.headless.files import Input
 
     with _files_checked():
-        result = measuring.measure(Input(file, encoding, frame), output)
+        result = measuring.measure(Input(file, encoding, frame), output, _read_correction(correction, name))
     if as_json:
         print(json.dumps(result, indent=1))
     else:
@@ -114,6 +130,7 @@ def balance(
     output: OutputOption = "rec709",
     frame: Annotated[int, typer.Option(min=0)] = 0,
     cdl: Annotated[Path | None, typer.Option(help="Write a .cdl, .cc or .ccc file.")] = None,
+    correction: Annotated[Path | None, typer.Option(help="Write a correction file: all steps, as .json.")] = None,
     cube: Annotated[Path | None, typer.Option(help="Write a 33-point .cube of the whole correction.")] = None,
     picture: Annotated[Path | None, typer.Option(help="Write the corrected picture.")] = None,
     as_json: JsonOption = False,
@@ -124,8 +141,8 @@ def balance(
 
     with _files_checked():
         source = Input(file, encoding, frame)
-        result, numbers = balancing.balance(source, output)
-        _write(source, [numbers], output, cdl, cube, picture)
+        result, corrected = balancing.balance(source, output)
+        _write(source, corrected, output, cdl, correction, cube, picture)
     print(json.dumps(result, indent=1) if as_json else balancing.describe_balance(result))
 
 
@@ -141,6 +158,7 @@ def match(
     strength: Annotated[float, typer.Option(min=0, max=1)] = 1.0,
     extended: Annotated[bool, typer.Option(help="Go on with a matrix and curves, which a CDL does not carry.")] = False,
     cdl: Annotated[Path | None, typer.Option(help="Write a .cdl, .cc or .ccc file.")] = None,
+    correction: Annotated[Path | None, typer.Option(help="Write a correction file: all steps, as .json.")] = None,
     cube: Annotated[Path | None, typer.Option(help="Write a 33-point .cube of the whole correction.")] = None,
     picture: Annotated[Path | None, typer.Option(help="Write the corrected picture.")] = None,
     as_json: JsonOption = False,
@@ -152,15 +170,16 @@ def match(
     with _files_checked():
         source = Input(shot, shot_encoding, shot_frame)
         reference = Input(ref, ref_encoding, ref_frame)
-        result, chain = matching.match_pair(reference, source, output_transform, strength, extended=extended)
-        _write(source, chain, output_transform, cdl, cube, picture)
+        result, corrected = matching.match_pair(reference, source, output_transform, strength, extended=extended)
+        _write(source, corrected, output_transform, cdl, correction, cube, picture)
     print(json.dumps(result, indent=1) if as_json else matching.describe_match(result))
 
 
 @app.command()
 def export(
     file: Path,
-    cdl: Annotated[Path, typer.Option(help="The correction to apply: a .cdl, .cc or .ccc file.")],
+    cdl: Annotated[Path | None, typer.Option(help="The correction to apply: a .cdl, .cc or .ccc file.")] = None,
+    correction: Annotated[Path | None, typer.Option(help="The correction to apply: a correction file, .json.")] = None,
     encoding: EncodingOption = None,
     output: OutputOption = "rec709",
     frame: Annotated[int, typer.Option(min=0)] = 0,
@@ -168,16 +187,24 @@ def export(
     cube: Annotated[Path | None, typer.Option(help="Write a 33-point .cube of the whole correction.")] = None,
     picture: Annotated[Path | None, typer.Option(help="Write the corrected picture.")] = None,
 ) -> None:
-    """Apply a CDL file to a picture and write the result."""
+    """Apply a correction or CDL file to a picture and write the result."""
     from dovrel.headless.files import Input
-    from dovrel.headless.writing import read_correction
 
     with _files_checked():
         if cube is None and picture is None:
             raise ValueError("nothing to write: give --picture or --cube")
-        source = Input(file, encoding, frame)
-        numbers = read_correction(cdl, name)
-        _write(source, [numbers], output, None, cube, picture)
+        corrected = _read_correction(cdl or correction, name)
+        if corrected is None or (cdl and correction):
+            raise ValueError("give the correction to apply: --correction or --cdl, one of the two")
+        _write(Input(file, encoding, frame), corrected, output, None, None, cube, picture)
+
+
+@app.command()
+def correction_schema() -> None:
+    """Print the JSON Schema of correction files."""
+    from dovrel.core.steps.documents import json_schema
+
+    print(json.dumps(json_schema(), indent=1))
 
 
 @app.command()

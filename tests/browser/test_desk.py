@@ -255,7 +255,7 @@ def test_wall_opens_shots_and_chooses_references(page: Page, running, enter):
     row = page.get_by_role("region", name="Yard, low sun")
     expect(row).to_contain_text("no reference yet")
     row.get_by_label("choose 22A-1").click()
-    page.get_by_role("button", name="Reference", exact=True).click()
+    page.get_by_role("button", name="Make reference").click()
     expect(row).to_contain_text("reference 22A-1")
     row.get_by_role("button", name="open 22B-1").click()
     expect(page).to_have_url(re.compile(r"/desk/\d+"))

@@ -118,6 +118,8 @@ def test_a_level_needs_its_own_step():
     for correction in (Correction(), PLAIN["camera"], Correction((Step("a", IDENTITY), Step(BALANCE, PART)))):
         with pytest.raises(ValueError, match="a correction of a shot needs a step of ten numbers called “balance”"):
             checked("shot", correction)
+    with pytest.raises(ValueError, match="a number of “balance” lies beyond 1000000"):
+        checked("shot", PLAIN["shot"].balanced(Primary(saturation=1e7)))
 
 
 # Copying

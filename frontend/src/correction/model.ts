@@ -110,6 +110,17 @@ const sameValues = (a: Step["values"], b: Step["values"]): boolean =>
       b.kind === "extended" &&
       sameNumbers([...a.matrix, ...a.curves].flat(), [...b.matrix, ...b.curves].flat()));
 
+/** What other shots, or families, can start with: all steps, but a shot's balance does nothing yet. */
+export function asTemplate(level: Level, correction: Correction): Correction {
+  if (level !== "shot") return correction;
+  const steps = correction.steps.filter((step) => step.values.kind !== "extended");
+  return {
+    steps: steps.map((step) =>
+      step.id === OWN.shot ? { ...step, values: primaryOf(IDENTITY), on: true } : step,
+    ),
+  };
+}
+
 const isMoved = (numbers: number[]) => numbers.some((value, i) => Math.abs(value - IDENTITY[i]) > 1e-9);
 
 /** Whether a step does anything. */

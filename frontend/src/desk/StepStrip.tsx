@@ -3,7 +3,7 @@ import { isInForce, isOwn } from "../correction/model";
 import type { Level, Step } from "../shared/api";
 import { takeInHand } from "./opening";
 import { useDesk } from "./state";
-import { addStep, moveStep, removeStep, renameStep, switchStep } from "./steps";
+import { addStep, makeTemplate, moveStep, removeStep, renameStep, switchStep } from "./steps";
 
 /** What a kind of step says of itself when it is pointed at. */
 const ABOUT: Record<Step["values"]["kind"], string> = {
@@ -147,6 +147,18 @@ export function StepStrip() {
           +
         </button>
       </li>
+      {(focus.level === "shot" || focus.level === "family") && correction.steps.length > 1 && (
+        <li>
+          <button
+            type="button"
+            className="plain link"
+            title={`new ${focus.level === "shot" ? "shots" : "families"} start with these steps; a shot's balance starts with nothing done`}
+            onClick={() => void makeTemplate()}
+          >
+            as template
+          </button>
+        </li>
+      )}
     </ul>
   );
 }

@@ -36,6 +36,7 @@ export function openShot(shot: Shot, reference: Kept | null, day: Day) {
   set({
     playing: 0,
     range: same ? state().range : null,
+    said: null,
     brushes: same ? state().brushes : [],
     shot,
     reference,

@@ -45,6 +45,7 @@ export function edit(change: string, extra: Extra & { numbers?: number[] }, from
   set({
     saving: "saving",
     refused: null,
+    said: null,
     before: "none",
     ...(extra.numbers ? { now: withNumbers(state().now, state().focus, extra.numbers) } : {}),
   });

@@ -50,6 +50,8 @@ export interface DeskState {
   acting: boolean;
   /** What was refused, or what another window did: said until the next thing is done. */
   refused: string | null;
+  /** What was done, in a sentence: said until the next thing is done. */
+  said: string | null;
   savedShot: Shot | null;
   /** Counts up whenever a camera's trim, a look or the finish was saved. */
   savedLevels: number;
@@ -95,6 +97,7 @@ export const useDesk = create<DeskState>(() => ({
   fault: null,
   acting: false,
   refused: null,
+  said: null,
   savedShot: null,
   savedLevels: 0,
 }));

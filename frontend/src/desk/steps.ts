@@ -1,6 +1,7 @@
 /** What is done to the steps of a level: switched, added, named, moved, removed. Each is saved at once. */
 import {
   added,
+  asTemplate,
   EXTENDED,
   type Focus,
   freeName,
@@ -12,7 +13,7 @@ import {
   stepOf,
   switched,
 } from "../correction/model";
-import type { Correction } from "../shared/api";
+import { type Correction, put } from "../shared/api";
 import { show } from "./exchange";
 import { takeInHand } from "./opening";
 import { flush, save } from "./saving";
@@ -65,6 +66,22 @@ export async function renameStep(focus: Focus, name: string) {
 /** Move a step one place earlier or later in its level. */
 export const moveStep = (focus: Focus, by: number) =>
   change(`${focus.step} moved ${by < 0 ? "earlier" : "later"}`, focus, (now) => moved(now, focus.step, by));
+
+/** Let new shots, or new families, start with the steps that are in hand. */
+export async function makeTemplate() {
+  const { focus, now } = state();
+  if (focus.level !== "shot" && focus.level !== "family") return;
+  await flush();
+  try {
+    const correction = asTemplate(focus.level, now[focus.level]);
+    await put(`/template/${focus.level}`, { correction });
+    const what = focus.level === "shot" ? "shots" : "families";
+    const names = correction.steps.map((step) => step.id).join(", ");
+    set({ said: `New ${what} start with these steps now: ${names}. Settings shows them.`, refused: null });
+  } catch (error) {
+    set({ refused: `The template is not kept: ${(error as Error).message}` });
+  }
+}
 
 /** Take a step away; a level's own stays. */
 export async function removeStep(focus: Focus) {

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { useHotkeys } from "react-hotkeys-hook";
+import { NOTHING_DONE, OWN } from "../correction/model";
 import {
   type Day,
   type EncodingChoice,
@@ -10,6 +11,7 @@ import {
   type OutputChoice,
   type Production,
   patch,
+  put,
 } from "../shared/api";
 import { useWholeDay } from "../shared/day";
 import { useDoing, useTurning } from "../shared/doing";
@@ -114,6 +116,44 @@ function Table({
         ))}
       </tbody>
     </table>
+  );
+}
+
+const STARTERS = { shot: "a new shot", family: "a new family" } as const;
+
+/** What new shots and families start with: made on the Desk, taken back here. */
+function Templates({ production }: { production: Production }) {
+  const { said, doing } = useDoing();
+  const plain = (level: "shot" | "family") =>
+    doing(async () => {
+      const order = { correction: NOTHING_DONE[level], base: production.template[level] };
+      await put<Production>(`/template/${level}`, order);
+      return "Done. Ctrl Z takes it back.";
+    });
+  return (
+    <section className="wide">
+      <h2>What is started with</h2>
+      {(["shot", "family"] as const).map((level) => {
+        const { steps } = production.template[level];
+        return (
+          <p key={level}>
+            {STARTERS[level]}:{" "}
+            <span className="mono">
+              {steps.map((step) => step.id + (step.on ? "" : " (off)")).join(", ")}
+            </span>{" "}
+            {steps.length > 1 && (
+              <button type="button" className="plain link" onClick={() => void plain(level)}>
+                {OWN[level]} alone
+              </button>
+            )}
+          </p>
+        );
+      })}
+      <p className="second">
+        On the Desk, “as template” after the steps of a shot or a family lets new ones start with the same.
+        Those that are there already stay as they are. {said}
+      </p>
+    </section>
   );
 }
 
@@ -250,6 +290,7 @@ function SettingsForm({ day }: { day: Day }) {
           add a make
         </button>
       </section>
+      <Templates production={production} />
       <div className="keep">
         <Button type="submit" variant="action" disabled={changed.length === 0}>
           Keep

@@ -182,7 +182,7 @@ function DayWall({ day }: { day: Day }) {
             Match
           </Button>
           <Button variant="switch" onClick={makeReference}>
-            Reference
+            Make reference
           </Button>
           <Button variant="switch" onClick={() => ask("copy")}>
             Copy

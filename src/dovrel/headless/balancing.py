@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dovrel.core.balance import propose
 from dovrel.core.colour import tables
-from dovrel.core.steps.primary import Primary
+from dovrel.core.steps.correction import PLAIN, Correction
 from dovrel.headless.files import Input
 from dovrel.media.picture import PREVIEW_WIDTH
 
 
-def balance(source: Input, output: str) -> tuple[dict, Primary]:
-    """Candidates of a balance, best first, and the best one's numbers."""
+def balance(source: Input, output: str) -> tuple[dict, Correction]:
+    """Candidates of a balance, best first, and the best one as a correction."""
     small = source.read(output, PREVIEW_WIDTH)
     candidates = propose(small.working, small.reach, tables.output_table(output), finished=source.finished)
     best = candidates[0]
@@ -30,7 +30,7 @@ def balance(source: Input, output: str) -> tuple[dict, Primary]:
             }
             for c in candidates
         ],
-    }, best.numbers
+    }, PLAIN["shot"].balanced(best.numbers)
 
 
 def describe_balance(result: dict) -> str:

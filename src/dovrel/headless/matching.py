@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dovrel.core.colour import tables
 from dovrel.core.match import Evidence, match
-from dovrel.core.steps.kinds import Values
+from dovrel.core.steps.correction import PLAIN, Correction
 from dovrel.headless.files import Input
 from dovrel.headless.measuring import readings_record
 from dovrel.media.picture import PREVIEW_WIDTH
@@ -12,12 +12,12 @@ from dovrel.media.picture import PREVIEW_WIDTH
 
 def match_pair(
     reference: Input, shot: Input, output: str, strength: float, *, extended: bool = False
-) -> tuple[dict, list[Values]]:
+) -> tuple[dict, Correction]:
     """Match one file to another, seen as large as on the Desk.
 
     Returns
     -------
-    the report, and the ten numbers with the extended part after them if there is one
+    the report, and the correction: a balance, with an extended step after it if there is one
     """
     there, here = (one.read(output, PREVIEW_WIDTH) for one in (reference, shot))
     evidence = Evidence(
@@ -42,7 +42,7 @@ def match_pair(
         "basis": result.basis,
         "correspondences": result.correspondences,
         "notes": list(result.notes),
-    }, [result.numbers, *([result.extended] if result.extended else [])]
+    }, PLAIN["shot"].balanced(result.numbers, result.extended)
 
 
 def describe_match(result: dict) -> str:

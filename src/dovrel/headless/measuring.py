@@ -8,6 +8,7 @@ from rich.table import Table as RichTable
 
 from dovrel.core.colour.codes import CLIPPED_AT
 from dovrel.core.measure.readings import reading_name, readings_of_display
+from dovrel.core.steps.correction import Correction
 from dovrel.headless.files import Input
 
 
@@ -15,8 +16,8 @@ def readings_record(readings: np.ndarray) -> dict[str, float]:
     return {reading_name(i): round(float(r), 3) for i, r in enumerate(readings)}
 
 
-def measure(source: Input, output: str) -> dict:
-    """The ten readings, clipping, and what was measured."""
+def measure(source: Input, output: str, correction: Correction | None = None) -> dict:
+    """The ten readings, under a correction if one is given, clipping, and what was measured."""
     recorded = source.recorded()
     height, width = recorded.shape[:2]
     return {
@@ -26,9 +27,19 @@ def measure(source: Input, output: str) -> dict:
         "encoding": source.encoding_id,
         "output": output,
         "pixels": width * height,
-        "readings": readings_record(readings_of_display(source.shown(recorded, output))),
+        "readings": readings_record(readings_of_display(_shown(source, recorded, output, correction))),
         "clipped_in_recording": float((recorded.max(axis=-1) >= CLIPPED_AT).mean()),
     }
+
+
+def _shown(source: Input, recorded: np.ndarray, output: str, correction: Correction | None) -> np.ndarray:
+    if correction is None:
+        return source.shown(recorded, output)
+    # Loaded where it is asked for: without a correction, nothing of it is needed.
+    from dovrel.core.colour import tables
+    from dovrel.core.develop.frame import display_of
+
+    return display_of(source.read(output).working, correction.chain, tables.output_table(output))
 
 
 def print_measure(console: Console, result: dict) -> None:

@@ -9,10 +9,9 @@ import numpy as np
 
 from dovrel.core.colour import encodings, outputs
 from dovrel.core.develop import whole
-from dovrel.core.steps.chain import apply_in_order
-from dovrel.core.steps.kinds import Values
-from dovrel.core.steps.primary import IDENTITY, Primary
-from dovrel.formats import asc_cdl, cube
+from dovrel.core.steps.chain import Chain, apply_in_order
+from dovrel.core.steps.correction import BALANCE, PLAIN, Correction, checked
+from dovrel.formats import asc_cdl, correction_file, cube
 from dovrel.headless.files import Input
 from dovrel.media.picture import STRIP_PIXELS, shrink, to_picture
 from dovrel.media.stills import write_still
@@ -26,30 +25,31 @@ class Targets:
     """Files to write; none where None."""
 
     cdl: Path | None = None
+    correction: Path | None = None
     cube: Path | None = None
     picture: Path | None = None
 
 
-def read_correction(path: Path, name: str | None) -> Primary:
-    """One correction of a CDL file: the one called `name`, or the only one.
+def read_correction(path: Path, name: str | None) -> Correction:
+    """A correction file's, or one correction of a CDL file: the one called `name`, or the only one.
 
     Raises
     ------
     ValueError
         If the file is missing or unreadable, or the choice is not clear.
     """
-    if not path.is_file():
-        raise ValueError(f"{path.name}: there is no such file")
+    if path.suffix.lower() == correction_file.SUFFIX:
+        return checked("shot", correction_file.read(path))
     found = asc_cdl.read(path)
     if name is not None:
         found = [c for c in found if c.name == name]
     if len(found) != 1:
         raise ValueError(f"{path.name}: holds {len(found)} such corrections; say which with --name")
-    return found[0].numbers
+    return PLAIN["shot"].balanced(found[0].numbers)
 
 
-def write_results(source: Input, chain: list[Values], output: str, targets: Targets) -> None:
-    """Write the asked files; a CDL holds the ten numbers that `chain` begins with, the others all of it.
+def write_results(source: Input, correction: Correction, output: str, targets: Targets) -> None:
+    """Write the asked files; a CDL holds the ten numbers of the balance, the others all of it.
 
     Raises
     ------
@@ -57,26 +57,28 @@ def write_results(source: Input, chain: list[Values], output: str, targets: Targ
         If a file's kind is not known or it cannot be written.
     """
     if targets.cdl:
-        numbers = next((one for one in chain if isinstance(one, Primary)), IDENTITY)
-        correction = asc_cdl.NamedCorrection(source.file.stem, numbers, outputs.find(output).name)
+        numbers = correction.numbers_of(BALANCE)
+        named = asc_cdl.NamedCorrection(source.file.stem, numbers, outputs.find(output).name)
         suffix = targets.cdl.suffix.lower()
         if suffix == ".cdl":
-            asc_cdl.write_cdl(targets.cdl, correction)
+            asc_cdl.write_cdl(targets.cdl, named)
         elif suffix == ".cc":
-            asc_cdl.write_cc(targets.cdl, correction)
+            asc_cdl.write_cc(targets.cdl, named)
         elif suffix == ".ccc":
-            asc_cdl.write_ccc(targets.cdl, [correction])
+            asc_cdl.write_ccc(targets.cdl, [named])
         else:
             raise ValueError(f"{targets.cdl.name}: a CDL file ends in .cdl, .cc or .ccc")
+    if targets.correction:
+        correction_file.write(targets.correction, correction)
     if targets.cube:
         small = shrink(source.recorded()).reshape(-1, 3)
-        nodes = whole.bake(source.encoding_id, chain, output, colours=small[:: max(1, len(small) // 20000)])
+        nodes = whole.bake(source.encoding_id, correction.chain, output, colours=small[:: max(1, len(small) // 20000)])
         cube.write(targets.cube, nodes, source.file.stem)
     if targets.picture:
-        write_still(targets.picture, _corrected(source, chain, output))
+        write_still(targets.picture, _corrected(source, correction.chain, output))
 
 
-def _corrected(source: Input, chain: list[Values], output: str) -> np.ndarray:
+def _corrected(source: Input, chain: Chain, output: str) -> np.ndarray:
     """The frame under a chain, float32 (H, W, 3) in 0..1 of the display.
 
     Exactly, but for large display-referred pictures: the exact way in takes a minute for two

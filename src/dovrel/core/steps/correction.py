@@ -5,10 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import ClassVar, Literal
 
+import numpy as np
+
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.extended import Extended
 from dovrel.core.steps.kinds import Values
-from dovrel.core.steps.primary import IDENTITY, Primary
+from dovrel.core.steps.primary import IDENTITY, LARGEST, Primary
 
 Level = Literal["camera", "shot", "family", "show"]
 LEVELS: tuple[Level, ...] = ("camera", "shot", "family", "show")
@@ -162,8 +164,11 @@ def checked(level: Level, correction: Correction) -> Correction:
     Raises
     ------
     ValueError
-        If the level's own step is missing, or is not one of ten numbers.
+        If the level's own step is missing, or is not one of ten numbers, or a number is beyond all reason.
     """
     if not correction.has(OWN[level]) or not isinstance(correction.step(OWN[level]).values, Primary):
         raise ValueError(f"a correction of a {level} needs a step of ten numbers called “{OWN[level]}”")
+    for step in correction.steps:
+        if np.abs(step.values.as_array()).max() > LARGEST:
+            raise ValueError(f"a number of “{step.id}” lies beyond {LARGEST:.0f}, which no correction's does")
     return correction

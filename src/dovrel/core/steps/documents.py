@@ -71,6 +71,8 @@ def json_schema() -> dict[str, Any]:
     schema = TypeAdapter(Correction).json_schema()
     schema["properties"] = {"schema": {"const": SCHEMA, "title": "Schema"}, **schema["properties"]}
     schema["required"] = ["schema", "steps"]
+    for part in (schema, *schema["$defs"].values()):
+        part["description"] = part["description"].split("\n\n")[0]
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema}
 
 

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, ClassVar, Literal
 import numpy as np
 
 from dovrel.core.colour.working import MID_GREY, STOP, from_linear, to_linear
-from dovrel.core.steps.primary import LARGEST, Triple
+from dovrel.core.steps.primary import Triple
 
 if TYPE_CHECKING:
     from scipy.interpolate import PchipInterpolator
@@ -59,8 +59,6 @@ class Extended:
     def __post_init__(self) -> None:
         if not np.isfinite(self.as_array()).all():
             raise ValueError("the numbers of an extended part must all be finite")
-        if np.abs(self.as_array()).max() > LARGEST:
-            raise ValueError(f"a number of an extended part lies beyond {LARGEST:.0f}, which no camera's does")
         if np.abs(np.sum(self.matrix, axis=1) - 1).max() > _ROW_SLACK:
             raise ValueError("each row of the matrix must sum to one, so that grey stays grey")
         if (np.diff(self.curves, axis=1) < -STEEPEST * np.diff(KNOTS)).any():

@@ -12,7 +12,7 @@ REC709_LUMA = np.array([0.2126, 0.7152, 0.0722])
 """Weights of red, green and blue in the CDL's saturation and in BT.709 luma."""
 
 LARGEST = 1e6
-"""Numbers beyond this are no correction's."""
+"""Numbers beyond this are no correction's, though a search may pass them."""
 
 Triple = tuple[float, float, float]
 
@@ -24,7 +24,7 @@ class Primary:
     Raises
     ------
     ValueError
-        If a number is not finite or beyond :data:`LARGEST`, a slope or the saturation is negative, or a power is not
+        If a number is not finite, a slope or the saturation is negative, or a power is not
         positive.
     """
 
@@ -37,11 +37,8 @@ class Primary:
     __pydantic_config__: ClassVar = {"extra": "forbid"}
 
     def __post_init__(self) -> None:
-        numbers = self.as_array()
-        if not np.isfinite(numbers).all():
+        if not np.isfinite(self.as_array()).all():
             raise ValueError("a correction's ten numbers must all be finite")
-        if np.abs(numbers).max() > LARGEST:
-            raise ValueError(f"a number of the ten lies beyond {LARGEST:.0f}, which no correction's does")
         if min(self.slope) < 0 or self.saturation < 0 or min(self.power) <= 0:
             raise ValueError("slope and saturation cannot be negative, and power must be above zero")
 

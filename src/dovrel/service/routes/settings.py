@@ -1,15 +1,19 @@
-"""The production's settings: name, day, output, percentiles, tolerance, encodings that are assumed."""
+"""The production's settings: name, day, output, percentiles, tolerance, encodings that are assumed, templates."""
 
 from __future__ import annotations
+
+from typing import Literal
 
 from fastapi import APIRouter
 
 from dovrel.core.colour import outputs
+from dovrel.core.steps import documents
+from dovrel.core.steps.correction import checked
 from dovrel.jobs.anew import measure_anew
 from dovrel.service.context import ContextDep
 from dovrel.service.intake_schemas import OutputOut, SettingsIn
 from dovrel.service.routes.cameras import check_encoding
-from dovrel.service.schemas import ProductionOut
+from dovrel.service.schemas import LevelChange, ProductionOut
 from dovrel.service.views import production_out
 from dovrel.store import operations
 from dovrel.store.corrections import Overtaken
@@ -47,5 +51,23 @@ def change_settings(change: SettingsIn, context: ContextDep) -> ProductionOut:
             operations.change(session, operation, production, **after)
             if set(after) & set(_MEASURED_BY):
                 measure_anew(session, production.shots)
+        session.flush()
+        return production_out(production)
+
+
+@router.put("/template/{level}")
+def change_template(level: Literal["shot", "family"], change: LevelChange, context: ContextDep) -> ProductionOut:
+    """What new shots, or new families, start with, made from `base`; those that are there stay as they are."""
+    correction = checked(level, change.correction)
+    with context.session() as session:
+        production = the_production(session)
+        session.refresh(production, with_for_update=True)
+        now = documents.read(production.template[level])
+        if change.base not in (None, now) and now != correction:
+            raise Overtaken("the template was changed in another window; look at it and do this again")
+        what = {"shot": "new shots", "family": "new families"}[level]
+        operation = operations.begin(session, production, "settings", f"settings: what {what} start with")
+        template = {**production.template, level: documents.written(correction)}
+        operations.change(session, operation, production, template=template)
         session.flush()
         return production_out(production)

@@ -1,0 +1,134 @@
+/** What the desk does to its shot on the server: balance, match, keep, undo. One thing at a time. */
+import { useState } from "react";
+import {
+  type BalanceAnswer,
+  type Day,
+  type Kept,
+  type MatchAnswer,
+  type Offer,
+  post,
+  Refusal,
+  type Shot,
+} from "../shared/api";
+import { useDayChanged, useShotChanged } from "../shared/day";
+import { meant, useTurning } from "../shared/doing";
+import { adopt, setLevel } from "./opening";
+import { balanceSaid, type MatchOrder } from "./Proposals";
+import { flush, meet } from "./saving";
+import { useDesk } from "./state";
+
+const meterNow = () => useDesk.getState().meter;
+const frameNow = () => useDesk.getState().frame;
+
+/** Among all proposals a box or outline is a patch that says the white; the rest looks at everything. */
+const isPatch = () => ["box", "outline"].includes(meterNow()?.kind ?? "");
+
+/** Move all ten readings to the reference's. */
+export function meetAll() {
+  const aims = useDesk.getState().referenceReadings;
+  if (aims) meet("all readings met the reference", new Map(aims.map((aim, i) => [i, aim])));
+}
+
+export function useActions(shotId: number, day: Day | undefined) {
+  const shotChanged = useShotChanged();
+  const dayChanged = useDayChanged();
+  const turned = useTurning();
+  const [busy, setBusy] = useState<string | null>(null);
+  const [proposed, setProposed] = useState<BalanceAnswer | null>(null);
+  const [told, setTold] = useState<{ version: number | null; text: string } | null>(null);
+  const [matchAsked, setMatchAsked] = useState(false);
+  const [offered, setOffered] = useState<{ offer: Offer; order: MatchOrder | undefined } | null>(null);
+
+  /** Run an action on the server after what is unsaved, and say what went wrong in a sentence. */
+  const act = async (name: string, action: (base: number | null) => Promise<void>) => {
+    if (busy) return;
+    setBusy(name);
+    useDesk.setState({ acting: true, fault: null, refused: null });
+    try {
+      await flush();
+      await action(useDesk.getState().base);
+    } catch (error) {
+      useDesk.setState({ refused: error instanceof Refusal ? error.message : String(error) });
+    } finally {
+      useDesk.setState({ acting: false });
+      setBusy(null);
+    }
+  };
+  const settle = (changed: Shot) => {
+    adopt(changed);
+    shotChanged(changed);
+  };
+  const say = (changed: Shot, text: string) => setTold({ version: changed.version_id, text });
+  const balanceOrder = (base: number | null) => ({ frame: frameNow(), base, meter: meterNow() });
+  const balance = (candidate?: string) =>
+    act("balancing", async (base) => {
+      setLevel("shot");
+      const order = { ...balanceOrder(base), candidate, patch: candidate !== undefined && isPatch() };
+      const answer = await post<BalanceAnswer>(`/shots/${shotId}/balance`, order);
+      setProposed(null);
+      settle(answer.shot);
+      const given = answer.candidates.find((one) => one.id === answer.applied);
+      if (given) say(answer.shot, balanceSaid(given));
+    });
+  const proposeBalances = () =>
+    act("balancing", async (base) => {
+      const order = { ...balanceOrder(base), apply: false, patch: isPatch() };
+      setProposed(await post<BalanceAnswer>(`/shots/${shotId}/balance`, order));
+    });
+  const match = (order?: MatchOrder, unsure = false) =>
+    act("matching", async (base) => {
+      setLevel("shot");
+      setMatchAsked(false);
+      setOffered(null);
+      const { meter, referenceMeter, ties } = useDesk.getState();
+      const answer = await post<MatchAnswer>(`/shots/${shotId}/match`, {
+        frame: frameNow(),
+        base,
+        meter,
+        reference_meter: referenceMeter,
+        ties,
+        unsure,
+        ...order,
+      });
+      if (answer.offer) setOffered({ offer: answer.offer, order });
+      else settle(answer.shot);
+    });
+  const keep = () =>
+    act("keeping", async () => {
+      await post<Kept>(`/shots/${shotId}/keep`, { frame: frameNow(), as_reference: true });
+      await dayChanged();
+    });
+  /** A trim, look or finish is an operation of the day: taken back as on the Wall. */
+  const turnLevel = async (way: "undo" | "redo") => {
+    const last = meant(day, way);
+    if (last?.kind !== "level")
+      throw new Error(`The last thing done was another: ${last?.what ?? "nothing"}.`);
+    await turned(way);
+    await dayChanged();
+  };
+  const walk = (way: "undo" | "redo") =>
+    act(way, async (base) => {
+      if (useDesk.getState().focus.level !== "shot") return turnLevel(way);
+      settle(await post<Shot>(`/shots/${shotId}/${way}`, { base }));
+    });
+  return {
+    busy,
+    told,
+    proposed,
+    offered,
+    matchAsked,
+    balance,
+    proposeBalances,
+    match,
+    keep,
+    walk,
+    askMatch: () => setMatchAsked(true),
+    leave: () => {
+      setProposed(null);
+      setMatchAsked(false);
+      setOffered(null);
+    },
+  };
+}
+
+export type Actions = ReturnType<typeof useActions>;
