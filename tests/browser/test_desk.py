@@ -712,3 +712,88 @@ def test_a_box_on_something_white_is_proposed_as_the_white(desk, shot_named):
     # What was metered is neutral now: its three channels read the same in the middle.
     mids = [reading(page, index) for index in (1, 4, 7)]
     assert max(mids) - min(mids) < 2.5
+
+
+def test_steps_are_added_taken_in_hand_switched_named_and_taken_away(desk, shot_named):
+    """By mouse and by keys; each is a version, and the readings are those of all steps."""
+    page = desk("22A-1")
+    strip = page.get_by_role("list", name="steps of the shot")
+    before = reading(page, 4)
+    page.keyboard.press("Shift+N")
+    expect(strip.get_by_role("button", name="step", exact=True)).to_have_attribute("aria-pressed", "true")
+    settled(page)
+    exposure = page.get_by_role("spinbutton", name="Exposure")
+    exposure.focus()
+    page.keyboard.type("0.5")
+    page.keyboard.press("Enter")
+    settled(page)
+    assert reading(page, 4) > before + 3
+    saved = {step["id"]: step for step in shot_named("22A-1")["correction"]["steps"]}
+    assert set(saved) == {"balance", "step"}
+    assert saved["step"]["values"]["offset"][0] > 0.02
+    strip.get_by_role("switch", name="step in force").click()
+    settled(page)
+    assert reading(page, 4) == pytest.approx(before, abs=0.2)
+    assert [step["on"] for step in shot_named("22A-1")["correction"]["steps"]] == [True, False]
+    named = strip.get_by_role("button", name="step", exact=True)
+    named.focus()
+    page.keyboard.press("F2")
+    page.get_by_label("new name of step").fill("warmer end")
+    page.keyboard.press("Enter")
+    settled(page)
+    again = strip.get_by_role("button", name="warmer end", exact=True)
+    again.focus()
+    page.keyboard.press("Shift+ArrowLeft")
+    settled(page)
+    assert [step["id"] for step in shot_named("22A-1")["correction"]["steps"]] == ["warmer end", "balance"]
+    page.keyboard.press("Delete")
+    settled(page)
+    assert [step["id"] for step in shot_named("22A-1")["correction"]["steps"]] == ["balance"]
+    expect(strip.get_by_role("button", name="balance")).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("Control+z")
+    settled(page)
+    expect(again).to_be_visible()
+
+
+def test_the_picture_is_looked_into_and_versions_are_compared_and_brought_back(desk, shot_named):
+    page = desk("21C-1")
+    frame = page.get_by_test_id("picture")
+    narrow, mean = frame.bounding_box()["width"], sum(picture_mean(page))
+    page.keyboard.press("p")
+    until(page, lambda: frame.bounding_box()["width"] > narrow + 100)
+    expect(page.get_by_role("table")).to_have_count(0)
+    page.keyboard.press("p")
+    expect(page.get_by_role("button", name="Balance", exact=True)).to_be_visible()
+
+    page.keyboard.press("+")
+    expect(frame.get_by_text("0 shows all")).to_be_visible()
+    page.keyboard.press("0")
+    expect(frame.get_by_text("0 shows all")).to_have_count(0)
+
+    page.keyboard.down("d")
+    until(page, lambda: sum(picture_mean(page)) < mean - 60)
+    page.wait_for_timeout(300)
+    page.keyboard.up("d")
+    until(page, lambda: abs(sum(picture_mean(page)) - mean) < 10)
+    page.keyboard.press("a")
+    until(page, lambda: max(picture_mean(page)) - min(picture_mean(page)) < 1.5)
+    page.keyboard.press("a")
+
+    was = shot_named("21C-1")["correction"]
+    exposure = page.get_by_role("spinbutton", name="Exposure")
+    exposure.focus()
+    page.keyboard.type("-1")
+    page.keyboard.press("Enter")
+    settled(page)
+    page.keyboard.press("h")
+    versions = page.get_by_role("list", name="versions of 21C-1")
+    earlier = versions.get_by_role("listitem").nth(1)
+    earlier.get_by_role("button").first.click()
+    expect(page.get_by_role("button", name="seam")).to_have_class(re.compile("active"))
+    expect(frame.get_by_role("img", name="reference")).to_be_visible()
+    earlier.get_by_role("button", name="bring back").click()
+    settled(page)
+    assert shot_named("21C-1")["correction"] == was
+    page.keyboard.press("h")
+    page.keyboard.press("Shift+R")
+    expect(page.get_by_role("complementary", name="Kept").get_by_role("button", name="21C-1")).to_be_visible()

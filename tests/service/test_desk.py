@@ -302,6 +302,65 @@ def test_ties_show_both_patches_and_their_difference(desk, frames, monkeypatch):
     assert all(b > a for a, b in zip(apart["reference"], apart["shot"], strict=True))
 
 
+def picture_in(blobs: dict) -> np.ndarray:
+    return simplejpeg.decode_jpeg(blobs["picture"].tobytes()).astype(float)
+
+
+def test_a_peek_pushes_the_picture_and_nothing_that_is_measured(desk):
+    plain, pictured = ask(desk)
+    darker, pushed = ask(desk, peek=-3)
+    by_hand, expected = ask(desk, numbers=controls.set_exposure(IDENTITY, -3.0).as_array().tolist())
+    assert same(darker["readings"], plain["readings"])
+    assert by_hand["readings"][4] < plain["readings"][4] - 10
+    assert np.abs(picture_in(pushed) - picture_in(expected)).mean() < 1
+    assert picture_in(pushed).mean() < picture_in(pictured).mean() - 10
+
+
+def test_tone_only_takes_the_colours_and_keeps_luma(desk):
+    _, coloured = ask(desk)
+    _, grey = ask(desk, mark="tone only")
+    without = picture_in(grey)
+    assert np.ptp(without, axis=-1).mean() < 1
+    luma = picture_in(coloured) @ np.array([0.2126, 0.7152, 0.0722])
+    assert np.abs(without.mean(axis=-1) - luma).mean() < 2
+
+
+def test_the_step_in_hand_is_solved_between_its_neighbours_and_seen_without(desk):
+    """A second step of the shot, with one before and one behind it."""
+    steps = [
+        *ten(BRIGHTER)["steps"],
+        {**ten(PLAIN)["steps"][0], "id": "second"},
+        {**ten(BRIGHTER)["steps"][0], "id": "third"},
+    ]
+    around = levels(shot={"steps": steps})
+    start = ask(desk, full=True, step="second", levels=around)[0]["readings"]
+    values = list(start)
+    values[4] -= 6
+    header, _ = ask(desk, full=True, step="second", levels=around, aim={"values": values, "moved": [4]})
+    assert abs(header["readings"][4] - values[4]) < 0.2
+    steps[1]["values"] = ten(header["numbers"])["steps"][0]["values"]
+    found = levels(shot={"steps": steps})
+    assert same(ask(desk, full=True, step="second", levels=found)[0]["readings"], header["readings"])
+    assert same(ask(desk, full=True, step="second", levels=found, before="step")[0]["readings"], start)
+    assert same(
+        ask(desk, full=True, step="second", levels=found, before="level")[0]["readings"],
+        ask(desk, full=True)[0]["readings"],
+    )
+
+
+@pytest.mark.parametrize(
+    "asked,said",
+    [
+        ({"step": "fourth"}, "there is no step “fourth”"),
+        ({"levels": levels(shot={"steps": []})}, "needs a step of ten numbers called “balance”"),
+        ({"level": "family"}, "there is no step “balance”"),
+    ],
+)
+def test_a_step_that_is_not_there_cannot_be_in_hand(asked, said):
+    with pytest.raises(ValueError, match=said):
+        a_request(**asked)
+
+
 def test_a_frame_asked_for_again_and_again_is_developed_alike(desk):
     """From the second time on by its lattice: the same within what the lattice allows."""
     first, _ = ask(desk, numbers=BRIGHTER)

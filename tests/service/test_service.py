@@ -7,6 +7,7 @@ import xml.etree.ElementTree as ElementTree
 
 import numpy as np
 import pytest
+import simplejpeg
 from websockets.exceptions import ConnectionClosed, InvalidStatus
 from websockets.sync.client import connect
 
@@ -496,3 +497,73 @@ def test_a_match_within_meters_is_by_what_they_hold(api, shot_named):
 
 def test_output_tables_are_baked_once():
     assert tables.output_table() is tables.output_table()
+
+
+def test_a_version_is_seen_and_brought_back_as_it_was(api, shot_named):
+    """With the state and the report that it had, in a new version; what the shot started with, too."""
+    shot = shot_named("22B-1")
+    url = f"/shots/{shot['id']}"
+    balanced = api.post(f"{url}/balance", json={"frame": 20, "base": shot["version_id"]}).json()["shot"]
+    by_hand = {"correction": ten([1, 1, 1, 0.2, 0.2, 0.2, 1, 1, 1, 1]), "base": balanced["version_id"]}
+    bright = api.put(f"{url}/correction", json=by_hand).json()
+
+    def seen(**query) -> np.ndarray:
+        jpeg = api.get(f"{url}/frames/20.jpg", params=query).raise_for_status().content
+        return simplejpeg.decode_jpeg(jpeg).astype(float)
+
+    as_balanced = seen(version=balanced["version_id"])
+    assert seen(version=bright["version_id"]).mean() > as_balanced.mean() + 20
+    assert seen(version=balanced["version_id"], peek=-3).mean() < as_balanced.mean() - 20
+    assert api.get(f"{url}/frames/20.jpg", params={"version": 10**6}).status_code == 404
+    late = api.post(f"{url}/versions/{balanced['version_id']}/again", json={"base": balanced["version_id"]})
+    assert late.status_code == 409
+    back = api.post(f"{url}/versions/{balanced['version_id']}/again", json={"base": bright["version_id"]}).json()
+    assert back["correction"] == balanced["correction"]
+    assert back["state"] == "balanced"
+    assert back["version_id"] not in (balanced["version_id"], bright["version_id"])
+    newest = api.get(f"{url}/versions").json()[0]
+    assert newest["change"].startswith("back to balance by ")
+    start = api.post(f"{url}/versions/0/again", json={"base": back["version_id"]}).json()
+    assert numbers_of(start) == IDENTITY
+    assert start["state"] == "new"
+    assert numbers_of(api.post(f"{url}/undo").json()) == numbers_of(balanced)
+
+
+def test_frames_are_kept_with_all_that_was_in_force(api, shot_named):
+    """A trim that is changed later changes nothing in a frame that was kept before."""
+    shot = shot_named("22B-1")
+    kept = api.post(f"/shots/{shot['id']}/keep", json={"frame": 5, "as_reference": False}).json()
+    listed = api.get(f"/families/{shot['family_id']}/kept").json()
+    assert [one["id"] for one in listed][:1] == [kept["id"]]
+
+    def measured() -> list[float]:
+        header, _ = unpack(api.post(f"/kept/{kept['id']}/scopes", json={}).content)
+        return header["readings"]
+
+    before, camera = measured(), shot["camera_id"]
+    trim = {"correction": ten([1, 1, 1, 0.1, 0.1, 0.1, 1, 1, 1, 1], "camera")}
+    assert api.put(f"/levels/camera/{camera}", json=trim).status_code == 200
+    assert measured() == before
+    api.post("/operations/undo")
+    look = {"correction": ten([1, 1, 1, 0.1, 0.1, 0.1, 1, 1, 1, 1], "family")}
+    assert api.put(f"/levels/family/{shot['family_id']}", json=look).status_code == 200
+    assert measured()[4] > before[4] + 5
+    api.post("/operations/undo")
+
+
+def test_new_families_and_shots_start_with_the_template(api, shot_named):
+    steps = [*ten(IDENTITY, "family")["steps"], {**ten([1, 1, 1, 0, 0, 0, 1, 1, 1, 0.9])["steps"][0], "id": "softer"}]
+    changed = api.put("/template/family", json={"correction": {"steps": steps}})
+    assert changed.status_code == 200
+    assert [step["id"] for step in changed.json()["template"]["family"]["steps"]] == ["look", "softer"]
+    late = api.put("/template/family", json={"correction": ten(IDENTITY, "family"), "base": ten(IDENTITY, "family")})
+    assert late.status_code == 409
+    refused = api.put("/template/shot", json={"correction": {"steps": steps}})
+    assert refused.status_code == 400
+    assert "called “balance”" in refused.json()["detail"]
+    made = api.post("/families", json={"name": "Begun with a template", "shots": []}).json()
+    assert [step["id"] for step in made["correction"]["steps"]] == ["look", "softer"]
+    api.post("/operations/undo")
+    api.post("/operations/undo")
+    production = api.get("/day").json()["production"]
+    assert [step["id"] for step in production["template"]["family"]["steps"]] == ["look"]

@@ -1,16 +1,18 @@
-import { useEffect } from "react";
+import { type ReactNode, useEffect } from "react";
 import { Button, ButtonGroup } from "react-bootstrap";
 import { useShallow } from "zustand/react/shallow";
 import { EXTENDED, stepOf } from "../correction/model";
 import { useScopes } from "../scopes/settings";
 import type { Day } from "../shared/api";
 import { useDay, useDayChanged, useShotChanged } from "../shared/day";
+import { KEYS } from "../shared/keys";
 import { signed } from "../shared/marks";
 import { levelText } from "../shared/units";
 import { ActionRow, whyNot } from "./ActionRow";
 import { useActions } from "./actions";
 import { Corrections, TenNumbers } from "./Corrections";
 import { FamilyList } from "./FamilyList";
+import { KeptFrames, Versions } from "./History";
 import { useDeskKeys } from "./keys";
 import { LevelLine, LevelSwitch } from "./LevelSwitch";
 import { setReference } from "./looking";
@@ -21,7 +23,7 @@ import { Readings } from "./ReadingsTable";
 import { Distance, Report } from "./Report";
 import { Scopes } from "./Scopes";
 import { StepStrip } from "./StepStrip";
-import { useDesk, VIEWS } from "./state";
+import { LISTS, type List, useDesk, VIEWS } from "./state";
 import { TimeLane } from "./TimeLane";
 
 function PointName() {
@@ -35,6 +37,32 @@ function PointName() {
       {levelText(point.blue, unit, output)} · {point.hue.toFixed(0)}° · {point.chroma.toFixed(1)} % ·{" "}
       {signed(point.stops, 1)} st
     </span>
+  );
+}
+
+const LISTED: Record<List, string> = { family: "Family", versions: "Versions", kept: "Kept" };
+
+/** The list at the left: the family, the shot's versions, or kept frames. */
+function SideList({ children }: { children: ReactNode }) {
+  const list = useDesk((state) => state.list);
+  return (
+    <aside className="family" aria-label={LISTED[list]}>
+      <div className="lists">
+        {LISTS.map((one) => (
+          <button
+            key={one}
+            type="button"
+            className="plain"
+            aria-pressed={list === one}
+            title={`show ${{ family: "the family's shots", versions: "the shot's versions", kept: "kept frames" }[one]} (${KEYS.list.shown})`}
+            onClick={() => useDesk.setState({ list: one })}
+          >
+            {LISTED[one]}
+          </button>
+        ))}
+      </div>
+      {children}
+    </aside>
   );
 }
 
@@ -60,9 +88,11 @@ export function Desk({ shotId }: { shotId: number }) {
   const shots = (day.data?.shots ?? []).filter((s) => s.family_id === shot?.family_id);
   const reference = family?.reference ?? null;
   const why = whyNot(reference !== null, reference?.shot_id === shotId);
-  const { view, showNumbers, savedShot, savedLevels, level } = useDesk(
-    useShallow(({ view, showNumbers, savedShot, savedLevels, focus }) => ({
+  const { view, wide, list, showNumbers, savedShot, savedLevels, level } = useDesk(
+    useShallow(({ view, wide, list, showNumbers, savedShot, savedLevels, focus }) => ({
       view,
+      wide,
+      list,
       showNumbers,
       savedShot,
       savedLevels,
@@ -104,8 +134,14 @@ export function Desk({ shotId }: { shotId: number }) {
     );
   const frame = useDesk.getState().frame;
   return (
-    <div className="desk">
-      <FamilyList family={family} shots={shots} day={day.data as Day} current={shotId} />
+    <div className={`desk${wide ? " wide" : ""}`}>
+      <SideList>
+        {list === "family" && (
+          <FamilyList family={family} shots={shots} day={day.data as Day} current={shotId} />
+        )}
+        {list === "versions" && <Versions shot={shot} />}
+        {list === "kept" && <KeptFrames familyId={shot.family_id} shots={shots} />}
+      </SideList>
       <section className="work">
         <header className="shot-head">
           <b className="mono">{shot.name}</b>

@@ -17,7 +17,7 @@ export function FamilyList({
 }) {
   const navigate = useNavigate();
   return (
-    <aside className="family" aria-label="Family">
+    <>
       <h2>{family?.name ?? "No family"}</h2>
       <ul>
         {shots.map((shot) => (
@@ -43,6 +43,6 @@ export function FamilyList({
           </li>
         ))}
       </ul>
-    </aside>
+    </>
   );
 }

@@ -1,16 +1,19 @@
-import { type CSSProperties, type PointerEvent, useEffect, useRef, useState } from "react";
+import { type CSSProperties, useEffect, useRef, useState } from "react";
 import { NO_STEPS, sumOf } from "../correction/model";
+import { useScopes } from "../scopes/settings";
 import type { Meter } from "../shared/api";
 import { lookAt } from "./exchange";
 import { setMeter, setReferenceMeter } from "./looking";
 import { painter } from "./painting";
 import { onDrawn, useDesk } from "./state";
 import { TieList, TieMarks } from "./Ties";
+import { panBy, placed, zoomBy } from "./zoom";
 
 const POINT_MS = 40;
 const LEAST = 0.01;
 const OUTLINE_STEP = 0.006;
 const MOST_POINTS = 300;
+const WHEEL_STEP = 1.2;
 type Point = [number, number];
 
 interface Drag {
@@ -86,10 +89,16 @@ function MeterMark({ meter, drag }: { meter: Meter | null; drag: Drag | null }) 
   );
 }
 
-const place = (event: PointerEvent): Point => {
+/** The address of a picture, pushed as the shot beside it is. */
+const pushed = (address: string, peek: number) =>
+  peek === 0 ? address : `${address}${address.includes("?") ? "&" : "?"}peek=${peek}`;
+
+/** Where on the picture the cursor is, in parts of its width and height, however near it is looked at. */
+const place = (event: { clientX: number; clientY: number; currentTarget: Element }): Point => {
   const box = event.currentTarget.getBoundingClientRect();
-  const clamp = (value: number) => Math.min(Math.max(value, 0), 1);
-  return [clamp((event.clientX - box.left) / box.width), clamp((event.clientY - box.top) / box.height)];
+  const { scale, x, y } = useDesk.getState().zoom;
+  const at = (seen: number, middle: number) => Math.min(Math.max((seen - 0.5) / scale + middle, 0), 1);
+  return [at((event.clientX - box.left) / box.width, x), at((event.clientY - box.top) / box.height, y)];
 };
 
 /** What the exposure bands' colours mean, in stops from mid grey. */
@@ -113,7 +122,8 @@ function Bands() {
 }
 
 /** The reference in pair view, where it can be metered by itself. */
-function ReferenceFrame({ source }: { source: string | undefined }) {
+function ReferenceFrame({ source, name }: { source: string | undefined; name: string }) {
+  const zoom = useDesk((state) => state.zoom);
   const meter = useDesk((state) => state.referenceMeter);
   const drawing = useMeterDrag(setReferenceMeter);
   return (
@@ -127,10 +137,12 @@ function ReferenceFrame({ source }: { source: string | undefined }) {
       onPointerMove={(event) => drawing.move(place(event))}
       onPointerUp={drawing.end}
     >
-      <img src={source} alt="reference" draggable={false} />
-      <figcaption>reference</figcaption>
-      <TieMarks side="reference" />
-      <MeterMark meter={meter} drag={drawing.drag} />
+      <div className="layer" style={{ transform: placed(zoom) }}>
+        <img src={source} alt={name} draggable={false} />
+        <TieMarks side="reference" />
+        <MeterMark meter={meter} drag={drawing.drag} />
+      </div>
+      <figcaption>{name}</figcaption>
     </figure>
   );
 }
@@ -141,6 +153,11 @@ export function Picture() {
   const reference = useDesk((state) => state.reference);
   const seam = useDesk((state) => state.seam);
   const before = useDesk((state) => state.before !== "none");
+  const compared = useDesk((state) => state.compared);
+  const peek = useDesk((state) => state.peek);
+  const zoom = useDesk((state) => state.zoom);
+  const tone = useScopes((state) => state.mark === "tone only");
+  const panning = useRef<{ x: number; y: number } | null>(null);
   const meter = useDesk((state) => (state.view === "reference" ? state.referenceMeter : state.meter));
   const shot = useDesk((state) => state.shot);
   const saved = useDesk((state) => state.saved);
@@ -154,34 +171,51 @@ export function Picture() {
 
   useEffect(() => onDrawn(painter(() => canvas.current)), []);
 
-  const showReference = reference && view !== "shot";
+  const showReference = (reference ?? compared) && view !== "shot";
   const look = [saved.camera, saved.family, saved.show].map(sumOf).join();
-  const source = reference
-    ? `/api/kept/${reference.id}/picture.jpg?v=${encodeURIComponent(look)}`
-    : undefined;
+  const unpushed =
+    compared?.source ??
+    (reference ? `/api/kept/${reference.id}/picture.jpg?v=${encodeURIComponent(look)}` : undefined);
+  const source = unpushed && pushed(unpushed, peek);
+  const other = compared?.label ?? "reference";
 
   return (
-    <div className={`picture view-${view}`}>
+    <div className={`picture view-${view}${tone ? " tone" : ""}`}>
       {fault && (
         <p className="fault" role="alert">
           {fault}
         </p>
       )}
-      {view === "pair" && showReference && <ReferenceFrame source={source} />}
+      {view === "pair" && showReference && <ReferenceFrame source={source} name={other} />}
       <div
         className="frame"
         data-testid="picture"
         style={{ "--aspect": aspect } as CSSProperties}
+        onWheel={(event) => {
+          const [x, y] = place(event);
+          zoomBy(event.deltaY < 0 ? WHEEL_STEP : 1 / WHEEL_STEP, { x, y });
+        }}
         onPointerDown={(event) => {
-          if (event.button !== 0) return;
+          if (event.button > 1) return;
           event.currentTarget.setPointerCapture(event.pointerId);
+          if (event.button === 1 || event.altKey) {
+            panning.current = { x: event.clientX, y: event.clientY };
+            return;
+          }
           const where = place(event);
           if (view === "seam" && Math.abs(where[0] - seam) < 0.015) setSeamHeld(true);
           else drawing.start(where, event.shiftKey);
         }}
         onPointerMove={(event) => {
           const where = place(event);
-          if (seamHeld) useDesk.setState({ seam: where[0] });
+          if (panning.current) {
+            const box = event.currentTarget.getBoundingClientRect();
+            panBy(
+              (panning.current.x - event.clientX) / box.width,
+              (panning.current.y - event.clientY) / box.height,
+            );
+            panning.current = { x: event.clientX, y: event.clientY };
+          } else if (seamHeld) useDesk.setState({ seam: where[0] });
           else if (drawing.drag) drawing.move(where);
           else if (performance.now() - asked.current > POINT_MS) {
             asked.current = performance.now();
@@ -189,33 +223,44 @@ export function Picture() {
           }
         }}
         onPointerUp={() => {
-          drawing.end();
+          if (panning.current) panning.current = null;
+          else drawing.end();
           setSeamHeld(false);
         }}
         onPointerLeave={() => lookAt(null)}
       >
-        <canvas ref={canvas} aria-label={before ? "the shot before correction" : "the shot"} />
-        {showReference && view !== "pair" && (
-          <img
-            src={source}
-            alt="reference"
-            draggable={false}
-            style={view === "seam" ? { clipPath: `inset(0 ${(1 - seam) * 100}% 0 0)` } : undefined}
-          />
-        )}
-        {view === "seam" && reference && (
+        <div className="layer" style={{ transform: placed(zoom) }}>
+          <canvas ref={canvas} aria-label={before ? "the shot before correction" : "the shot"} />
+          {showReference && view !== "pair" && (
+            <img
+              src={source}
+              alt="reference"
+              draggable={false}
+              style={view === "seam" ? { clipPath: `inset(0 ${(1 - seam) * 100}% 0 0)` } : undefined}
+            />
+          )}
+          {view === "seam" && showReference && <i className="seam" style={{ left: `${seam * 100}%` }} />}
+          {view !== "reference" && <TieMarks side="shot" />}
+          <MeterMark meter={meter} drag={drawing.drag} />
+        </div>
+        {view === "seam" && showReference && (
           <>
-            <i className="seam" style={{ left: `${seam * 100}%` }} />
-            <span className="tag left">reference</span>
+            <span className="tag left">{other}</span>
             <span className="tag right">{before ? "before" : "this shot"}</span>
           </>
         )}
         {view === "shot" && before && <span className="tag left">before</span>}
         {view === "reference" && (
-          <span className="tag left">{reference ? "reference" : "no reference yet"}</span>
+          <span className="tag left">
+            {showReference ? other : "no reference yet: R makes this frame one"}
+          </span>
         )}
-        {view !== "reference" && <TieMarks side="shot" />}
-        <MeterMark meter={meter} drag={drawing.drag} />
+        {peek !== 0 && (
+          <span className="tag bottom right">
+            peek: three stops {peek < 0 ? "darker" : "lighter"}, {peek < 0 ? "D" : "Shift D"} takes it away
+          </span>
+        )}
+        {zoom.scale > 1 && <span className="tag bottom">{`× ${zoom.scale.toFixed(1)}, 0 shows all`}</span>}
         <Bands />
       </div>
       {view === "pair" && <TieList />}

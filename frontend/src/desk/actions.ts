@@ -93,9 +93,15 @@ export function useActions(shotId: number, day: Day | undefined) {
       if (answer.offer) setOffered({ offer: answer.offer, order });
       else settle(answer.shot);
     });
-  const keep = () =>
+  const keep = (asReference = true) =>
     act("keeping", async () => {
-      await post<Kept>(`/shots/${shotId}/keep`, { frame: frameNow(), as_reference: true });
+      await post<Kept>(`/shots/${shotId}/keep`, { frame: frameNow(), as_reference: asReference });
+      const { keptCount, shot } = useDesk.getState();
+      const what = asReference ? "is its family's reference now" : "is kept; H shows the kept frames";
+      useDesk.setState({
+        keptCount: keptCount + 1,
+        said: `Frame ${frameNow() + 1} of ${shot?.name} ${what}.`,
+      });
       await dayChanged();
     });
   /** A trim, look or finish is an operation of the day: taken back as on the Wall. */

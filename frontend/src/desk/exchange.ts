@@ -151,7 +151,7 @@ function wanted(): Pick<ShowRequest, "mark" | "extra"> {
 
 /** What is asked for whatever is asked: the shot, the frame, the meter, the open scopes. */
 function onTheDesk(): Omit<ShowRequest, "full" | "playing"> | null {
-  const { shot, frame, meter, referenceMeter, before, reference, pivot, brushes, now, focus } = state();
+  const { shot, frame, meter, referenceMeter, before, reference, pivot, brushes, now, focus, peek } = state();
   if (!shot) return null;
   return {
     shot: shot.id,
@@ -161,6 +161,7 @@ function onTheDesk(): Omit<ShowRequest, "full" | "playing"> | null {
     meter,
     pivot,
     before,
+    peek,
     brushes,
     ...wanted(),
     reference: reference?.id ?? null,

@@ -1,17 +1,19 @@
 /** The desk's keys, bound to what they do. */
+import { useRef } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useNavigate } from "react-router-dom";
 import { LEVELS } from "../correction/model";
-import { useScopes } from "../scopes/settings";
+import { type Mark, useScopes } from "../scopes/settings";
 import type { Shot } from "../shared/api";
 import { KEYS } from "../shared/keys";
 import { UNITS } from "../shared/units";
 import type { Actions } from "./actions";
-import { clearBrushes, meterFamiliar, setBefore, setFrame, setMeter, tieBoxes } from "./looking";
+import { clearBrushes, meterFamiliar, setBefore, setFrame, setMeter, setPeek, tieBoxes } from "./looking";
 import { setLevel, takeInHand } from "./opening";
 import * as playback from "./playback";
-import { useDesk, VIEWS } from "./state";
+import { LISTS, useDesk, VIEWS } from "./state";
 import { addStep, switchExtended } from "./steps";
+import { oneToOne, panBy, showAll, zoomBy } from "./zoom";
 
 const MARKED_BY_KEY = ["none", "clipping", "legality", "false colour"] as const;
 const next = <T>(among: readonly T[], now: T): T => among[(among.indexOf(now) + 1) % among.length];
@@ -31,6 +33,46 @@ const step = (by: number) => () => {
   playback.pause();
   setFrame(useDesk.getState().frame + by);
 };
+
+const ZOOM_STEP = 1.5;
+const PAN_STEP = 0.15;
+const PEEK_STOPS = 3;
+/** A press shorter than this leaves the peek on. */
+const TAP_MS = 250;
+
+const WAYS: Record<string, [number, number]> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, -1],
+  ArrowDown: [0, 1],
+};
+const pan = (key: string) => {
+  const [x, y] = WAYS[key] ?? [0, 0];
+  panBy(x * PAN_STEP, y * PAN_STEP);
+};
+
+const toneTurned = ({ mark }: { mark: Mark }) => ({
+  mark: (mark === "tone only" ? "none" : "tone only") as Mark,
+});
+
+/** Held, the picture is darker or lighter by three stops; a short press leaves it so until the next. */
+function usePeek() {
+  const pressed = useRef<{ at: number; left: boolean } | null>(null);
+  const down = (stops: number) => (event: KeyboardEvent) => {
+    if (event.repeat || pressed.current) return;
+    pressed.current = { at: performance.now(), left: useDesk.getState().peek === stops };
+    setPeek(stops);
+  };
+  const up = () => {
+    const press = pressed.current;
+    pressed.current = null;
+    if (press && (press.left || performance.now() - press.at > TAP_MS)) setPeek(0);
+  };
+  const options = { preventDefault: true };
+  useHotkeys(KEYS.darker.key, down(-PEEK_STOPS), options);
+  useHotkeys(KEYS.lighter.key, down(PEEK_STOPS), options);
+  useHotkeys(`${KEYS.darker.key},${KEYS.lighter.key}`, up, { keyup: true, keydown: false });
+}
 
 /** `family` are the shots that page up and down go through; `comparable` if there is a reference to match to. */
 export function useDeskKeys(shotId: number, family: Shot[], comparable: boolean, actions: Actions) {
@@ -61,6 +103,16 @@ export function useDeskKeys(shotId: number, family: Shot[], comparable: boolean,
   useHotkeys(KEYS.tie.key, tieBoxes, options);
   useHotkeys(KEYS.keep.key, () => void actions.keep(), options);
   useHotkeys(KEYS.view.key, () => setState({ view: next(VIEWS, getState().view) }), options);
+  useHotkeys(KEYS.keepFrame.key, () => void actions.keep(false), options);
+  useHotkeys(KEYS.wide.key, () => setState({ wide: !getState().wide }), options);
+  useHotkeys(KEYS.zoomIn.key, () => zoomBy(ZOOM_STEP), options);
+  useHotkeys(KEYS.zoomOut.key, () => zoomBy(1 / ZOOM_STEP), options);
+  useHotkeys(KEYS.all.key, showAll, options);
+  useHotkeys(KEYS.oneToOne.key, oneToOne, options);
+  useHotkeys(KEYS.pan.key, (event) => pan(event.key), options);
+  usePeek();
+  useHotkeys(KEYS.tone.key, () => scopes.setState(toneTurned), options);
+  useHotkeys(KEYS.list.key, () => setState({ list: next(LISTS, getState().list) }), options);
   useHotkeys(KEYS.before.key, toggleBefore("level"), options);
   useHotkeys(KEYS.beforeStep.key, toggleBefore("step"), options);
   useHotkeys(KEYS.steps.key, (event) => takeNth(Number(event.key)), options);
@@ -72,7 +124,7 @@ export function useDeskKeys(shotId: number, family: Shot[], comparable: boolean,
   useHotkeys(KEYS.unit.key, () => scopes.setState({ unit: next(UNITS, scopes.getState().unit) }), options);
   useHotkeys(
     KEYS.mark.key,
-    () => scopes.setState({ mark: next<string>(MARKED_BY_KEY, scopes.getState().mark) as never }),
+    () => scopes.setState({ mark: next<Mark>(MARKED_BY_KEY, scopes.getState().mark) }),
     options,
   );
   useHotkeys(KEYS.numbers.key, () => setState({ showNumbers: !getState().showNumbers }), options);

@@ -4,7 +4,7 @@ import { NO_STEPS } from "../correction/model";
 import type { Brush } from "../scopes/canvas";
 import type { Before, Kept, Meter, Shot, Tie } from "../shared/api";
 import { loadGhost, show } from "./exchange";
-import { PIVOT_KEY, useDesk } from "./state";
+import { type Compared, PIVOT_KEY, useDesk } from "./state";
 
 const set = useDesk.setState;
 const state = useDesk.getState;
@@ -102,5 +102,18 @@ export function setReference(reference: Kept | null) {
   const shot = state().shot;
   set({ reference, referenceMeter: null, ties: shot ? keptTies(shot, reference) : [] });
   void loadGhost();
+  show({});
+}
+
+/** Compare the shot with another picture in the seam; with the same again, stop. */
+export function compareWith(other: Compared) {
+  const same = state().compared?.source === other.source;
+  set({ compared: same ? null : other, view: same ? "shot" : "seam" });
+}
+
+/** Push the picture by some stops, or no longer; what is measured stays. */
+export function setPeek(peek: number) {
+  if (state().peek === peek) return;
+  set({ peek });
   show({});
 }

@@ -6,6 +6,7 @@ import { connect, loadGhost, show } from "./exchange";
 import { keptTies } from "./looking";
 import { flush, giveUp, goOnFrom, isUnsaved, madeFrom } from "./saving";
 import { drawn, useDesk } from "./state";
+import { ALL } from "./zoom";
 
 const set = useDesk.setState;
 const state = useDesk.getState;
@@ -46,6 +47,9 @@ export function openShot(shot: Shot, reference: Kept | null, day: Day) {
     owners: { camera: shot.camera_id, family: shot.family_id ?? 0, show: day.production.id },
     frame: same ? state().frame : reference?.shot_id === shot.id ? reference.frame : middle,
     before: "none",
+    peek: 0,
+    compared: null,
+    zoom: same ? state().zoom : ALL,
     meter: same ? state().meter : null,
     ties: keptTies(shot, reference),
     shown: same ? state().shown : null,

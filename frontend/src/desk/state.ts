@@ -5,9 +5,19 @@ import type { Brush } from "../scopes/canvas";
 import type { Densities, Header, Message } from "../scopes/densities";
 import type { Before, FourLevels, Kept, Level, Meter, Shot, Tie } from "../shared/api";
 import type { NamedPoint } from "./live";
+import { ALL, type Zoom } from "./zoom";
 
 export const VIEWS = ["shot", "reference", "pair", "seam"] as const;
 export type View = (typeof VIEWS)[number];
+
+export const LISTS = ["family", "versions", "kept"] as const;
+export type List = (typeof LISTS)[number];
+
+/** A picture to compare with, by its address, and what it is called. */
+export interface Compared {
+  label: string;
+  source: string;
+}
 
 export interface DeskState {
   shot: Shot | null;
@@ -31,6 +41,17 @@ export interface DeskState {
   range: [first: number, last: number] | null;
   view: View;
   before: Before;
+  /** Stops by which the picture is pushed to look into it; what is measured stays. */
+  peek: number;
+  /** What the shot is compared with in the place of the reference. */
+  compared: Compared | null;
+  zoom: Zoom;
+  /** Whether the picture takes the whole surface, the scopes small beside it. */
+  wide: boolean;
+  /** What the list at the left shows. */
+  list: List;
+  /** Counts up whenever a frame was kept. */
+  keptCount: number;
   showNumbers: boolean;
   pivot: number;
   seam: number;
@@ -83,6 +104,12 @@ export const useDesk = create<DeskState>(() => ({
   range: null,
   view: "shot",
   before: "none",
+  peek: 0,
+  compared: null,
+  zoom: ALL,
+  wide: false,
+  list: "family",
+  keptCount: 0,
   showNumbers: false,
   pivot: storedPivot(),
   seam: 0.5,

@@ -13,9 +13,9 @@ import {
   stepOf,
   switched,
 } from "../correction/model";
-import { type Correction, put } from "../shared/api";
+import { type Correction, post, put, type Shot } from "../shared/api";
 import { show } from "./exchange";
-import { takeInHand } from "./opening";
+import { adopt, takeInHand } from "./opening";
 import { flush, save } from "./saving";
 import { useDesk } from "./state";
 
@@ -80,6 +80,20 @@ export async function makeTemplate() {
     set({ said: `New ${what} start with these steps now: ${names}. Settings shows them.`, refused: null });
   } catch (error) {
     set({ refused: `The template is not kept: ${(error as Error).message}` });
+  }
+}
+
+/** Make a new version that is as an earlier one was; 0 is what the shot started with. */
+export async function bringBack(version: number) {
+  await flush();
+  const { shot, base } = state();
+  if (!shot) return;
+  set({ saving: "saving", refused: null });
+  try {
+    adopt(await post<Shot>(`/shots/${shot.id}/versions/${version}/again`, { base }));
+    set({ compared: null, view: "shot" });
+  } catch (error) {
+    set({ saving: "failed", refused: `The version is not brought back: ${(error as Error).message}` });
   }
 }
 

@@ -95,7 +95,8 @@ export interface paths {
          * Read Frame
          * @description A frame as corrected, small: what a cut is judged by.
          *
-         *     Under another balance if ten numbers are given; with its bars, if it has any and `whole` is asked for.
+         *     Under another balance if ten numbers are given, as an earlier version of the shot has it if one is named (0 is what it
+         *     started with); pushed by some stops; with its bars, if it has any and `whole` is asked for.
          */
         get: operations["read_frame_api_shots__shot_id__frames__frame__jpg_get"];
         put?: never;
@@ -328,6 +329,26 @@ export interface paths {
          * @description Change settings as one operation; every shot is measured anew if the output or the percentiles are others.
          */
         patch: operations["change_settings_api_production_patch"];
+        trace?: never;
+    };
+    "/api/template/{level}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Template
+         * @description What new shots, or new families, start with, made from `base`; those that are there stay as they are.
+         */
+        put: operations["change_template_api_template__level__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/batches": {
@@ -715,6 +736,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/versions/{version_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back
+         * @description Make a new version that is as an earlier one was, with what was matched then; 0 is what the shot started with.
+         */
+        post: operations["bring_back_api_shots__shot_id__versions__version_id__again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{shot_id}/balance": {
         parameters: {
             query?: never;
@@ -775,6 +816,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/families/{family_id}/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Kept
+         * @description The frames kept of a family's shots, newest first.
+         */
+        get: operations["read_kept_api_families__family_id__kept_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kept/{kept_id}/picture.jpg": {
         parameters: {
             query?: never;
@@ -784,7 +845,7 @@ export interface paths {
         };
         /**
          * Read Picture
-         * @description The kept frame, corrected.
+         * @description The kept frame, corrected, and pushed by some stops.
          */
         get: operations["read_picture_api_kept__kept_id__picture_jpg_get"];
         put?: never;
@@ -2168,7 +2229,12 @@ export interface components {
              * @default none
              * @enum {string}
              */
-            mark: "none" | "clipping" | "legality" | "false colour" | "skin" | "foliage" | "sky" | "neutrals";
+            mark: "none" | "tone only" | "clipping" | "legality" | "false colour" | "skin" | "foliage" | "sky" | "neutrals";
+            /**
+             * Peek
+             * @default 0
+             */
+            peek: number;
             extra?: components["schemas"]["Extra"];
             /**
              * Full
@@ -2525,6 +2591,8 @@ export interface operations {
         parameters: {
             query?: {
                 numbers?: string;
+                version?: number | null;
+                peek?: number;
                 whole?: boolean;
             };
             header?: never;
@@ -2839,6 +2907,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SettingsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProductionOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_template_api_template__level__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                level: "shot" | "family";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LevelChange"];
             };
         };
         responses: {
@@ -3483,6 +3586,42 @@ export interface operations {
             };
         };
     };
+    bring_back_api_shots__shot_id__versions__version_id__again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+                version_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["WalkIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     balance_api_shots__shot_id__balance_post: {
         parameters: {
             query?: never;
@@ -3588,9 +3727,42 @@ export interface operations {
             };
         };
     };
-    read_picture_api_kept__kept_id__picture_jpg_get: {
+    read_kept_api_families__family_id__kept_get: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                family_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_picture_api_kept__kept_id__picture_jpg_get: {
+        parameters: {
+            query?: {
+                peek?: number;
+            };
             header?: never;
             path: {
                 kept_id: number;

@@ -18,6 +18,7 @@ export const GAINS = [1, 2, 4] as const;
 export const VECTOR_RANGES = ["all levels", "lows", "mids", "highs"] as const;
 export const MARKS = [
   "none",
+  "tone only",
   "clipping",
   "legality",
   "false colour",

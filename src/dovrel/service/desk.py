@@ -102,7 +102,8 @@ class Desk:
         go_on()
         brushes = [one.brush() for one in request.brushes]
         inside = brushed(display, brushes, view.mask) if brushes else None
-        jpeg = encoded(view, display, shown, inside)
+        pictured = view.developed(shown, request.peek) if request.peek else display
+        jpeg = encoded(view, pictured, shown, inside)
         columns = PLAYING_COLUMNS if request.playing else counting.WAVE_COLUMNS
         scopes, readings = measure(display, view.mask, view.percentiles, columns)
         self.viewing.remember(request, shown, readings)
@@ -121,6 +122,7 @@ class Desk:
             "full": request.full,
             "playing": request.playing,
             "before": request.before,
+            "peek": request.peek,
             "width": display.shape[2],
             "height": display.shape[1],
             "pixels": scopes.pixels,

@@ -15,6 +15,8 @@ Frame = Annotated[int, Field(ge=0, le=10**8)]
 Finite = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
 Numbers = Annotated[list[Finite], Field(min_length=10, max_length=10)]
 StepName = Annotated[str, Field(min_length=1, max_length=LONGEST_NAME)]
+Peek = Annotated[float, Field(ge=-6, le=6)]
+"""Stops by which a picture is pushed to look into its darks or lights."""
 Part = Annotated[float, Field(ge=0, le=1)]
 """A place in parts of the picture's width or height."""
 State = Literal["new", "balanced", "matched", "checked"]

@@ -12,12 +12,12 @@ from dovrel.core.steps.correction import BALANCE, LEVELS, PLAIN, Level, checked
 from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.primary import Primary
 from dovrel.service.correction_schemas import MeterIn, Ties
-from dovrel.service.fields import Finite, Frame, Id, Numbers, Part, StepName
+from dovrel.service.fields import Finite, Frame, Id, Numbers, Part, Peek, StepName
 
 RequestNumber = Annotated[int, Field(ge=0, le=2**53)]
 Percent = Annotated[float, Field(ge=-70, le=170)]
 Before = Literal["none", "step", "level"]
-Mark = Literal["none", "clipping", "legality", "false colour", "skin", "foliage", "sky", "neutrals"]
+Mark = Literal["none", "tone only", "clipping", "legality", "false colour", "skin", "foliage", "sky", "neutrals"]
 
 
 class Aim(BaseModel):
@@ -122,6 +122,8 @@ class Show(Asked):
     meter: MeterIn | None = None
     brushes: Annotated[list[LevelRange | PlaneRange], Field(max_length=6)] = Field(default_factory=list)
     mark: Mark = "none"
+    peek: Peek = 0.0
+    """What is measured stays as it is."""
     extra: Extra = Field(default_factory=Extra)
     full: bool = False
     playing: bool = False

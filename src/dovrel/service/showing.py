@@ -23,7 +23,9 @@ def encoded(view: View, display: np.ndarray, levels: FourLevels, inside: np.ndar
     """The picture with its marks as a JPEG, made while the scopes are counted; of what is brushed only `inside`."""
     picture, mark = view.picture, view.request.mark
     shown = marking.false_colour(picture.packed, levels.in_order) if mark == "false colour" else picture_of(display)
-    if mark == "clipping":
+    if mark == "tone only":
+        shown = marking.tone_only(shown)
+    elif mark == "clipping":
         shown = marking.clipping(shown, limits.flag(display, picture.flags))
     elif mark == "legality":
         shown = marking.legality(shown, limits.flag(display, picture.flags))

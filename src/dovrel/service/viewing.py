@@ -13,6 +13,7 @@ from dovrel.core.colour import tables
 from dovrel.core.develop import lattice
 from dovrel.core.develop.frame import develop
 from dovrel.core.measure.readings import Percentiles
+from dovrel.core.steps.controls import pushed
 from dovrel.core.steps.levels import FourLevels
 from dovrel.jobs import automatic
 from dovrel.jobs.sources import percentiles_of, source_of
@@ -56,9 +57,9 @@ class View:
     def table(self) -> tables.Table:
         return tables.output_table(self.source.output)
 
-    def developed(self, levels: FourLevels) -> np.ndarray:
-        """Display codes uint16 (3, H, W) under four levels."""
-        return develop(self.picture.packed, levels.in_order, self.table, self.located)
+    def developed(self, levels: FourLevels, stops: float = 0.0) -> np.ndarray:
+        """Display codes uint16 (3, H, W) under four levels, and then pushed by some stops."""
+        return develop(self.picture.packed, [*levels.in_order, *pushed(stops)], self.table, self.located)
 
 
 class Viewing:

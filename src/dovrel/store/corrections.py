@@ -46,6 +46,22 @@ def levels_of(shot: Shot) -> FourLevels:
     )
 
 
+def correction_as_of(session: Session, shot: Shot, version: int) -> Correction:
+    """The shot's correction as one of its versions has it; 0 is what it started with.
+
+    Raises
+    ------
+    LookupError
+        If the shot has no such version.
+    """
+    if version == 0:
+        return documents.read(shot.start)
+    found = session.get(Version, version)
+    if found is None or found.shot_id != shot.id:
+        raise LookupError(f"{shot.name} has no version {version}")
+    return documents.read(found.correction)
+
+
 def is_corrected(shot: Shot) -> bool:
     """Whether anything is done to a shot at any level."""
     return any(not values.is_identity for values in levels_of(shot).in_order)

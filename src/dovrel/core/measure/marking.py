@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 
 from dovrel.core.colour import codes
 from dovrel.core.colour.working import stops_from_grey
 from dovrel.core.measure import limits
 from dovrel.core.steps.chain import Chain, apply_in_order
+from dovrel.core.steps.primary import REC709_LUMA
 
 BANDS = 7
 """Stops below and above mid grey that have a band of their own."""
@@ -38,7 +40,7 @@ def false_colour(packed: np.ndarray, levels: Chain) -> np.ndarray:
 
 def only(picture: np.ndarray, mask: np.ndarray) -> np.ndarray:
     """The picture with all but the chosen pixels dimmed and without colour."""
-    grey = (picture @ np.array([0.2126, 0.7152, 0.0722]) * 0.35 + 16).astype(np.uint8)
+    grey = (picture @ REC709_LUMA * 0.35 + 16).astype(np.uint8)
     return np.where(mask[..., None] != 0, picture, grey[..., None])
 
 
@@ -60,3 +62,8 @@ def legality(picture: np.ndarray, flags: np.ndarray) -> np.ndarray:
 def _patterned(picture: np.ndarray, where: np.ndarray, pattern: np.ndarray) -> np.ndarray:
     ink = np.where(pattern, 235, 20).astype(np.uint8)[..., None]
     return np.where(where[..., None], ink, picture)
+
+
+def tone_only(picture: np.ndarray) -> np.ndarray:
+    """A picture uint8 (H, W, 3) without its colours: BT.709 luma in all three channels."""
+    return np.repeat(cv2.transform(picture, REC709_LUMA[None])[..., None], 3, axis=-1)

@@ -12,7 +12,7 @@ import numpy as np
 
 from dovrel.core.colour import white
 from dovrel.core.colour.working import AP1_LUMA, MID_GREY, STOP
-from dovrel.core.steps.primary import Primary
+from dovrel.core.steps.primary import IDENTITY, Primary
 
 SLOPE_FLOOR = 1e-3
 
@@ -82,3 +82,8 @@ def set_contrast(numbers: Primary, contrast: float, pivot: float = MID_GREY) -> 
 
 def set_saturation(numbers: Primary, saturation: float) -> Primary:
     return replace(numbers, saturation=saturation)
+
+
+def pushed(stops: float) -> list[Primary]:
+    """What makes a picture some stops lighter to look into it: nothing for none."""
+    return [set_exposure(IDENTITY, stops)] if stops else []

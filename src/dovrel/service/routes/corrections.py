@@ -28,7 +28,7 @@ from dovrel.service.live_schemas import Show
 from dovrel.service.schemas import ReportOut, ShotOut, VersionOut
 from dovrel.service.views import shot_out, version_out
 from dovrel.store import corrections
-from dovrel.store.models import Shot
+from dovrel.store.models import Shot, Version
 
 router = APIRouter(prefix="/api/shots/{shot_id}", tags=["correction"])
 _WHICHEVER = WalkIn()
@@ -102,6 +102,30 @@ def read_versions(shot_id: Id, context: ContextDep) -> list[VersionOut]:
     """The shot's versions, newest first."""
     with context.session() as session:
         return [version_out(v) for v in corrections.versions(session, the_shot(session, shot_id))]
+
+
+@router.post("/versions/{version_id}/again")
+def bring_back(shot_id: Id, version_id: Id, context: ContextDep, order: WalkIn = _WHICHEVER) -> ShotOut:
+    """Make a new version that is as an earlier one was, with what was matched then; 0 is what the shot started with."""
+    with context.session() as session:
+        correction = corrections.correction_as_of(session, the_shot(session, shot_id), version_id)
+    readings = context.readings_under(shot_id, correction)
+    with context.session() as session:
+        shot = corrections.locked(session, shot_id)
+        then = session.get(Version, version_id) if version_id else None
+        base = order.base if "base" in order.model_fields_set else shot.version_id
+        corrections.save(
+            session,
+            shot,
+            correction,
+            f"back to {then.change or 'a version'}" if then else "back to the start",
+            base=base,
+            state=then.state if then else "new",
+            distance=then.distance if then else None,
+            readings=readings,
+            report=then.report if then else None,
+        )
+        return shot_out(shot)
 
 
 @router.post("/balance")

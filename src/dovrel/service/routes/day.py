@@ -15,13 +15,14 @@ from dovrel.core.colour import tables
 from dovrel.core.develop.frame import develop, picture_of
 from dovrel.core.measure.frame import render
 from dovrel.core.sorting import natural
+from dovrel.core.steps.controls import pushed
 from dovrel.core.steps.primary import Primary
 from dovrel.jobs import automatic
 from dovrel.jobs.anew import measure_anew
 from dovrel.jobs.thumbnails import thumbnail_path
 from dovrel.media.geometry import WHOLE
 from dovrel.service.context import ContextDep, the_shot
-from dovrel.service.fields import Frame, Id
+from dovrel.service.fields import Frame, Id, Peek
 from dovrel.service.schemas import CameraOut, DayOut, FamilyOut, ShotOut
 from dovrel.service.views import operation_out, production_out, shot_out
 from dovrel.store import corrections, operations
@@ -85,22 +86,30 @@ def read_frame(
     frame: Frame,
     context: ContextDep,
     numbers: Annotated[str, Query(max_length=400)] = "",
+    version: Annotated[int | None, Query(ge=0, le=2**31 - 1)] = None,
+    peek: Peek = 0.0,
     whole: bool = False,
 ) -> Response:
     """A frame as corrected, small: what a cut is judged by.
 
-    Under another balance if ten numbers are given; with its bars, if it has any and `whole` is asked for.
+    Under another balance if ten numbers are given, as an earlier version of the shot has it if one is named (0 is what it
+    started with); pushed by some stops; with its bars, if it has any and `whole` is asked for.
     """
     with context.session() as session:
-        subject = automatic.subject_of(the_shot(session, shot_id))
-    levels, source = subject.levels, subject.source
+        shot = the_shot(session, shot_id)
+        subject = automatic.subject_of(shot)
+        levels, source = subject.levels, subject.source
+        if version is not None:
+            levels = levels.replaced("shot", corrections.correction_as_of(session, shot, version))
     if whole:
         source = replace(source, info=replace(source.info, geometry=replace(source.info.geometry, active=WHOLE)))
     if numbers:
         balance = Primary.from_array([float(n) for n in numbers.split(",")])
         levels = levels.replaced("shot", levels.shot.balanced(balance))
-    picture = context.frames.playing(source, frame)
-    shown = picture_of(develop(picture.packed, levels.in_order, tables.output_table(source.output)))
+    read = context.frames.playing if version is None else context.frames.preview
+    picture = read(source, frame)
+    chain = [*levels.in_order, *pushed(peek)]
+    shown = picture_of(develop(picture.packed, chain, tables.output_table(source.output)))
     jpeg = simplejpeg.encode_jpeg(np.ascontiguousarray(shown), 88, colorsubsampling="444")
     return Response(jpeg, media_type="image/jpeg", headers=KEPT_BY_THE_PAGE)
 

@@ -6,21 +6,25 @@ from dataclasses import replace
 
 import simplejpeg
 from fastapi import APIRouter, Response
+from sqlalchemy import select
 
 from dovrel.core.colour import tables
+from dovrel.core.develop.frame import develop, picture_of
 from dovrel.core.measure.frame import Measured, render
 from dovrel.core.measure.meter import WHOLE, Meter
+from dovrel.core.steps.controls import pushed
 from dovrel.jobs import automatic
 from dovrel.jobs.automatic import Subject
 from dovrel.service.context import Context, ContextDep, the_shot
 from dovrel.service.correction_schemas import KeepIn, KeptScopesIn
-from dovrel.service.fields import Id
+from dovrel.service.fields import Id, Peek
 from dovrel.service.packing import pack, pack_scopes
 from dovrel.service.schemas import KeptOut
 from dovrel.store import corrections, operations
-from dovrel.store.models import KeptFrame
+from dovrel.store.models import KeptFrame, Shot
 from dovrel.store.production import the_production
 
+MOST_KEPT = 60
 router = APIRouter(prefix="/api", tags=["references"])
 
 
@@ -56,25 +60,36 @@ def _rendered(context: Context, subject: Subject, frame: int, meter: Meter) -> M
     return render(picture.packed, subject.levels.in_order, table, mask, subject.percentiles)
 
 
-def _measured(context: Context, kept_id: Id, meter: Meter) -> Measured:
+def _kept(context: Context, kept_id: Id) -> tuple[Subject, int]:
     with context.session() as session:
         kept = session.get(KeptFrame, kept_id)
         if kept is None:
             raise LookupError(f"there is no kept frame {kept_id}")
-        subject, frame = automatic.kept_subject(kept), kept.frame
-    return _rendered(context, subject, frame, meter)
+        return automatic.kept_subject(kept), kept.frame
+
+
+@router.get("/families/{family_id}/kept")
+def read_kept(family_id: Id, context: ContextDep) -> list[KeptOut]:
+    """The frames kept of a family's shots, newest first."""
+    with context.session() as session:
+        query = select(KeptFrame).join(Shot, KeptFrame.shot_id == Shot.id).where(Shot.family_id == family_id)
+        rows = session.scalars(query.order_by(KeptFrame.id.desc()).limit(MOST_KEPT))
+        return [KeptOut.model_validate(row) for row in rows]
 
 
 @router.get("/kept/{kept_id}/picture.jpg")
-def read_picture(kept_id: Id, context: ContextDep) -> Response:
-    """The kept frame, corrected."""
-    picture = _measured(context, kept_id, WHOLE).picture
+def read_picture(kept_id: Id, context: ContextDep, peek: Peek = 0.0) -> Response:
+    """The kept frame, corrected, and pushed by some stops."""
+    subject, frame = _kept(context, kept_id)
+    packed = context.frames.preview(subject.source, frame).packed
+    chain = [*subject.levels.in_order, *pushed(peek)]
+    picture = picture_of(develop(packed, chain, tables.output_table(subject.source.output)))
     return Response(simplejpeg.encode_jpeg(picture, 90, colorsubsampling="444"), media_type="image/jpeg")
 
 
 @router.post("/kept/{kept_id}/scopes")
 def read_scopes(kept_id: Id, context: ContextDep, order: KeptScopesIn) -> Response:
     """Densities and readings of a kept frame, packed as on the live channel, within its meter."""
-    measured = _measured(context, kept_id, order.meter.meter() if order.meter else WHOLE)
+    measured = _rendered(context, *_kept(context, kept_id), order.meter.meter() if order.meter else WHOLE)
     header = {"readings": measured.readings.tolist(), "pixels": measured.scopes.pixels}
     return Response(pack(header, pack_scopes(measured.scopes)), media_type="application/octet-stream")

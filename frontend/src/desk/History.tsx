@@ -1,0 +1,103 @@
+import { useQuery } from "@tanstack/react-query";
+import { get, type Kept, type Shot, type Version } from "../shared/api";
+import { distanceText } from "../shared/marks";
+import { compareWith } from "./looking";
+import { useDesk } from "./state";
+import { bringBack } from "./steps";
+
+const at = (made: string) =>
+  new Date(`${made}Z`).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+
+const versionPicture = (shot: Shot, frame: number, version: number) =>
+  `/api/shots/${shot.id}/frames/${frame}.jpg?version=${version}`;
+
+/** The shot's versions, newest first: pressed, one is compared in the seam; it can be brought back. */
+export function Versions({ shot }: { shot: Shot }) {
+  const frame = useDesk((state) => state.frame);
+  const compared = useDesk((state) => state.compared);
+  const versions = useQuery({
+    queryKey: ["versions", shot.id, shot.version_id],
+    queryFn: () => get<Version[]>(`/shots/${shot.id}/versions`),
+  });
+  const rows = [
+    ...(versions.data ?? []).map((one) => ({ ...one, name: one.change || "changed" })),
+    { id: 0, name: "as it started", made_at: null, distance: null },
+  ];
+  return (
+    <ul className="history" aria-label={`versions of ${shot.name}`}>
+      {rows.map((one) => {
+        const current = one.id === (shot.version_id ?? 0);
+        const source = versionPicture(shot, frame, one.id);
+        return (
+          <li key={one.id} className={current ? "current" : ""}>
+            <button
+              type="button"
+              className="plain"
+              aria-pressed={compared?.source === source}
+              disabled={current}
+              title={
+                current ? "this is the version in force" : "compare it with the shot as it is, in the seam"
+              }
+              onClick={() => compareWith({ label: one.name, source })}
+            >
+              {one.name}
+            </button>
+            <span className="second mono">
+              {one.made_at ? at(one.made_at) : ""} {one.distance === null ? "" : distanceText(one.distance)}
+            </span>
+            {!current && (
+              <button
+                type="button"
+                className="plain link"
+                title="make a new version that is as this one was"
+                onClick={() => void bringBack(one.id)}
+              >
+                bring back
+              </button>
+            )}
+          </li>
+        );
+      })}
+    </ul>
+  );
+}
+
+/** Frames that were kept of the family's shots: pressed, one is compared in the seam. */
+export function KeptFrames({ familyId, shots }: { familyId: number | null; shots: Shot[] }) {
+  const compared = useDesk((state) => state.compared);
+  const keeping = useDesk((state) => state.keptCount);
+  const kept = useQuery({
+    queryKey: ["kept", familyId, keeping],
+    queryFn: () => (familyId === null ? [] : get<Kept[]>(`/families/${familyId}/kept`)),
+  });
+  if (kept.data?.length === 0)
+    return (
+      <p className="second">
+        No frame is kept yet. Shift R keeps the frame on the desk as it looks now; R makes it the reference.
+      </p>
+    );
+  return (
+    <ul>
+      {kept.data?.map((one) => {
+        const source = `/api/kept/${one.id}/picture.jpg`;
+        const name = shots.find((shot) => shot.id === one.shot_id)?.name ?? "a shot";
+        return (
+          <li key={one.id}>
+            <button
+              type="button"
+              className={compared?.source === source ? "current" : ""}
+              title="compare it with the shot on the desk, in the seam"
+              onClick={() => compareWith({ label: `${name}, frame ${one.frame + 1}`, source })}
+            >
+              <img src={source} alt="" />
+              <span className="caption mono">
+                <b>{name}</b>
+                <span>{one.frame + 1}</span>
+              </span>
+            </button>
+          </li>
+        );
+      })}
+    </ul>
+  );
+}
