@@ -180,6 +180,19 @@ def test_white_is_read_back_from_its_offset(cct, tint):
     assert back == pytest.approx(tint, abs=0.05)
 
 
+@pytest.mark.parametrize(
+    "mired,tint", [(39, 0), (20, 30), (0.001, 0), (-50, -20), (560, 5), (700, 0), (170, 75), (250, -90)]
+)
+def test_the_scale_of_whites_goes_on_beyond_the_locus(mired, tint):
+    """Bluer than any temperature, redder than a candle, far across: read back as set, and near what lies beside."""
+    offset = white.offset_for(1e6 / mired, tint)
+    warmth, back = white.white_of(offset)
+    assert 1e6 / warmth == pytest.approx(mired, abs=0.05)
+    assert back == pytest.approx(tint, abs=0.05)
+    beside = white.offset_for(1e6 / (mired + 1), tint)
+    assert 0 < np.abs(beside - offset).max() < 0.1 * working.STOP
+
+
 def test_directions_of_warmth_and_tint():
     red, _, blue = white.offset_for(8000, 0)
     assert red > 0 > blue

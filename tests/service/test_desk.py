@@ -199,6 +199,17 @@ def test_a_wild_value_ends_at_the_controls_limit(control, wild):
     assert min(numbers.power) > 0
 
 
+def test_turning_goes_on_from_where_a_correction_lies():
+    """Beyond a limit a control turns from there, and the others leave it where it is."""
+    far = controls.set_exposure(controls.set_white(IDENTITY, 1e6 / -60, 40), 14)
+    on = turned(far, Turn(control="exposure", value=13.9), 0.4135884)
+    assert controls.read(on).exposure == pytest.approx(13.9, abs=1e-6)
+    other = turned(far, Turn(control="tint", value=45), 0.4135884)
+    assert 1e6 / controls.read(other).warmth == pytest.approx(-60, abs=0.1)
+    bluer = turned(far, Turn(control="warmth", value=1e6 / -62), 0.4135884)
+    assert 1e6 / controls.read(bluer).warmth == pytest.approx(-62, abs=0.1)
+
+
 def test_marks_change_the_picture_and_nothing_that_is_measured(desk):
     ask(desk, numbers=BRIGHTER)
     plain, pictured = ask(desk, numbers=BRIGHTER)

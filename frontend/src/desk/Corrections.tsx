@@ -9,25 +9,34 @@ import { inHand, MID_GREY, useDesk } from "./state";
 
 const NEUTRAL: Controls = { exposure: 0, warmth: 6000, tint: 0, contrast: 1, saturation: 1 };
 
+/** The locus of temperatures ends at 25000 K: bluer lights are told in mireds. */
+const hasKelvin = (kelvin: number) => kelvin > 0 && kelvin <= 25000;
+
 const SHAPE: {
   name: keyof Controls;
   label: string;
-  unit?: string;
+  unit?: (v: number) => string;
   step: number;
   text: (v: number) => string;
 }[] = [
-  { name: "exposure", label: "Exposure", unit: "stops", step: 0.02, text: (v) => signed(v, 2) },
-  { name: "warmth", label: "Warmth", unit: "K", step: 2, text: (v) => v.toFixed(0) },
+  { name: "exposure", label: "Exposure", unit: () => "stops", step: 0.02, text: (v) => signed(v, 2) },
+  {
+    name: "warmth",
+    label: "Warmth",
+    unit: (v) => (hasKelvin(v) ? "K" : "mired"),
+    step: 2,
+    text: (v) => (hasKelvin(v) ? v.toFixed(0) : signed(1e6 / v, 0)),
+  },
   { name: "tint", label: "Tint", step: 0.25, text: (v) => signed(v, 1) },
   { name: "contrast", label: "Contrast", step: 0.01, text: (v) => v.toFixed(3) },
   { name: "saturation", label: "Saturation", step: 0.01, text: (v) => v.toFixed(3) },
 ];
 
-/** Warmth moves in mireds, so that equal drags look equal. */
-const addMired = (kelvin: number, steps: number) => {
-  const mired = 1e6 / kelvin - steps * SHAPE[1].step;
-  return 1e6 / Math.min(Math.max(mired, 40), 500);
-};
+/** Warmth moves in mireds, so that equal drags look equal; past 0 mired its temperature is below zero. */
+const addMired = (kelvin: number, steps: number) => 1e6 / (1e6 / kelvin - steps * SHAPE[1].step || 1e-3);
+
+/** What was typed as warmth: kelvin, or mireds, which are smaller. */
+const typedWarmth = (value: number) => (Math.abs(value) < 1000 ? 1e6 / (value || 1e-3) : value);
 
 /** Exposure, warmth, tint, contrast, saturation: other ways of moving the ten numbers. */
 export function Corrections() {
@@ -40,15 +49,16 @@ export function Corrections() {
         <DragNumber
           key={name}
           name={label}
-          unit={unit}
+          unit={unit?.(controls[name])}
           step={step}
           value={controls[name]}
           text={text(controls[name])}
           add={name === "warmth" ? addMired : undefined}
-          onChange={(value, start) => {
+          onChange={(wanted, start) => {
+            const value = name === "warmth" ? typedWarmth(wanted) : wanted;
             if (start) began.current = inHand(useDesk.getState());
             edit(
-              `${label.toLowerCase()} ${text(value)}${unit ? ` ${unit}` : ""}`,
+              `${label.toLowerCase()} ${text(value)}${unit ? ` ${unit(value)}` : ""}`,
               { turn: { control: name, value } },
               began.current,
             );

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dovrel.core.colour import codes
+from dovrel.core.colour import codes, white
 from dovrel.core.correct.solve import Effort, Solution, solve
 from dovrel.core.develop.frame import display_of
 from dovrel.core.measure.frame import measure
@@ -24,6 +24,10 @@ _LOOKS, _NEAR_ENOUGH = 2, 0.1
 """How often a solution found on a sample is looked at on the frame, and how near it then is enough, percent."""
 
 
+_NO_MIRED = 1e-3
+"""A temperature without end, as near as a number comes."""
+
+
 @dataclass(frozen=True)
 class Search:
     """How far to search for aims, and what says that they are no longer wanted."""
@@ -36,14 +40,20 @@ def turned(numbers: Primary, turn: Turn, pivot: float) -> Primary:
     """The ten numbers with one control at a new value, within its limits."""
     now = controls.read(numbers, pivot)
     if turn.control == "exposure":
-        return controls.set_exposure(numbers, float(np.clip(turn.value, -12, 12)), pivot)
+        return controls.set_exposure(numbers, _within(turn.value, (-12, 12), now.exposure), pivot)
     if turn.control == "warmth":
-        return controls.set_white(numbers, float(np.clip(turn.value, 2001, 24900)), now.tint, pivot)
+        mired = _within(1e6 / (turn.value or 1.0), white.MIRED_LIMITS, 1e6 / now.warmth)
+        return controls.set_white(numbers, 1e6 / (mired or _NO_MIRED), now.tint, pivot)
     if turn.control == "tint":
-        return controls.set_white(numbers, now.warmth, float(np.clip(turn.value, -60, 60)), pivot)
+        return controls.set_white(numbers, now.warmth, _within(turn.value, white.TINT_LIMITS, now.tint), pivot)
     if turn.control == "contrast":
-        return controls.set_contrast(numbers, float(np.clip(turn.value, 0.05, 8)), pivot)
-    return controls.set_saturation(numbers, float(np.clip(turn.value, 0, 4)))
+        return controls.set_contrast(numbers, _within(turn.value, (0.05, 8), now.contrast), pivot)
+    return controls.set_saturation(numbers, _within(turn.value, (0, 4), now.saturation))
+
+
+def _within(value: float, limits: tuple[float, float], now: float) -> float:
+    """A value within its limits, which reach as far as where it stands: turning goes on from there."""
+    return float(np.clip(value, min(limits[0], now), max(limits[1], now)))
 
 
 def met(view: View, aim: Aim, levels: FourLevels, viewing: Viewing, search: Search) -> Solution:

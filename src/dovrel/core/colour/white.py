@@ -2,7 +2,7 @@
 
 Warmth is the correlated colour temperature that the scene's light is taken to have: naming a
 bluer light (a higher temperature) makes the picture warmer. It moves in mireds, so that equal
-steps look equal. Tint moves across the locus, in thousandths of CIE 1960 uv; positive is
+steps look equal: a light bluer than any temperature has mireds below zero, and so a temperature below zero. Tint moves across the locus, in thousandths of CIE 1960 uv; positive is
 towards magenta.
 """
 
@@ -30,8 +30,11 @@ XYZ_TO_AP1 = np.array(
 """CIE XYZ (ACES white) → linear AP1 (ACES S-2014-004)."""
 AP1_TO_XYZ = np.linalg.inv(XYZ_TO_AP1)
 
-MIRED_LIMITS = (40.0, 500.0)
-TINT_LIMITS = (-60.0, 60.0)
+LOCUS = (40.0, 800.0)
+"""Mireds between which the scale follows the locus, 25000 to 1250 K. Beyond, it goes straight on: the
+bluest correction that a match finds has a place on it, too."""
+MIRED_LIMITS = (-400.0, 1000.0)
+TINT_LIMITS = (-300.0, 300.0)
 
 
 def _uv_from_xy(xy: tuple[float, float]) -> np.ndarray:
@@ -55,21 +58,29 @@ def planckian_uv(cct: float) -> np.ndarray:
 
 
 _NEUTRAL = _planckian(NEUTRAL_CCT)
-_STEPS = [*np.linspace(*MIRED_LIMITS, 24).tolist()]
-"""Mireds between which a white is looked for."""
+_STEPS = (np.linspace(40.0, 500.0, 24).tolist(), np.linspace(*MIRED_LIMITS, 57).tolist())
+"""Mireds between which a white is looked for: where most lie, and then on all of the scale."""
+
+
+def _tangent(mired: float) -> tuple[float, float]:
+    """How uv moves along the locus with each mired."""
+    (u, v), (behind_u, behind_v) = _planckian(1e6 / (mired + 1.0)), _planckian(1e6 / (mired - 1.0))
+    return (u - behind_u) / 2, (v - behind_v) / 2
 
 
 def _white_on_locus(mired: float) -> tuple[float, float]:
-    """uv of the ACES white moved along the locus to a temperature."""
-    u, v = _planckian(1e6 / mired)
-    return float(ACES_WHITE_UV[0]) + u - _NEUTRAL[0], float(ACES_WHITE_UV[1]) + v - _NEUTRAL[1]
+    """uv of the ACES white moved along the locus to a temperature, or straight on from its ends."""
+    at = min(max(mired, LOCUS[0]), LOCUS[1])
+    (u, v), (along_u, along_v) = _planckian(1e6 / at), _tangent(at)
+    on_u, on_v = u + (mired - at) * along_u, v + (mired - at) * along_v
+    return float(ACES_WHITE_UV[0]) + on_u - _NEUTRAL[0], float(ACES_WHITE_UV[1]) + on_v - _NEUTRAL[1]
 
 
 def _direction(mired: float) -> tuple[float, float]:
     """Along the locus, towards lower temperatures, of length one in uv."""
-    (u, v), (behind_u, behind_v) = _planckian(1e6 / (mired + 1.0)), _planckian(1e6 / (mired - 1.0))
-    length = math.hypot(u - behind_u, v - behind_v)
-    return (u - behind_u) / length, (v - behind_v) / length
+    u, v = _tangent(min(max(mired, LOCUS[0]), LOCUS[1]))
+    length = math.hypot(u, v)
+    return u / length, v / length
 
 
 def _across(mired: float) -> tuple[float, float]:
@@ -99,12 +110,14 @@ def offset_for(cct: float, tint: float) -> np.ndarray:
     Raises
     ------
     ValueError
-        If `cct` is outside 2000..25000 K or `tint` outside -60..60.
+        If `cct` is outside -400..1000 mireds or `tint` outside -300..300.
     """
     if not MIRED_LIMITS[0] <= 1e6 / cct <= MIRED_LIMITS[1]:
-        raise ValueError(f"warmth must lie between 2000 and 25000 K, not {cct:.0f}")
+        raise ValueError(
+            f"warmth must lie between {MIRED_LIMITS[0]:.0f} and {MIRED_LIMITS[1]:.0f} mireds, not {cct:.0f} K"
+        )
     if not TINT_LIMITS[0] <= tint <= TINT_LIMITS[1]:
-        raise ValueError(f"tint must lie between -60 and 60, not {tint:.1f}")
+        raise ValueError(f"tint must lie between {TINT_LIMITS[0]:.0f} and {TINT_LIMITS[1]:.0f}, not {tint:.1f}")
     return np.log2(gains_for_white(scene_white_uv(cct, tint))) * STOP
 
 
@@ -134,12 +147,15 @@ def _white_at(target: np.ndarray) -> tuple[float, float] | None:
         (here_u, here_v), (along_u, along_v) = _white_on_locus(mired), _direction(mired)
         return (u - here_u) * along_u + (v - here_v) * along_v
 
-    signs = [along(mired) > 0 for mired in _STEPS]
-    crossed = [i for i in range(len(signs) - 1) if signs[i] != signs[i + 1]]
-    if not crossed:
+    for steps in _STEPS:
+        signs = [along(mired) > 0 for mired in steps]
+        crossed = [i for i in range(len(signs) - 1) if signs[i] != signs[i + 1]]
+        if crossed:
+            break
+    else:
         return None
-    nearest = min(crossed, key=lambda i: abs(_STEPS[i] + _STEPS[i + 1] - 2e6 / NEUTRAL_CCT))
-    mired = float(brentq(along, _STEPS[nearest], _STEPS[nearest + 1], xtol=1e-9))  # type: ignore[arg-type]
+    nearest = min(crossed, key=lambda i: abs(steps[i] + steps[i + 1] - 2e6 / NEUTRAL_CCT))
+    mired = float(brentq(along, steps[nearest], steps[nearest + 1], xtol=1e-9))  # type: ignore[arg-type]
     here_u, here_v = _white_on_locus(mired)
     across_u, across_v = _across(mired)
     tint = 1e3 * ((u - here_u) * across_u + (v - here_v) * across_v)

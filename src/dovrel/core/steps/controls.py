@@ -63,7 +63,7 @@ def set_white(numbers: Primary, warmth: float, tint: float, pivot: float = MID_G
     Raises
     ------
     ValueError
-        Outside 2000..25000 K or a tint of -60..60.
+        Outside the limits of :func:`white.offset_for`.
     """
     was = white.white_of(_at_pivot(numbers, pivot))
     change = white.offset_for(warmth, tint) - white.offset_for(*was)
