@@ -3,7 +3,7 @@ import { Button, ButtonGroup } from "react-bootstrap";
 import { useShallow } from "zustand/react/shallow";
 import { EXTENDED, stepOf } from "../correction/model";
 import { useScopes } from "../scopes/settings";
-import type { Day } from "../shared/api";
+import type { Day, Shot } from "../shared/api";
 import { useDay, useDayChanged, useShotChanged } from "../shared/day";
 import { KEYS } from "../shared/keys";
 import { signed } from "../shared/marks";
@@ -66,12 +66,26 @@ function SideList({ children }: { children: ReactNode }) {
   );
 }
 
+/** What to do next with a shot that nothing was done to, or in a family that nothing leads. */
+function NextStep({ shot, hasReference }: { shot: Shot; hasReference: boolean }) {
+  const said = useDesk((state) => state.said);
+  if (said) return null;
+  const told = [
+    ...(shot.version_id === null ? ["Nothing is done to this shot yet: B balances it."] : []),
+    ...(hasReference || shot.family_id === null
+      ? []
+      : [`Its family has no reference yet: R makes this frame the one that the others are matched to.`]),
+  ];
+  if (told.length === 0) return null;
+  return <p className="hint">{told.join(" ")}</p>;
+}
+
 /** What was done at last, where it needs words. */
 function Said() {
   const said = useDesk((state) => state.said);
   if (!said) return null;
   return (
-    <p className="report" role="status">
+    <p className="hint" role="status">
       {said}
     </p>
   );
@@ -178,6 +192,7 @@ export function Desk({ shotId }: { shotId: number }) {
           <div className="said">
             <LevelLine shot={shot} day={day.data as Day} />
             <Said />
+            {level === "shot" && <NextStep shot={shot} hasReference={reference !== null} />}
             {level === "shot" && <Report />}
             {level === "shot" && actions.told?.version === shot.version_id && (
               <p className="report" role="status" title={actions.told.text}>

@@ -6,6 +6,9 @@ import { meterFamiliar, setMeter } from "./looking";
 import { ScopePanel } from "./ScopePanel";
 import { useDesk } from "./state";
 
+/** What marks are called where their own name does not say it. */
+const MARKED: Partial<Record<Mark, string>> = { none: "nothing" };
+
 const METERS = ["whole picture", "box", "outline", "skin", "neutrals"] as const;
 
 /** Clipping in the recording, which cannot be mended, and by the correction, which can: counted apart. */
@@ -13,31 +16,31 @@ function LimitsLine() {
   const limits = useDesk((state) => state.told?.limits);
   if (!limits) return null;
   const part = (value: number) => (value === 0 ? "0" : value < 0.0005 ? "<0.1" : (100 * value).toFixed(1));
-  const items: [string, string, number, number?][] = [
+  const items: [text: string, title: string, over: number][] = [
     [
-      "recording",
-      "clipped and crushed in the recording: cannot be mended",
-      limits.recorded_high,
-      limits.recorded_low,
+      `in the recording: clipped ${part(limits.recorded_high)}, crushed ${part(limits.recorded_low)}`,
+      "parts of the picture that were clipped or crushed when they were recorded: they cannot be mended",
+      limits.recorded_high + limits.recorded_low,
     ],
     [
-      "correction",
-      "clipped and crushed by the correction: can be mended",
-      limits.corrected_high,
-      limits.corrected_low,
+      `by the correction: ${part(limits.corrected_high)}, ${part(limits.corrected_low)}`,
+      "parts that the correction clips or crushes: they can be mended",
+      limits.corrected_high + limits.corrected_low,
     ],
-    ["illegal", "outside EBU R 103: signals −5…105 %, luma −1…103 %", limits.illegal],
+    [
+      `illegal ${part(limits.illegal)}`,
+      "parts outside EBU R 103: signals −5…105 %, luma −1…103 %",
+      limits.illegal,
+    ],
   ];
   return (
-    <span className="limits mono" data-testid="limits">
-      <span className="second">%</span>
-      {items.map(([name, title, high, low]) => (
-        <span key={name} title={title} className={high + (low ?? 0) > 0.002 ? "over" : ""}>
-          {name} {low === undefined ? "" : "↑"}
-          {part(high)}
-          {low !== undefined && ` ↓${part(low)}`}
+    <span className="limits" data-testid="limits">
+      {items.map(([text, title, over]) => (
+        <span key={title} title={title} className={over > 0.002 ? "over" : ""}>
+          {text}
         </span>
       ))}
+      <span className="second">%</span>
     </span>
   );
 }
@@ -57,13 +60,6 @@ function ScopeLine() {
     <footer className="scope-line" data-testid="scope-line">
       <div>
         <LimitsLine />
-        <Choice
-          name="mark in the picture"
-          value={mark}
-          among={MARKS}
-          text={(one) => (one === "none" ? "no marks" : one)}
-          onChange={(one: Mark) => useScopes.setState({ mark: one })}
-        />
       </div>
       <div>
         <span className="second mono" data-testid="measured-on" data-answer={answer} aria-busy={busy}>
@@ -73,6 +69,13 @@ function ScopeLine() {
             ` · brushed ${((100 * brushed) / pixels).toFixed(1)} %`}
         </span>
         <span>
+          <Choice
+            name="mark in the picture"
+            value={mark}
+            among={MARKS}
+            text={(one) => (one === mark ? `mark: ${MARKED[one] ?? one}` : (MARKED[one] ?? one))}
+            onChange={(one: Mark) => useScopes.setState({ mark: one })}
+          />
           <Choice
             name="meter"
             value={meter?.kind ?? "whole picture"}

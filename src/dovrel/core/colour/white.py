@@ -58,8 +58,6 @@ def planckian_uv(cct: float) -> np.ndarray:
 
 
 _NEUTRAL = _planckian(NEUTRAL_CCT)
-_STEPS = (np.linspace(40.0, 500.0, 24).tolist(), np.linspace(*MIRED_LIMITS, 57).tolist())
-"""Mireds between which a white is looked for: where most lie, and then on all of the scale."""
 
 
 def _tangent(mired: float) -> tuple[float, float]:
@@ -87,6 +85,15 @@ def _across(mired: float) -> tuple[float, float]:
     """Across the locus towards green, where a positive tint takes its light to be."""
     u, v = _direction(mired)
     return (v, -u) if u < 0 else (-v, u)
+
+
+def _steps(mireds: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    on, along = ([step(float(mired)) for mired in mireds] for step in (_white_on_locus, _direction))
+    return mireds, np.transpose(on), np.transpose(along)
+
+
+_STEPS = (_steps(np.linspace(40.0, 500.0, 24)), _steps(np.linspace(*MIRED_LIMITS, 57)))
+"""Mireds between which a white is looked for, with the locus there and its direction: where most lie, then everywhere."""
 
 
 def scene_white_uv(cct: float, tint: float) -> np.ndarray:
@@ -147,10 +154,10 @@ def _white_at(target: np.ndarray) -> tuple[float, float] | None:
         (here_u, here_v), (along_u, along_v) = _white_on_locus(mired), _direction(mired)
         return (u - here_u) * along_u + (v - here_v) * along_v
 
-    for steps in _STEPS:
-        signs = [along(mired) > 0 for mired in steps]
-        crossed = [i for i in range(len(signs) - 1) if signs[i] != signs[i + 1]]
-        if crossed:
+    for steps, (on_u, on_v), (along_u, along_v) in _STEPS:
+        signs = (u - on_u) * along_u + (v - on_v) * along_v > 0
+        crossed = np.flatnonzero(signs[1:] != signs[:-1])
+        if len(crossed):
             break
     else:
         return None
