@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Nav, Navbar } from "react-bootstrap";
 import { useHotkeys } from "react-hotkeys-hook";
-import { Navigate, NavLink, Route, Routes, useParams } from "react-router-dom";
+import { Navigate, NavLink, Route, Routes, useLocation, useParams } from "react-router-dom";
 import { Desk } from "./desk/Desk";
 import { Handover } from "./handover/Handover";
 import { Intake } from "./intake/Intake";
@@ -12,6 +12,8 @@ import { KeysHelp } from "./shared/KeysHelp";
 import { useNewsOfTheDay } from "./shared/news";
 import { Status } from "./shared/Status";
 import { Wall } from "./wall/Wall";
+
+const SCREENS = ["Intake", "Wall", "Desk", "Line-up", "Handover", "Settings"];
 
 function DeskRoute() {
   const { shotId } = useParams();
@@ -25,25 +27,28 @@ function DeskRoute() {
 export function App() {
   const day = useDay();
   const [help, setHelp] = useState(false);
+  const { pathname } = useLocation();
+  const screen = SCREENS.find((one) => pathname.startsWith(`/${one.toLowerCase()}`)) ?? "Dovrel";
   useNewsOfTheDay();
   useHotkeys("?", () => setHelp((open) => !open), { useKey: true });
   return (
     <div className="app">
-      <Navbar as="header" className="top">
+      <Navbar as="header" role="banner" className="top">
         <span className="name">Dovrel</span>
         <span className="second">
           {day.data ? [day.data.production.name, day.data.production.day].filter(Boolean).join(" · ") : ""}
         </span>
         <Nav as="nav" className="screens" aria-label="Screens">
-          {["Intake", "Wall", "Desk", "Line-up", "Handover", "Settings"].map((screen) => (
-            <NavLink key={screen} to={`/${screen.toLowerCase()}`} className="nav-link">
-              {screen}
+          {SCREENS.map((one) => (
+            <NavLink key={one} to={`/${one.toLowerCase()}`} className="nav-link">
+              {one}
             </NavLink>
           ))}
         </Nav>
         <Status />
       </Navbar>
       <main>
+        <h1 className="visually-hidden">{screen}</h1>
         <Routes>
           <Route path="/" element={<Navigate to="/wall" replace />} />
           <Route path="/intake" element={<Intake />} />

@@ -76,9 +76,9 @@ def test_cards_are_chosen_with_keys_and_clicks_and_copied_to(wall, own):
     hand = Hand(wall)
     hand.press("ArrowRight", "Shift+ArrowRight")
     expect(wall.get_by_role("toolbar")).to_contain_text("2 chosen")
-    wall.get_by_label("choose 12B-1").click()
+    wall.get_by_role("button", name="choose 12B-1").click()
     expect(wall.get_by_role("toolbar")).to_contain_text("3 chosen")
-    wall.get_by_label("choose 12B-1").click()
+    wall.get_by_role("button", name="choose 12B-1").click()
     hand.press("ArrowLeft", "ArrowLeft", "ArrowLeft", "c")
     sheet = wall.get_by_role("dialog")
     expect(sheet).to_contain_text("Copy from 12A-1 to 2 shots")
@@ -95,7 +95,7 @@ def test_cards_are_chosen_with_keys_and_clicks_and_copied_to(wall, own):
 
 def test_a_shot_is_moved_noted_checked_searched_and_filtered(wall, own):
     hand = Hand(wall)
-    wall.get_by_label("choose 12C-4").click()
+    wall.get_by_role("button", name="choose 12C-4").click()
     hand.press("f")
     sheet = wall.get_by_role("dialog")
     sheet.get_by_label("family", exact=True).select_option("new")

@@ -68,7 +68,7 @@ export function DragNumber({ name, value, text, unit, step, onChange, onReset, a
           role="spinbutton"
           tabIndex={0}
           aria-label={name}
-          aria-valuenow={value}
+          aria-valuenow={Number(value.toFixed(4))}
           aria-valuetext={`${text} ${unit ?? ""}`}
           onKeyDown={onKey}
         >

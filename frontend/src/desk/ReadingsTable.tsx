@@ -188,7 +188,9 @@ export function Readings() {
     <table className="readings" aria-label="Readings">
       <thead>
         <tr>
-          <th aria-label="signal" />
+          <th>
+            <span className="visually-hidden">signal</span>
+          </th>
           {ZONES.map((zone, z) => (
             <th key={zone} className="mono">
               {meetButton(

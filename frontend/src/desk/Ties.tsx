@@ -31,7 +31,9 @@ export function TieList() {
           <th>reference R G B</th>
           <th>shot − reference</th>
           <th>ΔE</th>
-          <th />
+          <th>
+            <span className="visually-hidden">tie</span>
+          </th>
         </tr>
       </thead>
       <tbody>

@@ -141,7 +141,7 @@ export function ClipList({ rows, order, day }: { rows: Row[]; order: number[]; d
         <thead>
           <tr className="clip headings">
             {HEADINGS.map((name) => (
-              <th key={name}>{name}</th>
+              <th key={name}>{name || <span className="visually-hidden">picture</span>}</th>
             ))}
           </tr>
         </thead>

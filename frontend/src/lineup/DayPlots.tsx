@@ -66,7 +66,6 @@ export function DayPlots({
           <li key={key} style={{ width: STEP }}>
             <button
               type="button"
-              aria-label={`cut to ${shot.name}`}
               aria-current={i === at + 1}
               className={`${i === at || i === at + 1 ? "current" : ""}${isOff(shot) ? " off" : ""}`}
               onClick={() => onCut(Math.max(i - 1, 0))}
@@ -74,6 +73,7 @@ export function DayPlots({
               <img src={thumbnail(shot, day)} alt="" loading="lazy" />
               <span className="caption mono">
                 <StateMark state={shot.state} />
+                <span className="visually-hidden">cut to </span>
                 <b>{shot.name}</b>
                 <span>{span ? `${span[0] + 1}–${span[1] + 1}` : shot.note ? "note" : ""}</span>
               </span>

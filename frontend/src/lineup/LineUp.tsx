@@ -54,26 +54,28 @@ function Differences({ cut, day }: { cut: Cut; day: Day }) {
     ["green–magenta", text(found?.cast[1]), "%"],
   ];
   return (
-    <dl className="differences" aria-label="differences across the cut">
+    <section className="differences" aria-label="differences across the cut">
       <p>
         {cut.oneFamily
           ? `Both of ${familyOf(cut.to.shot, day)?.name ?? "one family"}: they should look as one.`
           : "From one family to another: a difference may be meant."}
       </p>
-      {rows.map(([name, value, unit]) => (
-        <div key={name}>
-          <dt>{name}</dt>
-          <dd className="mono">
-            {value} <span className="second">{unit}</span>
-          </dd>
-        </div>
-      ))}
+      <dl>
+        {rows.map(([name, value, unit]) => (
+          <div key={name}>
+            <dt>{name}</dt>
+            <dd className="mono">
+              {value} <span className="second">{unit}</span>
+            </dd>
+          </div>
+        ))}
+      </dl>
       <p className="legend">
         Beneath: lows, mids (bold) and highs of every shot along its length; warm–cool drawn through,
         green–magenta dashed; the taller a bar at a cut within a family, the more it jumps.
       </p>
       {cut.to.shot.note && <p className="note">{cut.to.shot.note}</p>}
-    </dl>
+    </section>
   );
 }
 

@@ -53,7 +53,9 @@ export function Unplaced({
               <th>at</th>
               <th>clip</th>
               <th>why not</th>
-              <th />
+              <th>
+                <span className="visually-hidden">which shot is meant</span>
+              </th>
             </tr>
           </thead>
           <tbody>

@@ -64,7 +64,9 @@ function Table({
           <th>make, as its clips say</th>
           <th>model; empty for all</th>
           <th>encoding</th>
-          <th />
+          <th>
+            <span className="visually-hidden">remove</span>
+          </th>
         </tr>
       </thead>
       <tbody>

@@ -86,10 +86,9 @@ export const Card = memo(function Card({
         className="of-shot"
         aria-disabled={!usable}
         onClick={(event) => (event.shiftKey || event.ctrlKey ? pick(event) : usable && onOpen(shot))}
-        aria-label={`open ${shot.name}`}
       >
         {usable ? (
-          <img src={picture} alt="" loading="lazy" />
+          <img src={picture} alt={`open ${shot.name}`} loading="lazy" />
         ) : (
           <span className="no-picture">{shot.fault || "measuring"}</span>
         )}
@@ -99,15 +98,9 @@ export const Card = memo(function Card({
           </span>
         )}
       </div>
-      <button
-        type="button"
-        tabIndex={-1}
-        className="caption mono"
-        aria-pressed={chosen}
-        aria-label={`choose ${shot.name}`}
-        onClick={pick}
-      >
+      <button type="button" tabIndex={-1} className="caption mono" aria-pressed={chosen} onClick={pick}>
         <StateMark state={shot.state} />
+        <span className="visually-hidden">choose </span>
         <b title={shot.name}>{shot.name}</b>
         <span className="second">{letter}</span>
         <CastArrow cast={castDifference(shot, family.reference)} />

@@ -1,0 +1,35 @@
+"""What assistive technology finds on every screen, by the rules of axe-core."""
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+FOUND = """async () => (await axe.run(document, {resultTypes: ["violations"]})).violations
+  .map((one) => `${one.id}: ${one.nodes[0].html.slice(0, 160)}`)"""
+
+
+def violations(page: Page) -> list[str]:
+    page.evaluate(AXE.read_text())
+    return page.evaluate(FOUND)
+
+
+@pytest.mark.parametrize("screen", ["Intake", "Wall", "Desk", "Line-up", "Handover", "Settings"])
+def test_nothing_stands_in_the_way_on(page: Page, running, enter, screen):
+    enter(running, screen.lower())
+    expect(page.get_by_role("heading", name=screen, exact=True)).to_have_count(1)
+    page.wait_for_load_state("networkidle")
+    assert violations(page) == []
+
+
+def test_nothing_stands_in_the_way_in_the_desk_s_sheets(page: Page, running, enter):
+    enter(running, "desk")
+    expect(page.get_by_test_id("measured-on")).to_contain_text("full frame", timeout=30_000)
+    for keys in (["?"], ["h"], ["h"], ["p"]):
+        for key in keys:
+            page.keyboard.press(key)
+        page.wait_for_timeout(600)
+        assert violations(page) == [], keys
+        page.keyboard.press("Escape")
+        page.wait_for_timeout(400)
