@@ -138,12 +138,37 @@ def tie(page: Page) -> None:
     rested(page)
 
 
+def look_into(page: Page, keep: Callable[[str], None]) -> None:
+    """The picture over the whole surface, nearer and pushed; then a version beside the shot as it is."""
+    page.keyboard.press("p")
+    picture = page.get_by_test_id("picture").bounding_box()
+    assert picture
+    page.mouse.move(picture["x"] + 0.4 * picture["width"], picture["y"] + 0.4 * picture["height"])
+    for _ in range(3):
+        page.mouse.wheel(0, -100)
+    page.keyboard.press("d")
+    rested(page)
+    keep("desk-looking")
+    page.keyboard.press("d")
+    page.keyboard.press("0")
+    page.keyboard.press("p")
+    page.keyboard.press("h")
+    page.locator(".history li").last.get_by_role("button").first.click()
+    page.mouse.move(5, 5)
+    page.wait_for_timeout(2000)
+    keep("desk-versions")
+    page.keyboard.press("h")
+    page.keyboard.press("h")
+
+
 def main(entrance: str, card: str | None) -> None:
     address = entrance.split("/enter/")[0]
     FOLDER.mkdir(exist_ok=True)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
+
+        page.add_init_script("window.localStorage.setItem('dovrel.walked', 'yes')")
 
         def keep(name: str) -> None:
             page.screenshot(path=FOLDER / f"{name}.png")
@@ -174,6 +199,7 @@ def main(entrance: str, card: str | None) -> None:
         page.wait_for_timeout(500)
         keep("desk-ten-numbers")
         page.keyboard.press("n")
+        look_into(page, keep)
         look_closer(page, keep)
         page.goto(f"{address}/line-up")
         page.get_by_test_id("cut").wait_for()

@@ -11,6 +11,7 @@ import { useDay } from "./shared/day";
 import { KeysHelp } from "./shared/KeysHelp";
 import { useNewsOfTheDay } from "./shared/news";
 import { Status } from "./shared/Status";
+import { isFirstTime, Walk } from "./shared/Walk";
 import { Wall } from "./wall/Wall";
 
 const SCREENS = ["Intake", "Wall", "Desk", "Line-up", "Handover", "Settings"];
@@ -27,6 +28,7 @@ function DeskRoute() {
 export function App() {
   const day = useDay();
   const [help, setHelp] = useState(false);
+  const [walking, setWalking] = useState(isFirstTime);
   const { pathname } = useLocation();
   const screen = SCREENS.find((one) => pathname.startsWith(`/${one.toLowerCase()}`)) ?? "Dovrel";
   useNewsOfTheDay();
@@ -61,7 +63,15 @@ export function App() {
           <Route path="*" element={<p className="empty">There is no such page. Choose a screen above.</p>} />
         </Routes>
       </main>
-      <KeysHelp show={help} onHide={() => setHelp(false)} />
+      <KeysHelp
+        show={help}
+        onHide={() => setHelp(false)}
+        onWalk={() => {
+          setHelp(false);
+          setWalking(true);
+        }}
+      />
+      {walking && (day.data?.shots.length ?? 0) > 0 && <Walk onEnd={() => setWalking(false)} />}
     </div>
   );
 }

@@ -253,3 +253,24 @@ def test_edits_go_to_the_level_that_is_chosen(page: Page, own, enter):
     page.keyboard.press("Control+z")
     expect(exposure).to_have_text("±0.00")
     expect(page.get_by_test_id("reading-4")).to_have_text(before)
+
+
+def test_the_first_visit_is_a_walk_of_five_cards_that_one_key_ends(browser, own):
+    context = browser.new_context(viewport={"width": 1280, "height": 800})
+    page = context.new_page()
+    page.goto(own.entrance)
+    card = page.get_by_role("dialog")
+    expect(card).to_contain_text("Intake: what the cards hold")
+    for screen in ("wall", "wall", "desk", "line-up"):
+        page.keyboard.press("Enter")
+        page.wait_for_url(re.compile(f"/{screen}"))
+    expect(card).to_contain_text("5 of 5")
+    card.get_by_role("button", name="To the Wall").press("Escape")
+    expect(card).to_have_count(0)
+    page.reload()
+    expect(page.get_by_role("heading", name="Line-up")).to_have_count(1)
+    expect(card).to_have_count(0)
+    page.keyboard.press("?")
+    page.get_by_role("button", name="a short walk through the day").click()
+    expect(card.filter(has_text="1 of 5")).to_be_visible()
+    context.close()

@@ -16,7 +16,15 @@ const IN_CELLS = [
 const SCREENS = ["Intake", "Wall", "Line-up", "Desk"] as const;
 
 /** The keys of the screen that is open. */
-export function KeysHelp({ show, onHide }: { show: boolean; onHide: () => void }) {
+export function KeysHelp({
+  show,
+  onHide,
+  onWalk,
+}: {
+  show: boolean;
+  onHide: () => void;
+  onWalk: () => void;
+}) {
   const { pathname } = useLocation();
   const screen = SCREENS.find((one) => pathname.startsWith(`/${one.toLowerCase()}`)) ?? "Desk";
   const keys = { Intake: INTAKE_KEYS, Wall: WALL_KEYS, "Line-up": LINE_UP_KEYS, Desk: KEYS }[screen];
@@ -37,6 +45,9 @@ export function KeysHelp({ show, onHide }: { show: boolean; onHide: () => void }
             ))}
           </tbody>
         </table>
+        <button type="button" className="plain link" onClick={onWalk}>
+          a short walk through the day
+        </button>
       </Modal.Body>
     </Modal>
   );
