@@ -103,6 +103,8 @@ function ReportSheet({ shot, report, onHide }: { shot: Shot; report: ReportOfMat
   );
 }
 
+const asSentence = (note: string) => `${note.charAt(0).toUpperCase()}${note.slice(1)}.`;
+
 /** What could not be met, or what matching said in a line; pressed, all of it. */
 export function Report() {
   const shot = useDesk((state) => state.shot);
@@ -135,7 +137,7 @@ export function Report() {
         <button type="button" className="plain link" onClick={() => setOpen(true)}>
           Report
         </button>{" "}
-        Sureness {(100 * sureness).toFixed(0)} %; left in {left}. {notes.join(". ")}.
+        Sureness {(100 * sureness).toFixed(0)} %; left in {left}. {notes.map(asSentence).join(" ")}
       </p>
       {open && <ReportSheet shot={shot} report={shot.report} onHide={() => setOpen(false)} />}
     </>

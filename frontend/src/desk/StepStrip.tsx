@@ -61,7 +61,7 @@ function OneStep({
   };
   if (naming) return <NameField level={level} step={step} onDone={() => setNaming(false)} />;
   return (
-    <li className={`step${focused ? " in-hand" : ""}${step.on ? "" : " off"}`}>
+    <li className={`step${focused ? " held" : ""}${step.on ? "" : " off"}`}>
       <button
         type="button"
         role="switch"
