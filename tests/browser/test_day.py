@@ -125,9 +125,9 @@ def test_a_card_is_dragged_onto_another_family(wall, own):
     wall.wait_for_load_state("networkidle")  # cards that move as pictures come in are not where they were pressed
     low_sun = wall.get_by_role("region", name="Yard, low sun")
     for _ in range(3):  # a browser that is starved of time may drop a drag on its way
-        wall.get_by_label("open 23A-1").drag_to(low_sun.get_by_role("heading"))
+        wall.get_by_role("button", name="open 23A-1").drag_to(low_sun.get_by_role("heading"))
         wall.wait_for_timeout(3000)
-        if low_sun.get_by_label("open 23A-1").count():
+        if low_sun.get_by_role("button", name="open 23A-1").count():
             break
     expect(low_sun).to_contain_text("23A-1")
     wall.locator("[data-shot]").first.focus()
