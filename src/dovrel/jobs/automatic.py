@@ -24,19 +24,20 @@ from dovrel.core.steps.chain import apply_in_order
 from dovrel.core.steps.levels import FourLevels
 from dovrel.jobs.sources import percentiles_of, source_of
 from dovrel.jobs.thumbnails import write_thumbnail
+from dovrel.machine.newest import Newest
 from dovrel.media.faults import MediaFault
 from dovrel.media.frames import FrameStore, Source
 from dovrel.store import corrections
 from dovrel.store.models import KeptFrame, Shot
 
 KEPT_FEATURES = 4
-_features: dict[tuple, Features] = {}
+_features: Newest[Features] = Newest(KEPT_FEATURES)
 """Of the references that were matched to last: a family's shots all meet the same one."""
 
 MOST_HEARD = 6
 """Other shots that are heard when one is balanced."""
 KEPT_TESTIMONIES = 64
-_testimonies: dict[tuple, Testimony] = {}
+_testimonies: Newest[Testimony] = Newest(KEPT_TESTIMONIES)
 """By the frames that were heard last: a family's shots hear each other."""
 
 THINNED = 3
@@ -160,17 +161,16 @@ def heard_with(session: Session, frames: FrameStore, shot: Shot) -> Others:
 def _testimony_of(frames: FrameStore, subject: Subject, frame: int) -> Testimony | None:
     """What a frame says by itself; None if it cannot be read."""
     key = (subject.source, frame, *subject.levels.before_balance)
-    if key not in _testimonies:
-        try:
-            picture = frames.preview(subject.source, frame)
-        except MediaFault:
-            return None
-        working = apply_in_order(picture.working, subject.levels.before_balance)
-        table = tables.output_table(subject.source.output)
-        _testimonies[key] = hear(working, picture.reach, table, finished=subject.source.finished).testimony
-        while len(_testimonies) > KEPT_TESTIMONIES:
-            _testimonies.pop(next(iter(_testimonies)), None)
-    return _testimonies[key]
+    known = _testimonies.get(key)
+    if known is not None:
+        return known
+    try:
+        picture = frames.preview(subject.source, frame)
+    except MediaFault:
+        return None
+    working = apply_in_order(picture.working, subject.levels.before_balance)
+    table = tables.output_table(subject.source.output)
+    return _testimonies.keep(key, hear(working, picture.reach, table, finished=subject.source.finished).testimony)
 
 
 def gather(
@@ -208,9 +208,7 @@ def gather(
         shot_mask=seen_under(meters[1], shot.levels).mask(here.packed, table),
     )
     if found.reference_features is not None:
-        _features[key] = found.reference_features
-        while len(_features) > KEPT_FEATURES:
-            _features.pop(next(iter(_features)), None)
+        _features.keep(key, found.reference_features)
     return found
 
 

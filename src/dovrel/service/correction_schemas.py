@@ -7,13 +7,12 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field, field_validator
 
 from dovrel.core.balance.whites import DEFAULT_KEPT_CAST
-from dovrel.core.match.parts import PARTS
-from dovrel.core.match.parts import Part as LookPart
+from dovrel.core.match.parts import PARTS, Part
 from dovrel.core.match.ties import Tie
 from dovrel.core.measure.meter import Meter
 from dovrel.core.steps.correction import Correction
 from dovrel.core.steps.primary import Primary
-from dovrel.service.fields import Change, Frame, Id, Kept, Numbers, Part, Row
+from dovrel.service.fields import Change, Fraction, Frame, Id, Kept, Numbers, Row
 from dovrel.service.schemas import ReportOut, ShotOut
 
 
@@ -35,7 +34,7 @@ class MeterIn(BaseModel):
     """What is measured: see :class:`dovrel.core.measure.meter.Meter`; `correction` is the shot's own, under which skin is judged."""
 
     kind: Literal["box", "outline", "skin", "neutrals"]
-    points: Annotated[list[tuple[Part, Part]], Field(max_length=400)] = Field(default_factory=list)
+    points: Annotated[list[tuple[Fraction, Fraction]], Field(max_length=400)] = Field(default_factory=list)
     correction: Kept = Correction()
 
     def meter(self) -> Meter:
@@ -45,8 +44,8 @@ class MeterIn(BaseModel):
 class TieIn(BaseModel):
     """A patch in the reference and its partner in the shot: two corners each."""
 
-    reference: tuple[tuple[Part, Part], tuple[Part, Part]]
-    shot: tuple[tuple[Part, Part], tuple[Part, Part]]
+    reference: tuple[tuple[Fraction, Fraction], tuple[Fraction, Fraction]]
+    shot: tuple[tuple[Fraction, Fraction], tuple[Fraction, Fraction]]
 
     def tie(self) -> Tie:
         return Tie(self.reference, self.shot)
@@ -95,7 +94,7 @@ class MatchIn(BaseModel):
     strength: float = Field(default=1.0, ge=0, le=1)
     meter: MeterIn | None = None
     reference_meter: MeterIn | None = None
-    what: list[LookPart] = list(PARTS)
+    what: list[Part] = list(PARTS)
     ties: Ties = Field(default_factory=list)
     ties_alone: bool = False
     extended: bool | None = None

@@ -17,7 +17,7 @@ Numbers = Annotated[list[Finite], Field(min_length=10, max_length=10)]
 StepName = Annotated[str, Field(min_length=1, max_length=LONGEST_NAME)]
 Peek = Annotated[float, Field(ge=-6, le=6)]
 """Stops by which a picture is pushed to look into its darks or lights."""
-Part = Annotated[float, Field(ge=0, le=1)]
+Fraction = Annotated[float, Field(ge=0, le=1)]
 """A place in parts of the picture's width or height."""
 State = Literal["new", "balanced", "matched", "checked"]
 Framing = Literal["whole", "reference"]

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field, field_validator
 
-from dovrel.service.fields import LEAST_ACTIVE, EncodingId, Id, Letter, Name, Part, Row, Shots, Text
+from dovrel.service.fields import LEAST_ACTIVE, EncodingId, Fraction, Id, Letter, Name, Row, Shots, Text
 
 
 class EncodingEntry(BaseModel):
@@ -59,7 +59,7 @@ class ReadingIn(BaseModel):
 
     range: Literal["full", "narrow"] | None = None
     matrix: Literal["BT.709", "BT.601", "BT.2020"] | None = None
-    active: tuple[Part, Part, Part, Part] | None = None
+    active: tuple[Fraction, Fraction, Fraction, Fraction] | None = None
     fields: bool | None = None
     rate: tuple[Annotated[int, Field(ge=1, le=240_000)], Annotated[int, Field(ge=1, le=1001)]] | None = None
 

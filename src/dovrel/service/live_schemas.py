@@ -12,7 +12,7 @@ from dovrel.core.steps.correction import BALANCE, LEVELS, PLAIN, Level, checked
 from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.primary import Primary
 from dovrel.service.correction_schemas import MeterIn, Ties
-from dovrel.service.fields import Finite, Frame, Id, Numbers, Part, Peek, StepName
+from dovrel.service.fields import Finite, Fraction, Frame, Id, Numbers, Peek, StepName
 
 RequestNumber = Annotated[int, Field(ge=0, le=2**53)]
 Percent = Annotated[float, Field(ge=-70, le=170)]
@@ -42,8 +42,8 @@ class LevelRange(BaseModel):
     signal: Literal["red", "green", "blue", "luma"]
     low: Percent
     high: Percent
-    left: Part = 0.0
-    right: Part = 1.0
+    left: Fraction = 0.0
+    right: Fraction = 1.0
 
     def brush(self) -> Brush:
         return LevelBrush(self.signal, self.low, self.high, self.left, self.right)
@@ -136,5 +136,5 @@ class Point(Asked):
     """A point of the picture to be named, in parts of its width and height."""
 
     kind: Literal["point"]
-    x: Part
-    y: Part
+    x: Fraction
+    y: Fraction

@@ -12,6 +12,7 @@ from dovrel.core.steps.copying import CONTROLS, Control
 from dovrel.core.steps.correction import BALANCE, MOST_STEPS
 from dovrel.service.fields import (
     Change,
+    Fraction,
     Frame,
     Framing,
     Id,
@@ -19,7 +20,6 @@ from dovrel.service.fields import (
     Name,
     Note,
     Numbers,
-    Part,
     Row,
     Shots,
     State,
@@ -223,7 +223,7 @@ class BatchIn(BaseModel):
     source: Id | None = None
     steps: Annotated[list[StepName], Field(max_length=MOST_STEPS)] = [BALANCE]
     controls: list[Control] = list(CONTROLS)
-    strength: Part = 1.0
+    strength: Fraction = 1.0
     extended: bool = False
 
 

@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from collections.abc import Hashable
 from dataclasses import dataclass
-from typing import Generic, TypeVar
 
 import numpy as np
 
@@ -17,6 +14,7 @@ from dovrel.core.steps.controls import pushed
 from dovrel.core.steps.levels import FourLevels
 from dovrel.jobs import automatic
 from dovrel.jobs.sources import percentiles_of, source_of
+from dovrel.machine.newest import Newest
 from dovrel.media.frames import Source
 from dovrel.media.picture import Picture, Seen
 from dovrel.service.context import Context, the_shot
@@ -25,21 +23,6 @@ from dovrel.store.models import KeptFrame
 
 KEPT_READINGS = 32
 KEPT_MASKS = 4
-Value = TypeVar("Value")
-
-
-class Newest(OrderedDict[Hashable, Value], Generic[Value]):
-    """The values that were put in last."""
-
-    def __init__(self, most: int) -> None:
-        super().__init__()
-        self.most = most
-
-    def keep(self, key: Hashable, value: Value) -> Value:
-        self[key] = value
-        while len(self) > self.most:
-            self.popitem(last=False)
-        return value
 
 
 @dataclass(frozen=True)
@@ -100,7 +83,9 @@ class Viewing:
             return None
         meter = automatic.seen_under(request.meter.meter(), request.levels)
         key = (request.shot, request.frame, picture.packed.shape, meter)
-        return self._masks[key] if key in self._masks else self._masks.keep(key, meter.mask(picture.packed, table))
+        if key not in self._masks:
+            self._masks.keep(key, meter.mask(picture.packed, table))
+        return self._masks.get(key)
 
     def _locate(self, request: Show, picture: Picture | Seen) -> lattice.Located | None:
         """The frame in its lattice from the second time on that it is asked for."""
@@ -123,8 +108,9 @@ class Viewing:
     def reference_display(self, kept_id: int, levels: FourLevels) -> np.ndarray:
         """A kept frame's display codes, under the look and finish that are in force now."""
         key = (kept_id, levels.camera, levels.family, levels.show)
-        if key in self._references:
-            return self._references[key]
+        known = self._references.get(key)
+        if known is not None:
+            return known
         with self.context.session() as session:
             kept = session.get(KeptFrame, kept_id)
             if kept is None:

@@ -154,15 +154,16 @@ def _white_at(target: np.ndarray) -> tuple[float, float] | None:
         (here_u, here_v), (along_u, along_v) = _white_on_locus(mired), _direction(mired)
         return (u - here_u) * along_u + (v - here_v) * along_v
 
-    for steps, (on_u, on_v), (along_u, along_v) in _STEPS:
+    for mireds, (on_u, on_v), (along_u, along_v) in _STEPS:
         signs = (u - on_u) * along_u + (v - on_v) * along_v > 0
         crossed = np.flatnonzero(signs[1:] != signs[:-1])
         if len(crossed):
+            middles = mireds[crossed] + mireds[crossed + 1]
+            nearest = crossed[np.abs(middles - 2e6 / NEUTRAL_CCT).argmin()]
+            mired = float(brentq(along, mireds[nearest], mireds[nearest + 1], xtol=1e-9))  # type: ignore[arg-type]
             break
     else:
         return None
-    nearest = min(crossed, key=lambda i: abs(steps[i] + steps[i + 1] - 2e6 / NEUTRAL_CCT))
-    mired = float(brentq(along, steps[nearest], steps[nearest + 1], xtol=1e-9))  # type: ignore[arg-type]
     here_u, here_v = _white_on_locus(mired)
     across_u, across_v = _across(mired)
     tint = 1e3 * ((u - here_u) * across_u + (v - here_v) * across_v)

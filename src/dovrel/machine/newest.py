@@ -1,0 +1,40 @@
+"""What was worked out last, kept for the next that asks for the same; shared by threads."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from collections.abc import Hashable
+from typing import Generic, TypeVar
+
+Value = TypeVar("Value")
+
+
+class Newest(Generic[Value]):
+    """The values that were asked for last, `most` of them at most."""
+
+    def __init__(self, most: int) -> None:
+        self._most = most
+        self._kept: OrderedDict[Hashable, Value] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def __contains__(self, key: Hashable) -> bool:
+        with self._lock:
+            return key in self._kept
+
+    def get(self, key: Hashable) -> Value | None:
+        """The value kept under a key; None if there is none."""
+        with self._lock:
+            if key not in self._kept:
+                return None
+            self._kept.move_to_end(key)
+            return self._kept[key]
+
+    def keep(self, key: Hashable, value: Value) -> Value:
+        """Keep a value in the place of the one that was asked for longest ago; gives it back."""
+        with self._lock:
+            self._kept[key] = value
+            self._kept.move_to_end(key)
+            while len(self._kept) > self._most:
+                self._kept.popitem(last=False)
+        return value
