@@ -12,7 +12,7 @@ from dovrel.bench import matching
 from dovrel.core.colour.working import STOP
 from dovrel.core.develop.frame import display_of
 from dovrel.core.match import Evidence, match
-from dovrel.core.match.fit import LEVELS, to_vector
+from dovrel.core.match.fit import LIGHT, to_vector
 from dovrel.core.match.oblique import ANGLE_LEAVES, MOST_DOUBT, beyond_angle, cautious
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.steps import controls
@@ -30,7 +30,7 @@ def under(gain) -> Primary:
 
 
 def stops(numbers: Primary) -> np.ndarray:
-    return (to_vector(numbers)[LEVELS] - to_vector(IDENTITY)[LEVELS]) / STOP
+    return (to_vector(numbers)[LIGHT] - to_vector(IDENTITY)[LIGHT]) / STOP
 
 
 @given(gains, st.floats(0.0, 12.0))

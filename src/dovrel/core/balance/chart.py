@@ -43,7 +43,7 @@ LEAST_SEED = 6
 MOST_OFF = 0.45
 """Stops (median) by which patches may differ from the chart's colours under one light."""
 
-_LEVELS = 24
+_THRESHOLDS = 24
 _LEAST_AREA = 40.0
 _MOST_PATCH = 0.01
 """Of the picture's area."""
@@ -94,7 +94,7 @@ def _rectangles(working: np.ndarray, near: White) -> list[Rectangle]:
     picture = np.clip((brightest - low) / max(high - low, 1e-3) * 255, 0, 255).astype(np.uint8)
     found: list[Rectangle] = []
     whole = picture.size
-    for level in np.linspace(8, 250, _LEVELS):
+    for level in np.linspace(8, 250, _THRESHOLDS):
         above = (picture > level).astype(np.uint8)
         contours, _ = cv2.findContours(above, cv2.RETR_CCOMP, cv2.CHAIN_APPROX_SIMPLE)
         for contour in contours:

@@ -31,7 +31,7 @@ LEAST_USABLE = 300
 
 SAMPLE_PIXELS = 8000
 
-_LEVELS = (1, 5, 10, 25, 50, 75, 90, 95, 99, 99.7)
+_PERCENTILES = (1, 5, 10, 25, 50, 75, 90, 95, 99, 99.7)
 _ENDS = (1, 50, 95, 99.5)
 _SPREAD = (5, 25, 50, 75, 95)
 _AT_TOP, _AT_BOTTOM = 0.985, 0.02
@@ -134,9 +134,9 @@ def _numbers(seen: Seen) -> Iterator[tuple[str, float]]:
 def _of_levels(seen: Seen) -> Iterator[tuple[str, float]]:
     shown = seen.display[seen.metered]
     brightness, top = luma(shown), shown.max(axis=-1)
-    for value in np.percentile(np.clip(scene_stops(seen.working[seen.metered]), -10, 8), _LEVELS):
+    for value in np.percentile(np.clip(scene_stops(seen.working[seen.metered]), -10, 8), _PERCENTILES):
         yield "levels", value
-    for value in np.percentile(brightness, _LEVELS):
+    for value in np.percentile(brightness, _PERCENTILES):
         yield "levels", value
     yield "levels", float(brightness.mean())
     yield "levels", float(brightness.std())

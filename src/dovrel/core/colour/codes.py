@@ -22,8 +22,8 @@ CLIPPED_AT = 0.99
 CRUSHED_AT = 0.004
 """Recorded levels that count as clipped, in parts of the level at which the recording clips, or as crushed."""
 
-LEVELS = 256
-"""Levels of a scope over the display codes' span."""
+BINS = 256
+"""Bins of a scope over the display codes' span."""
 
 FINE_BINS = 5120
 """Bins of the fine histogram over the display codes' span: 4096 per 100 %."""

@@ -108,7 +108,7 @@ def display_of(working: np.ndarray, chain: Chain, table: Table) -> np.ndarray:
     return out.reshape(np.shape(working))
 
 
-INVERSE_ROUNDS = 3
+MENDING_ROUNDS = 3
 
 
 def pack_display(display: np.ndarray, inverse: Table, table: Table) -> np.ndarray:
@@ -137,7 +137,7 @@ def pack_display(display: np.ndarray, inverse: Table, table: Table) -> np.ndarra
             size,
             low,
             step,
-            INVERSE_ROUNDS,
+            MENDING_ROUNDS,
             packed[first:last],
         )
 

@@ -65,7 +65,7 @@ class Side:
 
 
 def side_of(working: np.ndarray, recorded: np.ndarray, mask: np.ndarray | None, *, finished: bool = False) -> Side:
-    light = shrink(to_linear(working.astype(np.float32)))
+    light = to_work_size(to_linear(working.astype(np.float32)))
     height, width = light.shape[:2]
     if mask is None:
         metered = np.ones((height, width), bool)
@@ -73,10 +73,10 @@ def side_of(working: np.ndarray, recorded: np.ndarray, mask: np.ndarray | None, 
         metered = cv2.resize(mask, (width, height), interpolation=cv2.INTER_NEAREST) != 0
     if not metered.any():
         raise ValueError("nothing was measured: the meter holds no pixels")
-    return Side(light, from_linear(light), shrink(recorded), metered, finished)
+    return Side(light, from_linear(light), to_work_size(recorded), metered, finished)
 
 
-def shrink(image: np.ndarray, width: int = WORK_WIDTH) -> np.ndarray:
+def to_work_size(image: np.ndarray, width: int = WORK_WIDTH) -> np.ndarray:
     """An image (H, W, C) at most `width` wide, by area means; float32."""
     if image.shape[1] <= width:
         return np.ascontiguousarray(image, np.float32)

@@ -75,7 +75,7 @@ def to_numbers(vector: np.ndarray) -> Primary:
     return Primary.from_array([*slope, *offset, *power, np.exp(np.clip(vector[9], -1.6, 1.2))])
 
 
-LEVELS = slice(3, 6)
+LIGHT = slice(3, 6)
 SHAPE = np.r_[0:3, 6:10]
 """Where the light stands in :func:`to_vector`, and where contrast, gamma and saturation do."""
 

@@ -15,7 +15,7 @@ from dovrel.core.colour.codes import CLIPPED_AT
 from dovrel.core.colour.working import STOP
 from dovrel.core.match.evidence import Evidence, Side
 from dovrel.core.match.extend import extend
-from dovrel.core.match.fit import LEVELS, SHAPE, Pairs, blend, differences, fit, to_numbers, to_vector
+from dovrel.core.match.fit import LIGHT, SHAPE, Pairs, blend, differences, fit, to_numbers, to_vector
 from dovrel.core.match.oblique import SHAPE_PULL, beyond_angle, cautious
 from dovrel.core.match.parts import PARTS, Part, parts_of
 from dovrel.core.match.residuals import Residuals
@@ -280,7 +280,7 @@ def _fit_to_pairs(evidence: Evidence, pairs: Pairs, start: Primary) -> tuple[Pri
 def _shaped(shape: Primary, start: Primary) -> Primary:
     """Contrast and saturation of one correction, with the level of another at mid grey."""
     vector = to_vector(shape)
-    vector[LEVELS] = to_vector(start)[LEVELS]
+    vector[LIGHT] = to_vector(start)[LIGHT]
     return to_numbers(vector)
 
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 
 from dovrel.core.colour.working import STOP
-from dovrel.core.match.fit import LEVELS, SHAPE, to_numbers, to_vector
+from dovrel.core.match.fit import LIGHT, SHAPE, to_numbers, to_vector
 from dovrel.core.steps.primary import Primary
 
 DOUBT, MOST_DOUBT = 0.1, 0.3
@@ -55,10 +55,10 @@ def cautious(alike: Primary, numbers: Primary, error: float) -> Primary:
     error : median CIEDE2000 by which the pairs still disagree
     """
     vector, expected = to_vector(numbers), to_vector(alike)
-    moved = (vector - expected)[LEVELS]
+    moved = (vector - expected)[LIGHT]
     doubt = min(DOUBT * error, MOST_DOUBT) * STOP
     kept = max(0.0, 1 - (doubt / max(float(np.abs(moved).max()), 1e-9)) ** 4)
-    vector[LEVELS] -= (1 - kept) * moved.mean()
+    vector[LIGHT] -= (1 - kept) * moved.mean()
     left = vector - expected
-    nothing = np.abs(left[LEVELS]).max() < NO_CAST * STOP and np.abs(left[SHAPE]).max() < 0.01
+    nothing = np.abs(left[LIGHT]).max() < NO_CAST * STOP and np.abs(left[SHAPE]).max() < 0.01
     return alike if kept == 0 and nothing else to_numbers(vector)

@@ -51,8 +51,8 @@ def count(display: np.ndarray, mask: np.ndarray | None = None, columns: int = WA
     columns : columns of waveform and parade, no more than the picture has
     """
     columns = min(columns, display.shape[2])
-    parade = np.zeros((3, columns, codes.LEVELS), np.uint32)
-    waveform = np.zeros((columns, codes.LEVELS), np.uint32)
+    parade = np.zeros((3, columns, codes.BINS), np.uint32)
+    waveform = np.zeros((columns, codes.BINS), np.uint32)
     vectors = np.zeros((THREADS, 256 * 256), np.uint32)
     fines = np.zeros((THREADS, 3, codes.FINE_BINS), np.uint32)
     sums = np.zeros((THREADS, 2), np.int64)
@@ -163,7 +163,7 @@ CAST_SPAN = 0.25
 def count_chroma(display: np.ndarray, mask: np.ndarray | None = None) -> np.ndarray:
     """Cb and Cr by column and level: uint32 (2, columns, 256); no chroma lies at level 128."""
     columns = min(WAVE_COLUMNS, display.shape[2])
-    found = np.zeros((2, columns, codes.LEVELS), np.uint32)
+    found = np.zeros((2, columns, codes.BINS), np.uint32)
     chosen = mask if mask is not None else np.zeros((1, 1), np.uint8)
     _count_chroma(display, chosen, mask is not None, columns, found)
     return found
@@ -177,7 +177,7 @@ def count_cast(display: np.ndarray, mask: np.ndarray | None = None) -> np.ndarra
     uint32 (3, 256, 256): channel, luma level, difference from -25 % to 25 %; differences beyond
     lie in the outermost
     """
-    found = np.zeros((3, codes.LEVELS, 256), np.uint32)
+    found = np.zeros((3, codes.BINS, 256), np.uint32)
     chosen = mask if mask is not None else np.zeros((1, 1), np.uint8)
     _count_cast(display, chosen, mask is not None, found)
     return found

@@ -25,7 +25,7 @@ def band_colours() -> np.ndarray:
     return (255 * colours + 0.5).astype(np.uint8)
 
 
-def false_colour(packed: np.ndarray, levels: Chain) -> np.ndarray:
+def false_colour(packed: np.ndarray, chain: Chain) -> np.ndarray:
     """Exposure bands, one a stop from mid grey, of a corrected frame: uint8 (H, W, 3).
 
     Parameters
@@ -33,7 +33,7 @@ def false_colour(packed: np.ndarray, levels: Chain) -> np.ndarray:
     packed : uint16 (H, W, 3), working codes; exposure is the luminance of the corrected
         working values, in stops from 18 % grey
     """
-    working = apply_in_order(codes.unpack(packed), levels)
+    working = apply_in_order(codes.unpack(packed), chain)
     band = np.clip(np.round(stops_from_grey(working)), -BANDS, BANDS).astype(int) + BANDS
     return band_colours()[band]
 

@@ -50,22 +50,22 @@ class Sample:
         self._ranks = np.array(percentiles.as_tuple()) / 100 * (len(working) - 1)
         self._codes = np.empty((6, len(working)), np.uint16)
 
-    def readings(self, levels: Chain) -> np.ndarray:
+    def readings(self, chain: Chain) -> np.ndarray:
         """The ten readings under corrections applied in order, percent, float64 (10,).
 
         Percentiles are those of sorting, linear between neighbours, of values rounded to
         0.002 %.
         """
-        return self.read(levels)[0]
+        return self.read(chain)[0]
 
-    def read(self, levels: Chain) -> tuple[np.ndarray, np.ndarray]:
+    def read(self, chain: Chain) -> tuple[np.ndarray, np.ndarray]:
         """The ten readings, and the same nine percentiles of the corrected working values (9,).
 
         The second go on beyond black and white, where the output, and so a reading, stops.
         """
         readings, stations = np.empty(10), np.empty(9)
         nodes, size, low, step = self._table
-        baked = bake_chain(levels)
+        baked = bake_chain(chain)
         _read(self.working, baked, nodes, size, low, step, self._ranks, self._codes, readings, stations)
         return readings, stations
 
