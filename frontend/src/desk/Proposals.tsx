@@ -225,7 +225,7 @@ export function MatchSheet({
           />
           <Tick
             id="match-extended"
-            label="go on with a matrix and curves: the extended part, which CDLs do not carry"
+            label="go on with a matrix and curves: an extended step, which CDLs do not carry"
             checked={further}
             onChange={setFurther}
           />

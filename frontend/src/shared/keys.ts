@@ -17,7 +17,7 @@ export const KEYS = {
   matchBy: {
     key: "shift+m",
     shown: "Shift M",
-    does: "match with a strength, parts of the look, the extended part, or by ties alone",
+    does: "match with a strength, parts of the look, an extended step, or by ties alone",
   },
   extended: { key: "e", shown: "E", does: "the extended step of the match on or off, where there is one" },
   tie: { key: "y", shown: "Y", does: "tie the box on the reference to the box on the shot" },
@@ -95,7 +95,7 @@ export const WALL_KEYS = {
   matchExtended: {
     key: "shift+m",
     shown: "Shift M",
-    does: "match them and go on with a matrix and curves, the extended part",
+    does: "match them and go on with a matrix and curves, an extended step",
   },
   copy: {
     key: "c",
