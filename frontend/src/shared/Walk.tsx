@@ -53,7 +53,14 @@ export function Walk({ onEnd }: { onEnd: () => void }) {
   };
   const { title, text } = CARDS[at];
   return (
-    <Modal show onHide={end} className="walk" aria-labelledby="walk-title" animation={false}>
+    <Modal
+      show
+      onHide={end}
+      className="walk"
+      backdropClassName="walk-behind"
+      aria-labelledby="walk-title"
+      animation={false}
+    >
       <Modal.Header closeButton>
         <Modal.Title id="walk-title">{title}</Modal.Title>
       </Modal.Header>
