@@ -34,6 +34,7 @@ export const shot = (id: number, name: string, more: Partial<Shot> = {}): Shot =
   note: "",
   version_id: null,
   correction: NOTHING_DONE.shot,
+  left_out: {},
   report: null,
   ...more,
 });

@@ -672,7 +672,7 @@ def test_a_match_goes_on_with_the_extended_part_and_is_switched_by_a_key(desk, a
     until(page, lambda: distance(page) == further)
     page.goto(page.url.split("/desk")[0] + "/handover")
     row = page.get_by_role("row").filter(has_text="12C-2")
-    expect(row).to_contain_text("extended step, in .cdl .ccc")
+    expect(row).to_contain_text("extended, in .cdl .ccc")
 
 
 def test_the_report_of_a_match_outlives_a_reload_and_is_told_whole(desk, api, shot_named):

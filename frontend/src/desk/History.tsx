@@ -1,19 +1,24 @@
 import { useQuery } from "@tanstack/react-query";
+import { sumOf } from "../correction/model";
 import { get, type Kept, type Shot, type Version } from "../shared/api";
 import { distanceText } from "../shared/marks";
 import { compareWith } from "./looking";
-import { useDesk } from "./state";
+import { type DeskState, useDesk } from "./state";
 import { bringBack } from "./steps";
 
 const at = (made: string) =>
   new Date(`${made}Z`).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
 
-const versionPicture = (shot: Shot, frame: number, version: number) =>
-  `/api/shots/${shot.id}/frames/${frame}.jpg?version=${version}`;
+/** What the pictures depend on beside the shot's own steps. */
+const around = ({ saved }: DeskState) => [saved.camera, saved.family, saved.show].map(sumOf).join(".");
+
+const versionPicture = (shot: Shot, frame: number, version: number, look: string) =>
+  `/api/shots/${shot.id}/frames/${frame}.jpg?version=${version}&v=${look}`;
 
 /** The shot's versions, newest first: pressed, one is compared in the seam; it can be brought back. */
 export function Versions({ shot }: { shot: Shot }) {
   const frame = useDesk((state) => state.frame);
+  const look = useDesk(around);
   const compared = useDesk((state) => state.compared);
   const versions = useQuery({
     queryKey: ["versions", shot.id, shot.version_id],
@@ -27,7 +32,7 @@ export function Versions({ shot }: { shot: Shot }) {
     <ul className="history" aria-label={`versions of ${shot.name}`}>
       {rows.map((one) => {
         const current = one.id === (shot.version_id ?? 0);
-        const source = versionPicture(shot, frame, one.id);
+        const source = versionPicture(shot, frame, one.id, look);
         return (
           <li key={one.id} className={current ? "current" : ""}>
             <button
@@ -66,6 +71,7 @@ export function Versions({ shot }: { shot: Shot }) {
 export function KeptFrames({ familyId, shots }: { familyId: number | null; shots: Shot[] }) {
   const compared = useDesk((state) => state.compared);
   const keeping = useDesk((state) => state.keptCount);
+  const look = useDesk(around);
   const kept = useQuery({
     queryKey: ["kept", familyId, keeping],
     queryFn: () => (familyId === null ? [] : get<Kept[]>(`/families/${familyId}/kept`)),
@@ -79,7 +85,7 @@ export function KeptFrames({ familyId, shots }: { familyId: number | null; shots
   return (
     <ul>
       {kept.data?.map((one) => {
-        const source = `/api/kept/${one.id}/picture.jpg`;
+        const source = `/api/kept/${one.id}/picture.jpg?v=${look}`;
         const name = shots.find((shot) => shot.id === one.shot_id)?.name ?? "a shot";
         return (
           <li key={one.id}>

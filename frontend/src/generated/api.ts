@@ -2042,6 +2042,10 @@ export interface components {
             /** Version Id */
             version_id: number | null;
             correction: components["schemas"]["Correction"];
+            /** Left Out */
+            left_out: {
+                [key: string]: string[];
+            };
             report: components["schemas"]["ReportOut"] | null;
         };
         /**

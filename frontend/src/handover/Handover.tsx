@@ -1,7 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form, Table } from "react-bootstrap";
-import { EXTENDED, stepOf } from "../correction/model";
 import { get, type HandoverRecord, post, type Refusal, type Shot } from "../shared/api";
 import { useDay } from "../shared/day";
 import { distanceText, StateMark } from "../shared/marks";
@@ -15,10 +14,9 @@ const FORMATS = [
 
 /** What of a shot's correction the chosen formats do not carry. */
 function lacking(shot: Shot, formats: string[]): string {
-  const extended = stepOf(shot.correction, EXTENDED);
-  if (!extended?.on) return "";
-  const without = formats.filter((format) => format !== "cube");
-  return without.length > 0 ? `extended step, in ${without.map((one) => `.${one}`).join(" ")}` : "";
+  const without = formats.filter((format) => shot.left_out[format]);
+  const names = new Set(without.flatMap((format) => shot.left_out[format] ?? []));
+  return names.size > 0 ? `${[...names].join(", ")}, in ${without.map((one) => `.${one}`).join(" ")}` : "";
 }
 
 /** Choose shots and formats, write them, and see what was handed over. */

@@ -110,6 +110,8 @@ class ShotOut(Row):
     note: str
     version_id: int | None
     correction: Kept
+    left_out: dict[Format, list[str]]
+    """The steps in force on it that a format does not carry, by their names; formats that carry all are not named."""
     report: ReportOut | None
 
 

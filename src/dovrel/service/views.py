@@ -9,9 +9,10 @@ from typing import cast
 
 from dovrel.core.match.match import TOLERANCE
 from dovrel.core.steps import documents
+from dovrel.core.steps.carried import FORMATS, left_out
 from dovrel.service.fields import State
 from dovrel.service.schemas import ItemOut, OperationOut, ProductionOut, ReportOut, ShotOut, Template, VersionOut
-from dovrel.store.corrections import correction_of
+from dovrel.store.corrections import correction_of, levels_of
 from dovrel.store.models import Operation, Production, Shot, Version
 
 _KEPT_FROM_THE_PAGE = ("tags", "start", "times", "parts", "files", "numbers")
@@ -40,6 +41,7 @@ def shot_out(shot: Shot) -> ShotOut:
         note=shot.note,
         version_id=shot.version_id,
         correction=correction_of(shot),
+        left_out={form: names for form in FORMATS if (names := left_out(levels_of(shot), form))},
         report=ReportOut.model_validate(shot.version.report) if shot.version and shot.version.report else None,
     )
 

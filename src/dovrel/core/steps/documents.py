@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from functools import cache
+from functools import cache, lru_cache
 from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
@@ -61,9 +61,15 @@ def read(document: object) -> Correction:
             raise ValueError(f"step {place} is of the kind {_short(kind)}, which this Dovrel does not know")
     try:
         text = json.dumps({key: value for key, value in document.items() if key != "schema"})
-        return _adapter().validate_json(text, strict=True)
+        return _parsed(text)
     except ValidationError as error:
         raise ValueError(_said(error)) from None
+
+
+@lru_cache(4096)
+def _parsed(text: str) -> Correction:
+    """Kept, since a day's shots share their levels, and are asked for again and again."""
+    return _adapter().validate_json(text, strict=True)
 
 
 def json_schema() -> dict[str, Any]:

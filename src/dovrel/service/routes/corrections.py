@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from dovrel.core.match import Evidence, match
 from dovrel.core.measure.meter import WHOLE
 from dovrel.core.steps.correction import BALANCE, checked
+from dovrel.core.steps.levels import FourLevels
 from dovrel.jobs import automatic
 from dovrel.service.context import Context, ContextDep, the_shot
 from dovrel.service.correction_schemas import (
@@ -37,12 +38,13 @@ _WHICHEVER = WalkIn()
 @router.put("/correction")
 def save_correction(shot_id: Id, order: CorrectionIn, context: ContextDep) -> ShotOut:
     """Save a new version, made from version `base`."""
+    checked("shot", order.correction)
     with context.session() as session:
         shot = the_shot(session, shot_id)
         levels, version = corrections.levels_of(shot).replaced("shot", order.correction), shot.version
-        judged = _judged_before(context, shot) if shot.state in ("matched", "checked") else None
+        judged = _judged_under(context, shot, levels) if shot.state in ("matched", "checked") else None
         distance, report = shot.distance, version.report if version else None
-    readings = context.readings_under(shot_id, checked("shot", order.correction))
+    readings = context.readings_under(shot_id, order.correction)
     if judged:
         distance = judged.distance(*levels.from_balance)
         report = report and {**report, "residuals": judged.residuals(*levels.from_balance).as_record()}
@@ -63,10 +65,10 @@ def save_correction(shot_id: Id, order: CorrectionIn, context: ContextDep) -> Sh
         return shot_out(shot)
 
 
-def _judged_before(context: Context, shot: Shot) -> Evidence | None:
-    """The comparison with the family's reference that a shot was matched by, if it is still at hand."""
+def _judged_under(context: Context, shot: Shot, levels: FourLevels) -> Evidence | None:
+    """The comparison with the family's reference, if it is at hand under what these levels do before the balance."""
     kept = shot.family.reference if shot.family else None
-    subject = automatic.subject_of(shot)
+    subject = automatic.with_levels(automatic.subject_of(shot), levels)
     return context.gathered(subject, subject.middle, kept.id) if kept else None
 
 
