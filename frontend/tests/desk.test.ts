@@ -15,6 +15,7 @@ import {
 import { adopt, openDesk, openShot, setLevel, takeLevels, takeShot } from "../src/desk/opening";
 import { edit, flush, isUnsaved, meet } from "../src/desk/saving";
 import { inHand, onDrawn, useDesk } from "../src/desk/state";
+import { addStep, moveStep, removeStep, renameStep } from "../src/desk/steps";
 import type { FourLevels } from "../src/shared/api";
 import { day, family, grey, kept, shot, ten } from "./day";
 import { line, Socket, serve } from "./server";
@@ -586,6 +587,26 @@ describe("levels", () => {
       expect(numbers()).toEqual(BRIGHTER);
       expect(channel.shows.length).toBeGreaterThan(before);
     });
+  });
+});
+
+describe("steps", () => {
+  it("come into hand and go with what is asked, so that none is asked for that is not there", async () => {
+    const calls = saving();
+    const channel = opened();
+    await addStep();
+    expect(state().focus.step).toBe("step");
+    await renameStep({ level: "shot", step: "step" }, "dusk");
+    expect(state().focus.step).toBe("dusk");
+    await moveStep({ level: "shot", step: "dusk" }, -1);
+    await removeStep({ level: "shot", step: "dusk" });
+    expect(state().focus.step).toBe("balance");
+    for (const asked of channel.shows) {
+      const { steps } = (asked.levels as FourLevels).shot;
+      expect(steps.map((one) => one.id)).toContain(asked.step);
+    }
+    const saved = calls.filter((call) => call.method === "PUT").map(({ body }) => body.change);
+    expect(saved).toEqual(["step added", "step is now dusk", "dusk moved earlier", "dusk removed"]);
   });
 });
 

@@ -15,22 +15,32 @@ import {
 } from "../correction/model";
 import { type Correction, post, put, type Shot } from "../shared/api";
 import { show } from "./exchange";
-import { adopt, takeInHand } from "./opening";
+import { adopt } from "./opening";
 import { flush, save } from "./saving";
 import { useDesk } from "./state";
 
 const set = useDesk.setState;
 const state = useDesk.getState;
 
-/** Change a level's steps after what is unsaved; `make` gets them as they are then. */
-async function change(what: string, focus: Focus, make: (correction: Correction) => Correction) {
+/**
+ * Change a level's steps after what is unsaved; `make` gets them as they are then. Another step may come into `hand`
+ * with it, so that nothing is asked for a step that is not there.
+ */
+async function change(
+  what: string,
+  focus: Focus,
+  make: (correction: Correction) => Correction,
+  hand: Focus = state().focus,
+) {
   await flush();
   const { now } = state();
   const to = make(now[focus.level]);
-  set({ now: { ...now, [focus.level]: to }, before: "none", refused: null });
+  set({ now: { ...now, [focus.level]: to }, focus: hand, before: "none", refused: null });
   show({});
   await save(what, focus, to);
 }
+
+const isInHand = ({ level, step }: Focus) => state().focus.level === level && state().focus.step === step;
 
 /** Put a step in force, or out of it. */
 export async function switchStep(focus: Focus) {
@@ -46,8 +56,7 @@ export async function addStep() {
   const { focus, now } = state();
   const name = freeName(now[focus.level], "step");
   const next = { ...focus, step: name };
-  await change(`${name} added`, next, (correction) => added(correction, name, focus.step));
-  takeInHand(next);
+  await change(`${name} added`, next, (correction) => added(correction, name, focus.step), next);
 }
 
 /** Give a step another name; says why it cannot have it. */
@@ -58,9 +67,9 @@ export async function renameStep(focus: Focus, name: string) {
     set({ refused: `There is a step “${to}” at this level already; choose another name.` });
     return;
   }
-  const isInHand = state().focus.level === focus.level && state().focus.step === focus.step;
-  await change(`${focus.step} is now ${to}`, { ...focus, step: to }, (now) => renamed(now, focus.step, to));
-  if (isInHand) takeInHand({ ...focus, step: to });
+  const next = { ...focus, step: to };
+  const hand = isInHand(focus) ? next : state().focus;
+  await change(`${focus.step} is now ${to}`, next, (now) => renamed(now, focus.step, to), hand);
 }
 
 /** Move a step one place earlier or later in its level. */
@@ -100,8 +109,7 @@ export async function bringBack(version: number) {
 /** Take a step away; a level's own stays. */
 export async function removeStep(focus: Focus) {
   if (isOwn(focus.level, focus.step)) return;
-  if (state().focus.step === focus.step) takeInHand({ ...focus, step: OWN[focus.level] });
-  await change(`${focus.step} removed`, { ...focus, step: OWN[focus.level] }, (now) =>
-    removed(now, focus.step),
-  );
+  const own = { ...focus, step: OWN[focus.level] };
+  const hand = isInHand(focus) ? own : state().focus;
+  await change(`${focus.step} removed`, own, (now) => removed(now, focus.step), hand);
 }
