@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { decisionsOf, isSequence, nextRate, rowsOf, seenAs, shownRows, soundText } from "../src/intake/clips";
 import { choose, extend, useIntake, walk } from "../src/intake/selection";
+import type { Clip } from "../src/shared/api";
 import { camera, shot } from "./day";
 
 const known = camera(1, "A", { make: "Corvane" });
@@ -52,14 +53,14 @@ describe("the rate of a sequence", () => {
     expect(nextRate([50000, 1000])).toEqual([60, 1]);
     expect(nextRate([30000, 1001])).toEqual([24, 1]);
     expect(nextRate([17, 1])).toEqual([24, 1]);
-    expect(isSequence(shot(1, "plate", { reading: { numbers: [1, 2] } }))).toBe(true);
+    expect(isSequence(shot(1, "plate", { reading: { numbers: [[1, 2]] } }))).toBe(true);
     expect(isSequence(plain)).toBe(false);
   });
 });
 
 describe("what is seen", () => {
   it("says what is done to the picture", () => {
-    const clip = {
+    const clip: Clip = {
       width: 640,
       height: 268,
       interlaced: true,

@@ -160,7 +160,7 @@ export function Desk({ shotId }: { shotId: number }) {
         <header className="shot-head">
           <b className="mono">{shot.name}</b>
           <span className="second">
-            {camera?.letter} camera · {(shot.clip as { timecode?: string }).timecode}
+            {camera?.letter} camera · {shot.clip.timecode}
           </span>
           <PointName />
           <ButtonGroup aria-label="View">

@@ -166,7 +166,7 @@ export function Picture() {
   const asked = useRef(0);
   const drawing = useMeterDrag((drawn) => (view === "reference" ? setReferenceMeter : setMeter)(drawn));
   const [seamHeld, setSeamHeld] = useState(false);
-  const clip = shot?.clip as { width?: number; height?: number } | undefined;
+  const clip = shot?.clip;
   const aspect = clip?.width && clip.height ? clip.width / clip.height : 16 / 9;
 
   useEffect(() => onDrawn(painter(() => canvas.current)), []);

@@ -21,7 +21,7 @@ function path(points: [number, number][], low: number, high: number, top: number
 export function TimeLane() {
   const shot = useDesk((state) => state.shot);
   const frame = useDesk((state) => state.frame);
-  const clip = shot?.clip as { frames?: number; timecode?: string; rate?: [number, number] } | undefined;
+  const clip = shot?.clip;
   const frames = clip?.frames ?? 1;
   const drifts = useDrift();
   const drift = shot ? drifts[shot.id] : undefined;

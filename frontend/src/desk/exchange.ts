@@ -5,7 +5,7 @@ import type { Controls, Message } from "../scopes/densities";
 import { unpack } from "../scopes/densities";
 import { isOpen, useScopes, VECTOR_LEVELS } from "../scopes/settings";
 import { LiveChannel, type ShowRequest } from "./live";
-import { type DeskState, drawn, handOn, redraw, useDesk } from "./state";
+import { type DeskState, drawn, type Finding, handOn, redraw, useDesk } from "./state";
 
 const REST_MS = 220;
 const AGAIN_MS = 1500;
@@ -18,15 +18,13 @@ let channel: LiveChannel | null = null;
 let restTimer: number | undefined;
 let atRest: () => void = () => undefined;
 let onFailure: (detail: string) => void = () => undefined;
-/** What was asked last, while the server is still to find its numbers. */
-let toBeFound: ShowRequest | null = null;
 let toldAt = 0;
 
 function received(message: Message) {
   const { header, densities, picture } = message;
   if (header.shot !== state().shot?.id) return;
   drawn.now = densities;
-  const goingOn = stillSought();
+  const going = goingOn();
   const newest = header.number === state().asked;
   const now = performance.now();
   const telling = !header.playing || now - toldAt > TOLD_MS;
@@ -38,8 +36,8 @@ function received(message: Message) {
     // Answers to overtaken requests are shown but do not set the numbers back.
     ...(newest ? taken(header.numbers) : {}),
   });
-  if (newest && !header.searching) toBeFound = null;
-  if (newest) sought = header.searching && goingOn ? { ...goingOn, now: state().now } : null;
+  if (newest && !header.searching) set({ finding: null });
+  else if (newest && going) set({ finding: { ...going, under: state().now } });
   handOn(picture);
 }
 
@@ -56,8 +54,7 @@ function taken(numbers: number[]): Partial<DeskState> {
 export function connect(resting: () => void, failed: (detail: string) => void = () => undefined): () => void {
   atRest = resting;
   onFailure = failed;
-  sought = null;
-  toBeFound = null;
+  set({ finding: null });
   channel = new LiveChannel({
     message: received,
     point: (point) => {
@@ -94,8 +91,8 @@ function notAnswered(detail: string, number: number | undefined, again: boolean)
       if (channel) set({ asked: channel.again() });
       restTimer = window.setTimeout(rested, REST_MS);
     }, AGAIN_MS);
-  } else if (toBeFound) {
-    toBeFound = null;
+  } else if (state().finding) {
+    set({ finding: null });
     onFailure(detail);
   } else atRest();
 }
@@ -128,7 +125,7 @@ export async function loadGhost() {
   redraw();
 }
 
-type Aim = { values: number[]; moved: number[]; dragged: boolean };
+type Aim = NonNullable<ShowRequest["aim"]>;
 
 export type Extra = {
   aim?: Aim;
@@ -170,34 +167,28 @@ function onTheDesk(): Omit<ShowRequest, "full" | "playing"> | null {
   };
 }
 
-/** Aims asked for whose search has not ended, and what was on the desk when they were. */
-type Sought = Pick<DeskState, "frame" | "meter" | "focus" | "now"> & {
-  shot: number;
-  aim: Aim;
-  from: number[];
-};
-let sought: Sought | null = null;
-
-/** The aims still searched for, unless the numbers or what is measured have changed since. */
-function stillSought(): Sought | null {
-  const { shot, frame, meter, focus, now } = state();
+/** The aims still searched for that newer ones join: typed or met, with nothing changed on the desk since. */
+function goingOn(): Finding | null {
+  const { finding, shot, frame, meter, focus, now } = state();
   const same =
-    sought?.shot === shot?.id &&
-    sought?.frame === frame &&
-    sought.meter === meter &&
-    sought.focus === focus &&
-    sought.now === now;
-  return same ? sought : null;
+    finding?.request.aim?.dragged === false &&
+    finding.request.shot === shot?.id &&
+    finding.request.frame === frame &&
+    finding.request.meter === meter &&
+    finding.request.level === focus.level &&
+    finding.request.step === focus.step &&
+    finding.under === now;
+  return same ? finding : null;
 }
 
 /** Aims that keep their place under newer ones: what was moved is still wanted, what was held still held. */
-function joined(newer: Aim | undefined, going: Sought | null): Aim | undefined {
+function joined(newer: Aim | undefined, going: Aim | null | undefined): Aim | undefined {
   if (!going) return newer;
-  if (!newer) return going.aim;
+  if (!newer) return going;
   return {
     dragged: false,
-    values: going.aim.values.map((value, i) => (newer.moved.includes(i) ? newer.values[i] : value)),
-    moved: [...new Set([...going.aim.moved, ...newer.moved])],
+    values: going.values.map((value, i) => (newer.moved.includes(i) ? newer.values[i] : value)),
+    moved: [...new Set([...going.moved, ...newer.moved])],
   };
 }
 
@@ -205,23 +196,23 @@ function joined(newer: Aim | undefined, going: Sought | null): Aim | undefined {
 export function show(extra: Extra, from?: number[]) {
   const request = onTheDesk();
   if (!request || !channel) return;
-  const playing = state().playing !== 0;
-  const going = extra.turn || extra.aim?.dragged ? null : stillSought();
+  const { playing, finding, now, focus } = state();
+  const going = extra.turn || extra.aim?.dragged ? null : goingOn();
   // Something else is looked at before what was moved is answered: it is saved as it will be found.
-  if (toBeFound && !extra.turn && !extra.aim && !going && !from) atRest();
-  const aim = joined(extra.aim, going);
-  const { now, focus } = state();
+  if (finding && !extra.turn && !extra.aim && !going && !from) atRest();
+  const aim = joined(extra.aim, going?.request.aim);
   const numbers = going?.from ?? from ?? numbersAt(now, focus);
   const levels = sameNumbers(numbers, numbersAt(now, focus)) ? now : withNumbers(now, focus, numbers);
   // What is typed or met is solved on the full frame, where it will be measured at rest.
   const full = aim !== undefined && !aim.dragged;
-  const asking = { ...request, levels, playing, full, ...extra, aim };
-  toBeFound = aim !== undefined || extra.turn !== undefined ? asking : null;
-  set({ asked: channel.show(asking) });
-  const { frame, meter } = state();
-  sought = full ? { shot: request.shot, frame, meter, focus, now, aim, from: numbers } : null;
+  const asking = { ...request, levels, playing: playing !== 0, full, ...extra, aim };
+  const toBeFound = aim !== undefined || extra.turn !== undefined;
+  set({
+    asked: channel.show(asking),
+    finding: toBeFound ? { request: asking, from: numbers, under: state().now } : null,
+  });
   window.clearTimeout(restTimer);
-  if (!playing) restTimer = window.setTimeout(rested, REST_MS);
+  if (playing === 0) restTimer = window.setTimeout(rested, REST_MS);
 }
 
 function rested() {
@@ -238,8 +229,8 @@ function rested() {
 
 /** What was moved and is not answered yet: the desk goes on, and somebody else finds its numbers. */
 export function takeUnfound(): ShowRequest | null {
-  const request = toBeFound;
-  toBeFound = null;
+  const request = state().finding?.request ?? null;
+  set({ finding: null });
   return request;
 }
 

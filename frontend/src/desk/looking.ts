@@ -10,7 +10,7 @@ const set = useDesk.setState;
 const state = useDesk.getState;
 
 export function setFrame(frame: number) {
-  const frames = (state().shot?.clip as { frames?: number } | undefined)?.frames ?? 1;
+  const frames = state().shot?.clip.frames ?? 1;
   set({ frame: Math.min(Math.max(frame, 0), frames - 1) });
   show({});
 }

@@ -32,7 +32,7 @@ export function openShot(shot: Shot, reference: Kept | null, day: Day) {
   const same = state().shot?.id === shot.id;
   void flush();
   const levels = levelsOf(shot, day);
-  const middle = Math.floor(((shot.clip as { frames?: number }).frames ?? 1) / 2);
+  const middle = Math.floor((shot.clip.frames ?? 1) / 2);
   drawn.now = same ? drawn.now : null;
   set({
     playing: 0,

@@ -11,7 +11,7 @@ let startedAt = 0;
 let askedAt = 0;
 let running: number | null = null;
 
-const clipOf = () => (useDesk.getState().shot?.clip ?? {}) as { frames?: number; rate?: [number, number] };
+const clipOf = () => useDesk.getState().shot?.clip ?? {};
 
 function ends(): [first: number, last: number] {
   return useDesk.getState().range ?? [0, (clipOf().frames ?? 1) - 1];

@@ -27,11 +27,10 @@ interface Edit {
 }
 
 let visit: Visit = { base: null };
-let unsaved: string | null = null;
 let waiting = 0;
 let saves: Promise<unknown> = Promise.resolve();
 
-export const isUnsaved = () => unsaved !== null || waiting > 0;
+export const isUnsaved = () => state().unsaved !== null || waiting > 0;
 
 /** Edits go on from this version: a shot was put on the desk, or the server changed it. */
 export function goOnFrom(version: number | null) {
@@ -41,8 +40,8 @@ export function goOnFrom(version: number | null) {
 
 /** Change the numbers; saved when the hand rests. `from` are the numbers the move started at. */
 export function edit(change: string, extra: Extra & { numbers?: number[] }, from?: number[]) {
-  unsaved = change;
   set({
+    unsaved: change,
     saving: "saving",
     refused: null,
     said: null,
@@ -68,16 +67,15 @@ export function meet(
 
 /** What was moved cannot be answered: there are no numbers to save. */
 export function giveUp(detail: string) {
+  const { unsaved } = state();
   if (unsaved === null) return;
-  set({ saving: "failed", refused: `${unsaved} was not done: ${detail}` });
-  unsaved = null;
+  set({ saving: "failed", refused: `${unsaved} was not done: ${detail}`, unsaved: null });
 }
 
 /** Save what is unsaved, after what is being saved; numbers whose answer has not come are asked for again. */
 export function flush(): Promise<unknown> {
-  const change = unsaved;
-  const { focus, now } = state();
-  unsaved = null;
+  const { focus, now, unsaved: change } = state();
+  set({ unsaved: null });
   return change === null ? saves : save(change, focus, now[focus.level], takeUnfound());
 }
 
@@ -156,7 +154,7 @@ async function write({ change, shot, focus, owner, correction, unfound, visit: i
   }
   if (state().shot?.id !== shot.id) return;
   set({ saved: { ...state().saved, [level]: correction } });
-  if (unfound && unsaved === null) {
+  if (unfound && state().unsaved === null) {
     set({ now: { ...state().now, [level]: correction } });
     show({});
   }

@@ -4,7 +4,7 @@ import { type Focus, NOTHING_DONE, numbersAt, OWN } from "../correction/model";
 import type { Brush } from "../scopes/canvas";
 import type { Densities, Header, Message } from "../scopes/densities";
 import type { Before, FourLevels, Kept, Level, Meter, Shot, Tie } from "../shared/api";
-import type { NamedPoint } from "./live";
+import type { NamedPoint, ShowRequest } from "./live";
 import { ALL, type Zoom } from "./zoom";
 
 export const VIEWS = ["shot", "reference", "pair", "seam"] as const;
@@ -17,6 +17,15 @@ export type List = (typeof LISTS)[number];
 export interface Compared {
   label: string;
   source: string;
+}
+
+/** Numbers that the server is still to find, for an aim or for a turn of a control. */
+export interface Finding {
+  request: ShowRequest;
+  /** The numbers that the move began at. */
+  from: number[];
+  /** The corrections as they stood then, or as the search has come with them since. */
+  under: FourLevels;
 }
 
 export interface DeskState {
@@ -55,6 +64,10 @@ export interface DeskState {
   showNumbers: boolean;
   pivot: number;
   seam: number;
+  /** What was moved last, until its numbers have come. */
+  finding: Finding | null;
+  /** What was changed and is not on its way to be saved yet, by its name. */
+  unsaved: string | null;
   /** The number of the last request, whether or not it has been answered. */
   asked: number;
   shown: Header | null;
@@ -113,6 +126,8 @@ export const useDesk = create<DeskState>(() => ({
   showNumbers: false,
   pivot: storedPivot(),
   seam: 0.5,
+  finding: null,
+  unsaved: null,
   asked: 0,
   shown: null,
   told: null,

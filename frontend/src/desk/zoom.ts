@@ -47,7 +47,7 @@ export const showAll = () => set(ALL);
 /** One pixel of the clip on one of the screen. */
 export function oneToOne() {
   const frame = document.querySelector<HTMLElement>("[data-testid=picture]");
-  const width = Number(useDesk.getState().shot?.clip.width);
+  const width = useDesk.getState().shot?.clip.width ?? 0;
   if (!frame || !(width > 0)) return;
   const shown = frame.getBoundingClientRect().width * window.devicePixelRatio;
   set(within({ ...now(), scale: width / shown }));

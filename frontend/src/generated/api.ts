@@ -1097,6 +1097,58 @@ export interface components {
             reason: string;
         };
         /**
+         * ClipOut
+         * @description As of :class:`dovrel.media.clip.ClipInfo`; `verified` is the list whose checksums its files agree with.
+         */
+        ClipOut: {
+            /** Width */
+            width?: number;
+            /** Height */
+            height?: number;
+            /** Rate */
+            rate?: [
+                number,
+                number
+            ];
+            /** Frames */
+            frames?: number;
+            /** Bit Depth */
+            bit_depth?: number;
+            /** Full Range */
+            full_range?: boolean;
+            /** Matrix */
+            matrix?: string;
+            /** Transfer */
+            transfer?: string;
+            /** Primaries */
+            primaries?: string;
+            /** Codec */
+            codec?: string;
+            /** Timecode */
+            timecode?: string;
+            /** Warnings */
+            warnings?: string[];
+            /** Assumed */
+            assumed?: ("range" | "matrix" | "transfer")[];
+            /** Interlaced */
+            interlaced?: boolean;
+            /** Top First */
+            top_first?: boolean;
+            /** Ceiling */
+            ceiling?: number;
+            /** Floating */
+            floating?: boolean;
+            /** Make */
+            make?: string;
+            /** Model */
+            model?: string;
+            /** Verified */
+            verified?: string;
+            /** Sound */
+            sound?: components["schemas"]["SoundOut"][];
+            geometry?: components["schemas"]["GeometryOut"];
+        };
+        /**
          * Correction
          * @description What is done at one level.
          *
@@ -1459,6 +1511,31 @@ export interface components {
              *     }
              */
             show: components["schemas"]["Correction"];
+        };
+        /**
+         * GeometryOut
+         * @description As of :class:`dovrel.media.geometry.Geometry`.
+         */
+        GeometryOut: {
+            /** Coded */
+            coded: [
+                number,
+                number
+            ];
+            /** Aspect */
+            aspect: [
+                number,
+                number
+            ];
+            /** Turn */
+            turn: number;
+            /** Active */
+            active: [
+                number,
+                number,
+                number,
+                number
+            ];
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -1930,6 +2007,37 @@ export interface components {
             ] | null;
         };
         /**
+         * ReadingOut
+         * @description What was said of a clip's reading, as of :class:`dovrel.media.clip.Reading`; what was not said is left out.
+         */
+        ReadingOut: {
+            /** Range */
+            range?: string;
+            /** Matrix */
+            matrix?: string;
+            /** Active */
+            active?: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Fields */
+            fields?: boolean;
+            /** Rate */
+            rate?: [
+                number,
+                number
+            ];
+            /** Numbers */
+            numbers?: [
+                number,
+                number
+            ][];
+            /** Parts */
+            parts?: string[];
+        };
+        /**
          * ReportOut
          * @description What matching said: see :class:`dovrel.core.match.Match`.
          */
@@ -2006,14 +2114,8 @@ export interface components {
             file: string;
             /** Roll */
             roll: string;
-            /** Clip */
-            clip: {
-                [key: string]: unknown;
-            };
-            /** Reading */
-            reading: {
-                [key: string]: unknown;
-            };
+            clip: components["schemas"]["ClipOut"];
+            reading: components["schemas"]["ReadingOut"];
             /** Off */
             off: boolean;
             /** Checksum */
@@ -2255,6 +2357,15 @@ export interface components {
             reference_meter?: components["schemas"]["MeterIn"] | null;
             /** Ties */
             ties?: components["schemas"]["TieIn"][];
+        };
+        /** SoundOut */
+        SoundOut: {
+            /** Codec */
+            codec: string;
+            /** Rate */
+            rate: number;
+            /** Channels */
+            channels: number;
         };
         /**
          * Step

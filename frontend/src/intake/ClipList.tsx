@@ -2,7 +2,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { type MouseEvent, memo, useEffect, useRef } from "react";
 import type { Day, Shot } from "../shared/api";
 import { thumbnail } from "../shared/pictures";
-import { assumedOf, clipOf, type Row, rateText, seenAs, soundText } from "./clips";
+import { assumedOf, type Row, rateText, seenAs, soundText } from "./clips";
 import { extend, toggle, useIntake } from "./selection";
 
 const ROW_HEIGHT = 46;
@@ -19,7 +19,7 @@ function Assumed({ text, assumed }: { text: string; assumed: boolean }) {
 }
 
 function Colour({ row }: { row: Row }) {
-  const clip = clipOf(row.shot);
+  const clip = row.shot.clip;
   const assumed = assumedOf(row.shot, row.camera);
   if (!clip.matrix) return null;
   return (
@@ -52,7 +52,7 @@ const ClipRow = memo(function ClipRow({
   onPick: (shot: Shot, event: MouseEvent) => void;
 }) {
   const { shot, camera, decisions } = row;
-  const clip = clipOf(shot);
+  const clip = shot.clip;
   const grave = decisions[0]?.need;
   const names = [chosen && "chosen", inHand && "in-hand", shot.off && "off", grave === "faulty" && "faulty"];
   const doing = { waiting: "waiting", measuring: "being measured", stopped: "stopped" }[shot.progress];

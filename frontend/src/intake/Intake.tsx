@@ -8,7 +8,7 @@ import { useWholeDay } from "../shared/day";
 import { INTAKE_KEYS as K } from "../shared/keys";
 import { useIntakeActions } from "./actions";
 import { ClipList } from "./ClipList";
-import { clipOf, isSequence, nextRate, rowsOf, shownRows } from "./clips";
+import { isSequence, nextRate, rowsOf, shownRows } from "./clips";
 import { PassedOver } from "./PassedOver";
 import { BarsSheet, CameraSheet } from "./Sheets";
 import { Side } from "./Side";
@@ -129,16 +129,16 @@ function DayIntake({ day }: { day: Day }) {
     else actions.say("Choose clips first: arrows and Space, or Shift A for all that are shown.");
   };
   const range = forMeant((shots) =>
-    actions.read(shots, { range: clipOf(shots[0]).full_range ? "narrow" : "full" }),
+    actions.read(shots, { range: shots[0].clip.full_range ? "narrow" : "full" }),
   );
   const matrix = forMeant((shots) => {
-    const now = MATRICES.indexOf(clipOf(shots[0]).matrix as (typeof MATRICES)[number]);
+    const now = MATRICES.indexOf(shots[0].clip.matrix as (typeof MATRICES)[number]);
     return actions.read(shots, { matrix: MATRICES[(now + 1) % MATRICES.length] });
   });
-  const fields = forMeant((shots) => actions.read(shots, { fields: !clipOf(shots[0]).interlaced }));
+  const fields = forMeant((shots) => actions.read(shots, { fields: !shots[0].clip.interlaced }));
   const rate = forMeant((shots) => {
     const sequences = shots.filter(isSequence);
-    if (sequences.length > 0) actions.read(sequences, { rate: nextRate(clipOf(sequences[0]).rate) });
+    if (sequences.length > 0) actions.read(sequences, { rate: nextRate(sequences[0].clip.rate) });
     else actions.say("A clip's rate is in its file; only picture sequences are given another.");
   });
   const off = forMeant((shots) => actions.off(shots, !shots.every((shot) => shot.off)));

@@ -4,7 +4,7 @@ import type { Camera, EncodingChoice, Shot } from "../shared/api";
 import { wholeFrame } from "../shared/pictures";
 import { Sheet } from "../shared/Sheet";
 import type { IntakeActions } from "./actions";
-import { clipOf, nameOf } from "./clips";
+import { nameOf } from "./clips";
 import { EncodingOptions } from "./Side";
 
 const named = (shots: Shot[]) => (shots.length === 1 ? shots[0].name : `${shots.length} clips`);
@@ -109,7 +109,7 @@ export function BarsSheet({
   actions: IntakeActions;
   onHide: () => void;
 }) {
-  const clip = clipOf(shots[0]);
+  const clip = shots[0].clip;
   const start = (clip.geometry?.active ?? [0, 0, 1, 1]) as Box;
   const [box, setBox] = useState<Box>(start);
   const [size, setSize] = useState<[number, number]>([16, 9]);

@@ -9,7 +9,6 @@ import {
   type Written,
 } from "../shared/api";
 import { useDoing, useTurning } from "../shared/doing";
-import { clipOf } from "./clips";
 
 const ids = (shots: Shot[]) => shots.map((shot) => shot.id);
 const some = (count: number) => `${count} clip${count === 1 ? "" : "s"}`;
@@ -48,7 +47,7 @@ export function useIntakeActions() {
       doing(async () => {
         const groups = new Map<string, Shot[]>();
         for (const shot of shots) {
-          const { assumed = [], full_range, matrix } = clipOf(shot);
+          const { assumed = [], full_range, matrix } = shot.clip;
           const reading: Reading = {};
           if (assumed.includes("range")) reading.range = full_range ? "full" : "narrow";
           if (assumed.includes("matrix")) reading.matrix = matrix as Reading["matrix"];

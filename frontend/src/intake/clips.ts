@@ -1,32 +1,5 @@
 /** What is told of a clip, and what of it needs a decision. */
-import type { Camera, Shot } from "../shared/api";
-
-export interface Clip {
-  width?: number;
-  height?: number;
-  rate?: [number, number];
-  frames?: number;
-  bit_depth?: number;
-  full_range?: boolean;
-  matrix?: string;
-  transfer?: string;
-  primaries?: string;
-  codec?: string;
-  timecode?: string;
-  warnings?: string[];
-  assumed?: string[];
-  interlaced?: boolean;
-  top_first?: boolean;
-  ceiling?: number;
-  floating?: boolean;
-  make?: string;
-  model?: string;
-  verified?: string;
-  sound?: { codec: string; rate: number; channels: number }[];
-  geometry?: { coded: [number, number]; aspect: [number, number]; turn: number; active: number[] };
-}
-
-export const clipOf = (shot: Shot) => shot.clip as Clip;
+import type { Camera, Clip, Shot } from "../shared/api";
 
 export type Need = "faulty" | "warned" | "assumed" | "no camera";
 
@@ -43,7 +16,7 @@ const isUnknown = (camera: Camera | undefined) => !camera || !(camera.make || ca
 
 /** What of a clip's reading is only assumed. */
 export function assumedOf(shot: Shot, camera: Camera | undefined): string[] {
-  const of = (clipOf(shot).assumed ?? []).filter((name) => name !== "transfer");
+  const of = (shot.clip.assumed ?? []).filter((name) => name !== "transfer");
   return camera?.assumed ? [...of, "encoding"] : of;
 }
 
@@ -59,8 +32,8 @@ export function decisionsOf(shot: Shot, camera: Camera | undefined): Decision[] 
   if (shot.off) return [];
   const found: Decision[] = [];
   if (shot.progress === "faulty") return [{ need: "faulty", says: shot.fault }];
-  for (const says of clipOf(shot).warnings ?? []) found.push({ need: "warned", says });
-  const { transfer, primaries } = clipOf(shot);
+  for (const says of shot.clip.warnings ?? []) found.push({ need: "warned", says });
+  const { transfer, primaries } = shot.clip;
   const tagged = transfer && CODED[transfer];
   if (tagged && camera && camera.encoding !== tagged)
     found.push({ need: "warned", says: `tagged ${transfer}, but its camera's encoding is another` });
@@ -85,7 +58,7 @@ export function rateText(rate: [number, number] | undefined): string {
 }
 
 /** Whether a clip is a run of numbered pictures. */
-export const isSequence = (shot: Shot) => "numbers" in (shot.reading ?? {});
+export const isSequence = (shot: Shot) => "numbers" in shot.reading;
 
 const RATES: [number, number][] = [
   [24, 1],
@@ -106,13 +79,13 @@ export function nextRate(rate: [number, number] | undefined): [number, number] {
 
 /** What is done to a clip's picture before it is seen, and what else is worth knowing. */
 export function seenAs(shot: Shot): string[] {
-  const clip = clipOf(shot);
+  const clip = shot.clip;
   const told: string[] = [];
   const { aspect = [1, 1], turn = 0, active = [0, 0, 1, 1] } = clip.geometry ?? {};
   if (turn) told.push(`turned ${turn}°`);
   if (aspect[0] !== aspect[1]) told.push(`pixels ${(aspect[0] / aspect[1]).toFixed(2)} wide`);
   if (active.join() !== "0,0,1,1" && clip.width && clip.height) {
-    const by = (shot.reading as { active?: unknown }).active ? "set" : "found";
+    const by = shot.reading.active ? "set" : "found";
     told.push(`bars ${by}: ${(clip.width / clip.height).toFixed(2)}:1`);
   }
   if (clip.interlaced) told.push(`fields, ${clip.top_first ? "upper" : "lower"} first`);
@@ -171,7 +144,7 @@ export const rowsOf = (shots: Shot[], cameras: Camera[]): Row[] => {
 export function shownRows(rows: Row[], filter: Filter, camera: number | null, search: string): Row[] {
   const words = search.toLowerCase().split(/\s+/).filter(Boolean);
   const text = (row: Row) =>
-    `${row.shot.name} ${row.shot.file} ${row.shot.roll} camera ${row.camera?.letter} ${row.camera?.name} ${clipOf(row.shot).codec} ${row.decisions.map((one) => one.says).join(" ")}`.toLowerCase();
+    `${row.shot.name} ${row.shot.file} ${row.shot.roll} camera ${row.camera?.letter} ${row.camera?.name} ${row.shot.clip.codec} ${row.decisions.map((one) => one.says).join(" ")}`.toLowerCase();
   return rows
     .filter((row) => passes(row, filter))
     .filter((row) => camera === null || row.shot.camera_id === camera)

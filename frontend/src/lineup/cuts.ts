@@ -2,10 +2,10 @@
 import type { Day, Shot } from "../shared/api";
 import { castOf, lumaOf, stopsBetween } from "../shared/compare";
 
-const timecode = (shot: Shot) => (shot.clip as { timecode?: string }).timecode ?? "";
-export const framesOf = (shot: Shot) => (shot.clip as { frames?: number }).frames ?? 1;
+const timecode = (shot: Shot) => shot.clip.timecode ?? "";
+export const framesOf = (shot: Shot) => shot.clip.frames ?? 1;
 export const rateOf = (shot: Shot) => {
-  const [rate, per] = (shot.clip as { rate?: [number, number] }).rate ?? [24, 1];
+  const [rate, per] = shot.clip.rate ?? [24, 1];
   return rate / per;
 };
 

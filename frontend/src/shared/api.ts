@@ -3,6 +3,7 @@ import type { components } from "../generated/api";
 type Schemas = components["schemas"];
 export type Day = Schemas["DayOut"];
 export type Shot = Schemas["ShotOut"];
+export type Clip = Shot["clip"];
 export type Family = Schemas["FamilyOut"];
 export type Camera = Schemas["CameraOut"];
 export type Kept = Schemas["KeptOut"];

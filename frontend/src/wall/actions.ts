@@ -52,7 +52,7 @@ export function useActions() {
     note,
     makeReference: (shot: Shot) =>
       doing(async () => {
-        const frames = (shot.clip as { frames?: number }).frames ?? 1;
+        const frames = shot.clip.frames ?? 1;
         await post<Kept>(`/shots/${shot.id}/keep`, { frame: Math.floor(frames / 2), as_reference: true });
         return null;
       }),

@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 import traceback
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from sqlalchemy import exists, select
@@ -14,7 +14,8 @@ from sqlalchemy.orm import Session, sessionmaker
 from dovrel.core.match import match
 from dovrel.core.steps.copying import with_steps
 from dovrel.core.steps.correction import BALANCE, Correction
-from dovrel.jobs import automatic
+from dovrel.jobs import deciding, measuring
+from dovrel.jobs.subject import kept_subject, reference_for, subject_of
 from dovrel.jobs.thumbnails import thumbnail_path
 from dovrel.machine.files import says_no_room
 from dovrel.media.faults import MediaFault
@@ -75,11 +76,11 @@ def _step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int,
         if operations.changed_by_hand(session, shot, ordered_on):
             raise ValueError(_left_alone(shot))
         answer = _WORK[operation.kind](session, frames, shot, orders)
-        subject = automatic.subject_of(shot)
-    after = automatic.with_levels(subject, subject.levels.replaced("shot", answer.correction))
-    readings = automatic.readings_of(frames, after)
+        subject = subject_of(shot)
+    after = replace(subject, levels=subject.levels.replaced("shot", answer.correction))
+    readings = measuring.readings_of(frames, after)
     with contextlib.suppress(MediaFault):
-        automatic.make_thumbnail(frames, after, thumbnail_path(data, after.source, after.levels.in_order))
+        measuring.make_thumbnail(frames, after, thumbnail_path(data, after.source, after.levels.in_order))
     with factory.begin() as session:
         shot = corrections.locked(session, shot_id)
         operation = session.get_one(Operation, operation_id)
@@ -122,15 +123,15 @@ def _is_noted(session: Session, operation_id: int, shot_id: int) -> bool:
 
 
 def _balance(session: Session, frames: FrameStore, shot: Shot, orders: dict) -> _Answer:
-    subject = automatic.subject_of(shot)
-    others = automatic.heard_with(session, frames, shot)
-    best = automatic.propose_balances(frames, subject, subject.middle, others=others)[0]
+    subject = subject_of(shot)
+    others = deciding.heard_with(session, frames, shot)
+    best = deciding.propose_balances(frames, subject, subject.middle, others=others)[0]
     return _Answer(subject.levels.shot.balanced(best.numbers), f"balance by {best.name}", "balanced", best.reason)
 
 
 def _match(_: Session, frames: FrameStore, shot: Shot, orders: dict) -> _Answer:
-    kept, subject = automatic.reference_for(shot), automatic.subject_of(shot)
-    evidence = automatic.gather(frames, automatic.kept_subject(kept), kept.frame, subject, subject.middle)
+    kept, subject = reference_for(shot), subject_of(shot)
+    evidence = deciding.gather(frames, kept_subject(kept), kept.frame, subject, subject.middle)
     strength = float(orders.get("strength", 1.0))
     now = subject.levels.shot
     result = match(

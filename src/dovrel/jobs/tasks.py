@@ -15,7 +15,7 @@ from procrastinate import RetryStrategy
 from procrastinate.jobs import Job
 from sqlalchemy.orm import Session, sessionmaker
 
-from dovrel.jobs import automatic, batch
+from dovrel.jobs import batch, measuring
 from dovrel.jobs.first_measure import give_up, measure_shot
 from dovrel.jobs.queue import QUEUE, app
 from dovrel.machine.files import NoRoom
@@ -47,7 +47,7 @@ def first_measure(shot_id: int) -> None:
     with _sessions().begin() as session:
         shot = session.get(Shot, shot_id)
         if shot is not None and shot.progress == "ready" and is_corrected(shot):
-            automatic.measure_again(session, _frames(), shot)
+            measuring.measure_again(session, _frames(), shot)
 
 
 @app.task(queue=QUEUE, name="batch-step", retry=_LATER)
@@ -62,7 +62,7 @@ def measure_again(shot_id: int) -> None:
     with _sessions().begin() as session:
         shot = session.get(Shot, shot_id)
         if shot is not None and shot.progress == "ready":
-            automatic.measure_again(session, _frames(), shot)
+            measuring.measure_again(session, _frames(), shot)
 
 
 def abandon(job: Job) -> None:

@@ -6,6 +6,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import replace
 from typing import Annotated
 
 from fastapi import Depends, Request
@@ -15,8 +16,8 @@ from dovrel.core.match import Evidence
 from dovrel.core.match.ties import Tie
 from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.core.steps.correction import Correction
-from dovrel.jobs import automatic
-from dovrel.jobs.automatic import Subject
+from dovrel.jobs import deciding, measuring
+from dovrel.jobs.subject import Subject, kept_subject, subject_of
 from dovrel.media.frames import FrameStore
 from dovrel.service.pools import Pools
 from dovrel.service.settings import Settings
@@ -53,13 +54,13 @@ class Context:
         alone: bool = False,
     ) -> Evidence:
         """What a shot's frame and a kept frame share; gathered once for each pair and its ties."""
-        reference = automatic.kept_subject(kept)
+        reference = kept_subject(kept)
         key = _key(subject, frame, kept.id, meters)
         with self._gathering:
             kept_before = self._evidence.get(key)
             by = (reference.levels.balanced, ties, alone)
             if kept_before is None or kept_before[1] != by:
-                found = automatic.gather(self.frames, reference, kept.frame, subject, frame, meters, ties, alone=alone)
+                found = deciding.gather(self.frames, reference, kept.frame, subject, frame, meters, ties, alone=alone)
                 self._evidence[key] = (found, by)
             self._evidence.move_to_end(key)
             while len(self._evidence) > KEPT_COMPARISONS:
@@ -74,9 +75,9 @@ class Context:
     def readings_under(self, shot_id: int, correction: Correction) -> list[float] | None:
         """What a shot's middle frame measures under another correction; None if it cannot be read."""
         with self.session() as session:
-            subject = automatic.subject_of(the_shot(session, shot_id))
-        corrected = automatic.with_levels(subject, subject.levels.replaced("shot", correction))
-        return automatic.readings_of(self.frames, corrected)
+            subject = subject_of(the_shot(session, shot_id))
+        corrected = replace(subject, levels=subject.levels.replaced("shot", correction))
+        return measuring.readings_of(self.frames, corrected)
 
 
 def _key(subject: Subject, frame: int, kept_id: int, meters: Meters) -> tuple:

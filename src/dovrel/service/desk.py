@@ -18,7 +18,7 @@ from dovrel.core.measure.point import name_point
 from dovrel.core.steps import controls
 from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.primary import Primary
-from dovrel.jobs.automatic import Subject
+from dovrel.jobs.subject import Subject
 from dovrel.service.context import Context
 from dovrel.service.live_schemas import Point, Show
 from dovrel.service.packing import pack, pack_scopes

@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field, field_validator, model_validator
 from dovrel.core.steps.carried import Format
 from dovrel.core.steps.copying import CONTROLS, Control
 from dovrel.core.steps.correction import BALANCE, MOST_STEPS
+from dovrel.service.clip_schemas import ClipOut, ReadingOut
 from dovrel.service.fields import (
     Change,
     Fraction,
@@ -95,8 +96,8 @@ class ShotOut(Row):
     name: str
     file: str
     roll: str
-    clip: dict
-    reading: dict
+    clip: ClipOut
+    reading: ReadingOut
     off: bool
     checksum: str
     fault: str

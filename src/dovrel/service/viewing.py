@@ -12,8 +12,8 @@ from dovrel.core.develop.frame import develop
 from dovrel.core.measure.readings import Percentiles
 from dovrel.core.steps.controls import pushed
 from dovrel.core.steps.levels import FourLevels
-from dovrel.jobs import automatic
 from dovrel.jobs.sources import percentiles_of, source_of
+from dovrel.jobs.subject import kept_subject, seen_under
 from dovrel.machine.newest import Newest
 from dovrel.media.frames import Source
 from dovrel.media.picture import Picture, Seen
@@ -81,7 +81,7 @@ class Viewing:
     def _mask(self, request: Show, picture: Picture | Seen, table: tables.Table) -> np.ndarray | None:
         if request.meter is None:
             return None
-        meter = automatic.seen_under(request.meter.meter(), request.levels)
+        meter = seen_under(request.meter.meter(), request.levels)
         key = (request.shot, request.frame, picture.packed.shape, meter)
         if key not in self._masks:
             self._masks.keep(key, meter.mask(picture.packed, table))
@@ -115,7 +115,7 @@ class Viewing:
             kept = session.get(KeptFrame, kept_id)
             if kept is None:
                 raise LookupError(f"there is no kept frame {kept_id}")
-            subject, frame = automatic.kept_subject(kept), kept.frame
+            subject, frame = kept_subject(kept), kept.frame
         packed = self.context.frames.preview(subject.source, frame).packed
         table = tables.output_table(subject.source.output)
         return self._references.keep(key, develop(packed, subject.levels.in_order, table))

@@ -10,12 +10,11 @@ from typing import cast
 from dovrel.core.match.match import TOLERANCE
 from dovrel.core.steps import documents
 from dovrel.core.steps.carried import FORMATS, left_out
+from dovrel.service.clip_schemas import ClipOut, ReadingOut
 from dovrel.service.fields import State
 from dovrel.service.schemas import ItemOut, OperationOut, ProductionOut, ReportOut, ShotOut, Template, VersionOut
 from dovrel.store.corrections import correction_of, levels_of
 from dovrel.store.models import Operation, Production, Shot, Version
-
-_KEPT_FROM_THE_PAGE = ("tags", "start", "times", "parts", "files", "numbers")
 
 
 def shot_out(shot: Shot) -> ShotOut:
@@ -27,8 +26,8 @@ def shot_out(shot: Shot) -> ShotOut:
         name=shot.name,
         file=Path(shot.path).name,
         roll=tags.get("roll", ""),
-        clip={k: v for k, v in shot.clip.items() if k not in _KEPT_FROM_THE_PAGE},
-        reading=shot.reading,
+        clip=cast(ClipOut, shot.clip),
+        reading=cast(ReadingOut, shot.reading),
         off=shot.off,
         checksum=shot.checksum,
         fault=shot.fault,

@@ -4,6 +4,10 @@ Tetrahedral interpolation (six tetrahedra about the grey diagonal) with integer 
 weights. A lattice spans the range of codes of the frame it is for, so its nodes lie close; a
 :class:`Located` frame has its pixels' nodes and weights worked out once, so that a new
 correction costs only the baking of the nodes in use and one weighted sum a pixel.
+
+Two more places know the tetrahedron, since none of the three can be had from another without loss: `kernels.look_up`
+reads a table of floats by floats, as exactly as they are; `whole.tetrahedral_weights` gives the weights themselves, as
+a matrix in float64, for a fit.
 """
 
 from __future__ import annotations

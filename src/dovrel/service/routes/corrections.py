@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from fastapi import APIRouter
 from sqlalchemy.orm import Session
@@ -11,7 +12,8 @@ from dovrel.core.match import Evidence, match
 from dovrel.core.measure.meter import WHOLE
 from dovrel.core.steps.correction import BALANCE, checked
 from dovrel.core.steps.levels import FourLevels
-from dovrel.jobs import automatic
+from dovrel.jobs import deciding
+from dovrel.jobs.subject import reference_for, subject_of
 from dovrel.service.context import Context, ContextDep, the_shot
 from dovrel.service.correction_schemas import (
     BalanceIn,
@@ -68,7 +70,7 @@ def save_correction(shot_id: Id, order: CorrectionIn, context: ContextDep) -> Sh
 def _judged_under(context: Context, shot: Shot, levels: FourLevels) -> Evidence | None:
     """The comparison with the family's reference, if it is at hand under what these levels do before the balance."""
     kept = shot.family.reference if shot.family else None
-    subject = automatic.with_levels(automatic.subject_of(shot), levels)
+    subject = replace(subject_of(shot), levels=levels)
     return context.gathered(subject, subject.middle, kept.id) if kept else None
 
 
@@ -134,9 +136,9 @@ def bring_back(shot_id: Id, version_id: Id, context: ContextDep, order: WalkIn =
 def balance(shot_id: Id, order: BalanceIn, context: ContextDep) -> BalanceOut:
     """Propose balances of a frame and apply the best, or the one asked for."""
     with context.session() as session:
-        subject = automatic.subject_of(the_shot(session, shot_id))
+        subject = subject_of(the_shot(session, shot_id))
     meter = order.meter.meter() if order.meter else WHOLE
-    candidates = automatic.propose_balances(
+    candidates = deciding.propose_balances(
         context.frames, subject, order.frame, meter, order.kept_cast, patch=order.patch
     )
     proposed = [CandidateOut.model_validate(c) for c in candidates]
@@ -158,7 +160,7 @@ def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> Matc
     """Match a frame to the family's reference and save the answer as ordinary numbers, if it is sure or asked for."""
     with context.session() as session:
         shot = the_shot(session, shot_id)
-        kept, subject = automatic.reference_for(shot), automatic.subject_of(shot)
+        kept, subject = reference_for(shot), subject_of(shot)
         meters = (
             order.reference_meter.meter() if order.reference_meter else WHOLE,
             order.meter.meter() if order.meter else WHOLE,

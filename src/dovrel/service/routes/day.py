@@ -17,8 +17,9 @@ from dovrel.core.measure.frame import render
 from dovrel.core.sorting import natural
 from dovrel.core.steps.controls import pushed
 from dovrel.core.steps.primary import Primary
-from dovrel.jobs import automatic
+from dovrel.jobs import measuring
 from dovrel.jobs.anew import measure_anew
+from dovrel.jobs.subject import subject_of
 from dovrel.jobs.thumbnails import thumbnail_path
 from dovrel.media.geometry import WHOLE
 from dovrel.service.context import ContextDep, the_shot
@@ -73,10 +74,10 @@ def measure_again(shot_id: Id, context: ContextDep) -> ShotOut:
 def read_thumbnail(shot_id: Id, context: ContextDep) -> FileResponse:
     """The shot's middle frame with its current correction, made when first asked for."""
     with context.session() as session:
-        subject = automatic.subject_of(the_shot(session, shot_id))
+        subject = subject_of(the_shot(session, shot_id))
     path = thumbnail_path(context.settings.data, subject.source, subject.levels.in_order)
     if not path.is_file():
-        automatic.make_thumbnail(context.frames, subject, path)
+        measuring.make_thumbnail(context.frames, subject, path)
     return FileResponse(path, headers={"Cache-Control": "no-cache"})
 
 
@@ -97,7 +98,7 @@ def read_frame(
     """
     with context.session() as session:
         shot = the_shot(session, shot_id)
-        subject = automatic.subject_of(shot)
+        subject = subject_of(shot)
         levels, source = subject.levels, subject.source
         if version is not None:
             levels = levels.replaced("shot", corrections.correction_as_of(session, shot, version))
@@ -118,7 +119,7 @@ def read_frame(
 def read_frame_readings(shot_id: Id, frame: Frame, context: ContextDep) -> list[float]:
     """The ten readings of a frame as corrected, percent."""
     with context.session() as session:
-        subject = automatic.subject_of(the_shot(session, shot_id))
+        subject = subject_of(the_shot(session, shot_id))
     picture = context.frames.playing(subject.source, frame)
     table = tables.output_table(subject.source.output)
     measured = render(picture.packed, subject.levels.in_order, table, percentiles=subject.percentiles)

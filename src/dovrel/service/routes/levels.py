@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 from itertools import islice
 from typing import Literal
 
@@ -13,7 +14,8 @@ from sqlalchemy.orm import Session
 from dovrel.core.match.trim import colours_of, describe, solve_trim
 from dovrel.core.steps import documents
 from dovrel.core.steps.correction import PLAIN, checked
-from dovrel.jobs import automatic, queue
+from dovrel.jobs import deciding, queue
+from dovrel.jobs.subject import subject_of
 from dovrel.service.context import Context, ContextDep
 from dovrel.service.fields import Id
 from dovrel.service.schemas import LevelChange, TrimOut
@@ -93,13 +95,13 @@ def _pairs(session: Session, camera: Camera, other: Camera) -> Iterator[tuple[Sh
 
 def _colours(context: Context, shot: Shot, partner: Shot) -> tuple[np.ndarray, np.ndarray] | None:
     """Corresponding colours of two shots' middle frames, uncorrected but for the partner's trim."""
-    here, there = automatic.subject_of(shot), automatic.subject_of(partner)
+    here, there = subject_of(shot), subject_of(partner)
     untrimmed = here.levels.replaced("camera", PLAIN["camera"])
-    evidence = automatic.gather(
+    evidence = deciding.gather(
         context.frames,
-        automatic.with_levels(there, there.levels.replaced("shot", PLAIN["shot"])),
+        replace(there, levels=there.levels.replaced("shot", PLAIN["shot"])),
         there.middle,
-        automatic.with_levels(here, untrimmed),
+        replace(here, levels=untrimmed),
         here.middle,
     )
     return colours_of(evidence)

@@ -13,8 +13,7 @@ from dovrel.core.develop.frame import develop, picture_of
 from dovrel.core.measure.frame import Measured, render
 from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.core.steps.controls import pushed
-from dovrel.jobs import automatic
-from dovrel.jobs.automatic import Subject
+from dovrel.jobs.subject import Subject, kept_subject, subject_of
 from dovrel.service.context import Context, ContextDep, the_shot
 from dovrel.service.correction_schemas import KeepIn, KeptScopesIn
 from dovrel.service.fields import Id, Peek
@@ -33,7 +32,7 @@ def keep(shot_id: Id, order: KeepIn, context: ContextDep) -> KeptOut:
     """Keep a frame with its correction; as the family's reference if asked."""
     with context.session() as session:
         shot = the_shot(session, shot_id)
-        subject = automatic.subject_of(shot)
+        subject = subject_of(shot)
         frame = min(order.frame, subject.source.info.frames - 1)
         measured = _rendered(context, subject, frame, WHOLE)
         kept = KeptFrame(
@@ -65,7 +64,7 @@ def _kept(context: Context, kept_id: Id) -> tuple[Subject, int]:
         kept = session.get(KeptFrame, kept_id)
         if kept is None:
             raise LookupError(f"there is no kept frame {kept_id}")
-        return automatic.kept_subject(kept), kept.frame
+        return kept_subject(kept), kept.frame
 
 
 @router.get("/families/{family_id}/kept")

@@ -1,34 +1,26 @@
-"""Balance, match and measurement of one shot's frame: what the desk and the batches both do."""
+"""What is found for a shot by itself or beside its reference: proposals of a balance, and what a match goes by."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
-from pathlib import Path
+from dataclasses import replace
 
-import numpy as np
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from dovrel.core.balance import ALONE, Candidate, Others, Testimony, hear, propose
 from dovrel.core.balance.whites import DEFAULT_KEPT_CAST
 from dovrel.core.colour import tables
-from dovrel.core.develop.frame import develop, picture_of
 from dovrel.core.match import Evidence
 from dovrel.core.match.correspond import Features
 from dovrel.core.match.ties import Tie
-from dovrel.core.measure.frame import render
 from dovrel.core.measure.meter import WHOLE, Meter
-from dovrel.core.measure.readings import Percentiles
 from dovrel.core.steps.chain import apply_in_order
-from dovrel.core.steps.levels import FourLevels
-from dovrel.jobs.sources import percentiles_of, source_of
-from dovrel.jobs.thumbnails import write_thumbnail
+from dovrel.jobs.subject import Subject, seen_under, subject_of
 from dovrel.machine.newest import Newest
 from dovrel.media.faults import MediaFault
-from dovrel.media.frames import FrameStore, Source
-from dovrel.store import corrections
-from dovrel.store.models import KeptFrame, Shot
+from dovrel.media.frames import FrameStore
+from dovrel.store.models import Shot
 
 KEPT_FEATURES = 4
 _features: Newest[Features] = Newest(KEPT_FEATURES)
@@ -39,62 +31,6 @@ MOST_HEARD = 6
 KEPT_TESTIMONIES = 64
 _testimonies: Newest[Testimony] = Newest(KEPT_TESTIMONIES)
 """By the frames that were heard last: a family's shots hear each other."""
-
-THINNED = 3
-"""A saved version is measured on every third pixel and row of the preview."""
-
-
-@dataclass(frozen=True)
-class Subject:
-    """A shot as the work sees it: where its frames come from, and what is in force on it."""
-
-    source: Source
-    levels: FourLevels
-    percentiles: Percentiles
-
-    @property
-    def middle(self) -> int:
-        return self.source.info.frames // 2
-
-
-def subject_of(shot: Shot) -> Subject:
-    """A measured shot's subject.
-
-    Raises
-    ------
-    ValueError
-        If the shot is not ready.
-    """
-    return Subject(source_of(shot), corrections.levels_of(shot), percentiles_of(shot.production))
-
-
-def kept_subject(kept: KeptFrame) -> Subject:
-    """A kept frame's: its camera's trim and its own steps as kept, look and finish as they are now.
-
-    What is compared with it is seen under today's look and finish, and so must it be.
-    """
-    then, now = corrections.kept_levels(kept), subject_of(kept.shot)
-    return replace(now, levels=replace(now.levels, camera=then.camera, shot=then.shot))
-
-
-def with_levels(subject: Subject, levels: FourLevels) -> Subject:
-    return replace(subject, levels=levels)
-
-
-def reference_for(shot: Shot) -> KeptFrame:
-    """The kept frame that a shot is to be matched to.
-
-    Raises
-    ------
-    ValueError
-        If its family has none, or it is the shot's own.
-    """
-    kept = shot.family.reference if shot.family else None
-    if kept is None:
-        raise ValueError(f"{shot.name}: its family has no reference yet; choose one on the Wall or Desk")
-    if kept.shot_id == shot.id:
-        raise ValueError(f"{shot.name} is its family's reference; match the other shots to it")
-    return kept
 
 
 def propose_balances(
@@ -210,49 +146,3 @@ def gather(
     if found.reference_features is not None:
         _features.keep(key, found.reference_features)
     return found
-
-
-def seen_under(meter: Meter, levels: FourLevels) -> Meter:
-    """A meter that judges skin and neutrals under the camera's trim and then as it says itself."""
-    return replace(meter, under=(*levels.camera.chain, *meter.under))
-
-
-def readings_of(frames: FrameStore, subject: Subject) -> list[float] | None:
-    """What a shot's middle frame measures under all its levels; None if it cannot be read."""
-    try:
-        picture = frames.preview(subject.source, subject.middle)
-    except MediaFault:
-        return None
-    thin = np.ascontiguousarray(picture.packed[::THINNED, ::THINNED])
-    table = tables.output_table(subject.source.output)
-    return render(thin, subject.levels.in_order, table, percentiles=subject.percentiles).readings.tolist()
-
-
-def make_thumbnail(frames: FrameStore, subject: Subject, path: Path) -> None:
-    """Write the small picture of a shot's middle frame under all its levels.
-
-    Raises
-    ------
-    MediaFault
-        If the frame cannot be read.
-    """
-    picture = frames.preview(subject.source, subject.middle)
-    chain, table = subject.levels.in_order, tables.output_table(subject.source.output)
-    small = np.ascontiguousarray(picture.packed[::THINNED, ::THINNED])
-    write_thumbnail(picture_of(develop(small, chain, table)), path)
-
-
-def measure_again(session: Session, frames: FrameStore, shot: Shot) -> None:
-    """Bring the readings kept with a shot up to the levels that are in force now."""
-    subject = subject_of(shot)
-    readings = readings_of(frames, subject)
-    if readings is None:
-        return
-    if shot.version:
-        shot.version.readings = readings
-    else:
-        shot.measured = {**shot.measured, "readings": readings}
-    family = shot.family
-    if family and family.reference and family.reference.shot_id == shot.id:
-        family.reference.readings = readings_of(frames, kept_subject(family.reference)) or readings
-    session.flush()
