@@ -230,6 +230,13 @@ def test_a_box_is_metered_and_the_point_is_named(desk):
     page.keyboard.press("Escape")
     expect(page.get_by_label("meter", exact=True).first).to_have_value("whole picture")
     until(page, lambda: [reading(page, i) for i in range(9)] == pytest.approx(whole, abs=0.11))
+    page.keyboard.press("q")
+    until(page, lambda: [reading(page, i) for i in range(9)] != whole)
+    settled(page)
+    middle = [reading(page, i) for i in range(9)]
+    for _ in range(10):
+        page.keyboard.press("Shift+ArrowLeft")
+    until(page, lambda: [reading(page, i) for i in range(9)] != middle)
 
 
 def test_stepping_shows_other_frames(desk):

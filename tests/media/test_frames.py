@@ -51,6 +51,16 @@ def test_a_frame_is_decoded_once(source, decoded):
     assert store.full(source, 10).packed.shape == (source.info.height, source.info.width, 3)
 
 
+def test_a_preview_as_wide_as_its_place_comes_from_the_full_frame_if_that_is_there(source, decoded):
+    store = FrameStore(reads_ahead=False)
+    full = store.full(source, 10)
+    wide = store.preview(source, 10, 1120)
+    assert wide.packed.shape == (630, 1120, 3)
+    assert [width for _, width in decoded] == [source.info.width]
+    assert np.array_equal(wide.code, shrink(full.code, 1120))
+    assert store.preview(source, 10, 1920) is full
+
+
 def test_reading_on_does_not_seek_and_keeps_what_lies_between(source, decoded):
     store = FrameStore(reads_ahead=False)
     store.preview(source, 10)
@@ -200,3 +210,5 @@ def test_previews_of_large_clips_come_from_their_proxy(tmp_path):
     assert apart.mean() < 8
     assert np.percentile(apart, 99) < 60
     assert np.array_equal(full.packed, to_picture(read_recorded(clip.path, 3, info), clip.encoding).packed)
+    wide = FrameStore(reads_ahead=False).preview(source, 3, 1120)
+    assert np.abs(wide.code.astype(int) - shrink(full.code, 1120)).mean() < 300  # its proxy shows another shot

@@ -313,6 +313,18 @@ def test_ties_show_both_patches_and_their_difference(desk, frames, monkeypatch):
     assert all(b > a for a, b in zip(apart["reference"], apart["shot"], strict=True))
 
 
+def test_a_frame_that_is_stayed_on_is_seen_as_wide_as_its_place(desk):
+    """The first look is the quick one; the next are sharp, and read the same."""
+    first, quick = ask(desk, width=1120)
+    second, sharp = ask(desk, width=1120)
+    third, _ = ask(desk, width=1120, numbers=BRIGHTER)
+    assert [one["width"] for one in (first, second, third)] == [960, 1120, 1120]
+    assert picture_in(quick).shape[1] == 960
+    assert picture_in(sharp).shape[1] == 1120
+    assert second["readings"] == pytest.approx(first["readings"], abs=0.3)
+    assert third["readings"][4] > second["readings"][4]
+
+
 def picture_in(blobs: dict) -> np.ndarray:
     return simplejpeg.decode_jpeg(blobs["picture"].tobytes()).astype(float)
 

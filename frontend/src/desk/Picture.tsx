@@ -1,16 +1,16 @@
 import { type CSSProperties, useEffect, useRef, useState } from "react";
-import { NO_STEPS, sumOf } from "../correction/model";
+import { sumOf } from "../correction/model";
 import { useScopes } from "../scopes/settings";
 import type { Meter } from "../shared/api";
 import { lookAt } from "./exchange";
 import { setMeter, setReferenceMeter } from "./looking";
+import { bounds, drawnMeter } from "./meters";
 import { painter } from "./painting";
 import { onDrawn, useDesk } from "./state";
 import { TieList, TieMarks } from "./Ties";
-import { panBy, placed, zoomBy } from "./zoom";
+import { panBy, placed, previewWidth, zoomBy } from "./zoom";
 
 const POINT_MS = 40;
-const LEAST = 0.01;
 const OUTLINE_STEP = 0.006;
 const MOST_POINTS = 300;
 const WHEEL_STEP = 1.2;
@@ -39,24 +39,11 @@ function useMeterDrag(onDone: (meter: Meter) => void) {
     },
     end: () => {
       if (!drag) return;
-      const [left, top, right, bottom] = bounds(drag.points);
       setDrag(null);
-      if (right - left < LEAST || bottom - top < LEAST) return;
-      const points: Point[] = drag.freehand
-        ? drag.points
-        : [
-            [left, top],
-            [right, bottom],
-          ];
-      onDone({ kind: drag.freehand ? "outline" : "box", points, correction: NO_STEPS });
+      const meter = drawnMeter(drag.points, drag.freehand);
+      if (meter) onDone(meter);
     },
   };
-}
-
-function bounds(points: Point[]): [number, number, number, number] {
-  const xs = points.map((p) => p[0]);
-  const ys = points.map((p) => p[1]);
-  return [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)];
 }
 
 /** What is metered, drawn over a picture and named. */
@@ -89,9 +76,14 @@ function MeterMark({ meter, drag }: { meter: Meter | null; drag: Drag | null }) 
   );
 }
 
-/** The address of a picture, pushed as the shot beside it is. */
-const pushed = (address: string, peek: number) =>
-  peek === 0 ? address : `${address}${address.includes("?") ? "&" : "?"}peek=${peek}`;
+/** The address of a picture, pushed as the shot beside it is, and as wide where it is a kept frame's. */
+function beside(address: string, peek: number, width: number): string {
+  const [path, query] = address.split("?");
+  const asked = new URLSearchParams(query);
+  if (peek !== 0) asked.set("peek", String(peek));
+  if (path.startsWith("/api/kept/")) asked.set("width", String(width));
+  return `${path}?${asked}`;
+}
 
 /** Where on the picture the cursor is, in parts of its width and height, however near it is looked at. */
 const place = (event: { clientX: number; clientY: number; currentTarget: Element }): Point => {
@@ -156,6 +148,7 @@ export function Picture() {
   const compared = useDesk((state) => state.compared);
   const peek = useDesk((state) => state.peek);
   const zoom = useDesk((state) => state.zoom);
+  const placeWidth = useDesk((state) => state.placeWidth);
   const tone = useScopes((state) => state.mark === "tone only");
   const panning = useRef<{ x: number; y: number } | null>(null);
   const meter = useDesk((state) => (state.view === "reference" ? state.referenceMeter : state.meter));
@@ -170,13 +163,19 @@ export function Picture() {
   const aspect = clip?.width && clip.height ? clip.width / clip.height : 16 / 9;
 
   useEffect(() => onDrawn(painter(() => canvas.current)), []);
+  const frame = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    const sized = new ResizeObserver(([entry]) => useDesk.setState({ placeWidth: entry.contentRect.width }));
+    if (frame.current) sized.observe(frame.current);
+    return () => sized.disconnect();
+  }, []);
 
   const showReference = (reference ?? compared) && view !== "shot";
   const look = [saved.camera, saved.family, saved.show].map(sumOf).join();
-  const unpushed =
+  const address =
     compared?.source ??
     (reference ? `/api/kept/${reference.id}/picture.jpg?v=${encodeURIComponent(look)}` : undefined);
-  const source = unpushed && pushed(unpushed, peek);
+  const source = address && beside(address, peek, previewWidth({ zoom, placeWidth }));
   const other = compared?.label ?? "reference";
 
   return (
@@ -189,6 +188,7 @@ export function Picture() {
       {view === "pair" && showReference && <ReferenceFrame source={source} name={other} />}
       <div
         className="frame"
+        ref={frame}
         data-testid="picture"
         style={{ "--aspect": aspect } as CSSProperties}
         onWheel={(event) => {

@@ -6,6 +6,7 @@ import { unpack } from "../scopes/densities";
 import { isOpen, useScopes, VECTOR_LEVELS } from "../scopes/settings";
 import { LiveChannel, type ShowRequest } from "./live";
 import { type DeskState, drawn, type Finding, handOn, redraw, useDesk } from "./state";
+import { previewWidth } from "./zoom";
 
 const REST_MS = 220;
 const AGAIN_MS = 1500;
@@ -160,6 +161,7 @@ function onTheDesk(): Omit<ShowRequest, "full" | "playing"> | null {
     before,
     peek,
     brushes,
+    width: previewWidth(state()),
     ...wanted(),
     reference: reference?.id ?? null,
     reference_meter: referenceMeter,

@@ -8,7 +8,19 @@ import type { Shot } from "../shared/api";
 import { KEYS } from "../shared/keys";
 import { UNITS } from "../shared/units";
 import type { Actions } from "./actions";
-import { clearBrushes, meterFamiliar, setBefore, setFrame, setMeter, setPeek, tieBoxes } from "./looking";
+import {
+  clearBrushes,
+  meterFamiliar,
+  meterMiddle,
+  moveMeter,
+  moveSeam,
+  setBefore,
+  setFrame,
+  setMeter,
+  setPeek,
+  sizeMeter,
+  tieBoxes,
+} from "./looking";
 import { setLevel, takeInHand } from "./opening";
 import * as playback from "./playback";
 import { LISTS, useDesk, VIEWS } from "./state";
@@ -36,6 +48,8 @@ const step = (by: number) => () => {
 
 const ZOOM_STEP = 1.5;
 const PAN_STEP = 0.15;
+const METER_STEP = 0.02;
+const SEAM_STEP = 0.02;
 const PEEK_STOPS = 3;
 /** A press shorter than this leaves the peek on. */
 const TAP_MS = 250;
@@ -46,9 +60,10 @@ const WAYS: Record<string, [number, number]> = {
   ArrowUp: [0, -1],
   ArrowDown: [0, 1],
 };
-const pan = (key: string) => {
-  const [x, y] = WAYS[key] ?? [0, 0];
-  panBy(x * PAN_STEP, y * PAN_STEP);
+/** Does something with the way that an arrow key points, in parts of the picture. */
+const along = (by: (dx: number, dy: number) => void, size: number) => (event: KeyboardEvent) => {
+  const [x, y] = WAYS[event.key] ?? [0, 0];
+  by(x * size, y * size);
 };
 
 const toneTurned = ({ mark }: { mark: Mark }) => ({
@@ -109,7 +124,11 @@ export function useDeskKeys(shotId: number, family: Shot[], comparable: boolean,
   useHotkeys(KEYS.zoomOut.key, () => zoomBy(1 / ZOOM_STEP), options);
   useHotkeys(KEYS.all.key, showAll, options);
   useHotkeys(KEYS.oneToOne.key, oneToOne, options);
-  useHotkeys(KEYS.pan.key, (event) => pan(event.key), options);
+  useHotkeys(KEYS.pan.key, along(panBy, PAN_STEP), options);
+  useHotkeys(KEYS.box.key, meterMiddle, options);
+  useHotkeys(KEYS.moveBox.key, along(moveMeter, METER_STEP), options);
+  useHotkeys(KEYS.sizeBox.key, along(sizeMeter, METER_STEP), options);
+  useHotkeys(KEYS.seam.key, (event) => moveSeam(event.key === "," ? -SEAM_STEP : SEAM_STEP), options);
   usePeek();
   useHotkeys(KEYS.tone.key, () => scopes.setState(toneTurned), options);
   useHotkeys(KEYS.list.key, () => setState({ list: next(LISTS, getState().list) }), options);

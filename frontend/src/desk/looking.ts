@@ -4,7 +4,8 @@ import { NO_STEPS } from "../correction/model";
 import type { Brush } from "../scopes/canvas";
 import type { Before, Kept, Meter, Shot, Tie } from "../shared/api";
 import { loadGhost, show } from "./exchange";
-import { type Compared, PIVOT_KEY, useDesk } from "./state";
+import { isDrawn, MIDDLE, moved, sized } from "./meters";
+import { type Compared, PIVOT_KEY, type Side, useDesk } from "./state";
 
 const set = useDesk.setState;
 const state = useDesk.getState;
@@ -36,6 +37,37 @@ export function setReferenceMeter(referenceMeter: Meter | null) {
   void loadGhost();
   show({});
 }
+
+/** The picture whose meter the keys move: in pair view the one a box was asked for last. */
+const sideInHand = () => {
+  const { view, side } = state();
+  return view === "pair" ? side : view === "reference" ? "reference" : "shot";
+};
+
+const meterOf = (side: Side) => (side === "shot" ? state().meter : state().referenceMeter);
+const setMeterOf = (side: Side, meter: Meter) =>
+  side === "shot" ? setMeter(meter) : setReferenceMeter(meter);
+
+/** A box in the middle of the picture; in pair view, where there is one already, of the other picture. */
+export function meterMiddle() {
+  const { view, side } = state();
+  if (view === "pair" && isDrawn(meterOf(side))) set({ side: side === "shot" ? "reference" : "shot" });
+  if (!isDrawn(meterOf(sideInHand()))) setMeterOf(sideInHand(), MIDDLE);
+}
+
+/** Move what is metered by parts of the picture. */
+export function moveMeter(dx: number, dy: number) {
+  const meter = meterOf(sideInHand());
+  if (isDrawn(meter)) setMeterOf(sideInHand(), moved(meter, dx, dy));
+}
+
+/** Make what is metered wider and higher by parts of the picture, about its middle. */
+export function sizeMeter(dx: number, dy: number) {
+  const meter = meterOf(sideInHand());
+  if (isDrawn(meter)) setMeterOf(sideInHand(), sized(meter, dx, dy));
+}
+
+export const moveSeam = (by: number) => set({ seam: Math.min(Math.max(state().seam + by, 0), 1) });
 
 const tiesKey = (shot: Shot, reference: Kept | null) => `dovrel.ties.${shot.id}.${reference?.id ?? 0}`;
 

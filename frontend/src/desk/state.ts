@@ -10,6 +10,8 @@ import { ALL, type Zoom } from "./zoom";
 export const VIEWS = ["shot", "reference", "pair", "seam"] as const;
 export type View = (typeof VIEWS)[number];
 
+export type Side = "shot" | "reference";
+
 export const LISTS = ["family", "versions", "kept"] as const;
 export type List = (typeof LISTS)[number];
 
@@ -42,6 +44,8 @@ export interface DeskState {
   reference: Kept | null;
   meter: Meter | null;
   referenceMeter: Meter | null;
+  /** In pair view, whose meter the keys move. */
+  side: Side;
   brushes: Brush[];
   ties: Tie[];
   /** Frames a frame's time: 0 at rest, 1 forward, -1 backward, 2 at twice the rate … */
@@ -55,6 +59,8 @@ export interface DeskState {
   /** What the shot is compared with in the place of the reference. */
   compared: Compared | null;
   zoom: Zoom;
+  /** How wide the picture's place on the screen is, in CSS pixels. */
+  placeWidth: number;
   /** Whether the picture takes the whole surface, the scopes small beside it. */
   wide: boolean;
   /** What the list at the left shows. */
@@ -110,6 +116,7 @@ export const useDesk = create<DeskState>(() => ({
   reference: null,
   meter: null,
   referenceMeter: null,
+  side: "shot",
   brushes: [],
   ties: [],
   playing: 0,
@@ -120,6 +127,7 @@ export const useDesk = create<DeskState>(() => ({
   peek: 0,
   compared: null,
   zoom: ALL,
+  placeWidth: 0,
   wide: false,
   list: "family",
   keptCount: 0,

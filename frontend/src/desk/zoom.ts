@@ -1,5 +1,5 @@
 /** How near the picture is looked at: a scale, and the point that lies in the middle of its place. */
-import { useDesk } from "./state";
+import { type DeskState, useDesk } from "./state";
 
 export interface Zoom {
   /** 1 is all of the picture. */
@@ -44,11 +44,19 @@ export const zoomBy = (factor: number, at: { x: number; y: number } = now()) =>
 export const panBy = (dx: number, dy: number) => set(panned(now(), dx, dy));
 export const showAll = () => set(ALL);
 
+const STEP = 320;
+const [LEAST_WIDTH, MOST_WIDTH] = [960, 1920];
+
+/** How wide the picture is asked for while the hand moves: as wide as it is seen, in steps. */
+export function previewWidth({ placeWidth, zoom }: Pick<DeskState, "placeWidth" | "zoom">): number {
+  const seen = placeWidth * zoom.scale * window.devicePixelRatio;
+  return Math.min(Math.max(STEP * Math.ceil(seen / STEP), LEAST_WIDTH), MOST_WIDTH);
+}
+
 /** One pixel of the clip on one of the screen. */
 export function oneToOne() {
-  const frame = document.querySelector<HTMLElement>("[data-testid=picture]");
-  const width = useDesk.getState().shot?.clip.width ?? 0;
-  if (!frame || !(width > 0)) return;
-  const shown = frame.getBoundingClientRect().width * window.devicePixelRatio;
-  set(within({ ...now(), scale: width / shown }));
+  const { placeWidth, shot } = useDesk.getState();
+  const width = shot?.clip.width ?? 0;
+  const shown = placeWidth * window.devicePixelRatio;
+  if (shown > 0 && width > 0) set(within({ ...now(), scale: width / shown }));
 }

@@ -2343,6 +2343,11 @@ export interface components {
             peek: number;
             extra?: components["schemas"]["Extra"];
             /**
+             * Width
+             * @default 960
+             */
+            width: number;
+            /**
              * Full
              * @default false
              */
@@ -3877,6 +3882,7 @@ export interface operations {
         parameters: {
             query?: {
                 peek?: number;
+                width?: number;
             };
             header?: never;
             path: {

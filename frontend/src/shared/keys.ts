@@ -44,6 +44,22 @@ export const KEYS = {
   lighter: { key: "shift+d", shown: "Shift D", does: "peek: three stops lighter, in the same way" },
   tone: { key: "a", shown: "A", does: "tone only, without colours" },
   list: { key: "h", shown: "H", does: "the list at the left: family, versions of the shot, kept frames" },
+  box: {
+    key: "q",
+    shown: "Q",
+    does: "meter a box in the middle of the picture; in pair view again: of the other picture",
+  },
+  moveBox: {
+    key: "shift+left,shift+right,shift+up,shift+down",
+    shown: "Shift ← → ↑ ↓",
+    does: "move what is metered, a box or an outline",
+  },
+  sizeBox: {
+    key: "mod+left,mod+right,mod+up,mod+down",
+    shown: "Ctrl ← → ↑ ↓",
+    does: "make it narrower, wider, taller, flatter",
+  },
+  seam: { key: "comma,period", shown: ", .", does: "move the seam to the left, to the right" },
   meter: { key: "escape", shown: "Esc", does: "take the brushes away, then the meter" },
   skin: { key: "s", shown: "S", does: "meter the skin, in shot and reference" },
   neutrals: { key: "w", shown: "W", does: "meter the neutrals, in shot and reference" },

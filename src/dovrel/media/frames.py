@@ -18,7 +18,7 @@ from dovrel.core.colour.outputs import DEFAULT_OUTPUT
 from dovrel.media.clip import ClipInfo
 from dovrel.media.faults import MediaFault
 from dovrel.media.footage import read_frames
-from dovrel.media.picture import PLAYING_WIDTH, PREVIEW_WIDTH, SEEN_BYTES, Picture, Seen, WayIn
+from dovrel.media.picture import PLAYING_WIDTH, PREVIEW_WIDTH, SEEN_BYTES, Picture, Seen, WayIn, shrink
 from dovrel.media.proxy import proxy_info
 
 MAX_BYTES = 160 * 1024 * 1024
@@ -95,15 +95,15 @@ class FrameStore:
         self._ahead: Future[None] | None = None
         self._held = threading.Event()
 
-    def preview(self, source: Source, frame: int) -> Picture:
-        """One frame at preview size.
+    def preview(self, source: Source, frame: int, width: int = PREVIEW_WIDTH) -> Picture:
+        """One frame at preview size, or as wide as its place on the screen.
 
         Raises
         ------
         MediaFault
             If the frame is not there or cannot be decoded.
         """
-        found = self._get(source, frame, PREVIEW_WIDTH)
+        found = self._get(source, frame, width)
         with self._lock:
             before = self._looked_at.pop(source.path, None)
             self._looked_at[source.path] = frame
@@ -159,6 +159,7 @@ class FrameStore:
 
     def _get(self, source: Source, frame: int, width: int) -> Picture | Seen:
         frame = min(max(frame, 0), source.info.frames - 1)
+        width = min(width, source.info.width)
         key = self._key(source, frame, width)
         if (found := self._find(key)) is not None:
             return found
@@ -166,9 +167,12 @@ class FrameStore:
         with slot.lock:
             if (found := self._find(key)) is not None:
                 return found
+            if (whole := self._from_full(source, frame, width)) is not None:
+                self._keep(key, whole)
+                return whole
             reel, slot.reel = slot.reel, None
             path, info = source.path, source.info
-            if source.proxy and width < info.width:
+            if source.proxy and width <= PREVIEW_WIDTH:
                 path, info = source.proxy, proxy_info(info, source.path)
             if reel is None or not reel.leads_to(path, width, frame):
                 reel = _Reel(path, width, frame, read_frames(path, frame, info.frames - frame, info, width))
@@ -181,6 +185,13 @@ class FrameStore:
             reel.frame = frame + 1
             slot.reel = reel
             return kept
+
+    def _from_full(self, source: Source, frame: int, width: int) -> Picture | None:
+        """A wide preview from the full frame, if that is there: quicker than decoding it anew."""
+        if not PREVIEW_WIDTH < width < source.info.width:
+            return None
+        full = self._find(self._key(source, frame, source.info.width))
+        return self._picture(shrink(full.code, width), source, width) if isinstance(full, Picture) else None
 
     def _slot(self, source: Source, width: int) -> _Slot:
         """Where a clip is read at a width: one reader at a time there, others elsewhere meanwhile."""

@@ -15,6 +15,8 @@ from dovrel.core.develop.frame import develop, pack_display
 from dovrel.core.measure import limits
 
 PREVIEW_WIDTH = 960
+WIDEST_PREVIEW = 1920
+"""Where its place on the screen is as wide."""
 PLAYING_WIDTH = 640
 STRIP_PIXELS = 4_000_000
 """Of a large picture that are brought into the working space at once, to bound the memory that takes."""

@@ -106,7 +106,7 @@ class Desk:
         jpeg = encoded(view, pictured, shown, inside)
         columns = PLAYING_COLUMNS if request.playing else counting.WAVE_COLUMNS
         scopes, readings = measure(display, view.mask, view.percentiles, columns)
-        self.viewing.remember(request, shown, readings)
+        self.viewing.remember(view, shown, readings)
         blobs = extra_blobs(request.extra, display, view.mask)
         if inside is not None:
             blobs |= pack_scopes(counting.count(display, inside, columns), "brushed ")

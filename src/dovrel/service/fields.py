@@ -8,6 +8,7 @@ from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Fie
 
 from dovrel.core.steps import documents
 from dovrel.core.steps.correction import LONGEST_NAME, Correction
+from dovrel.media.picture import PREVIEW_WIDTH, WIDEST_PREVIEW
 
 Id = Annotated[int, Field(ge=0, le=2**31 - 1)]
 """The number of a row."""
@@ -15,6 +16,7 @@ Frame = Annotated[int, Field(ge=0, le=10**8)]
 Finite = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
 Numbers = Annotated[list[Finite], Field(min_length=10, max_length=10)]
 StepName = Annotated[str, Field(min_length=1, max_length=LONGEST_NAME)]
+PreviewWidth = Annotated[int, Field(ge=PREVIEW_WIDTH, le=WIDEST_PREVIEW)]
 Peek = Annotated[float, Field(ge=-6, le=6)]
 """Stops by which a picture is pushed to look into its darks or lights."""
 Fraction = Annotated[float, Field(ge=0, le=1)]

@@ -11,8 +11,9 @@ from dovrel.core.measure.brush import Brush, LevelBrush, PlaneBrush
 from dovrel.core.steps.correction import BALANCE, LEVELS, PLAIN, Level, checked
 from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.primary import Primary
+from dovrel.media.picture import PREVIEW_WIDTH
 from dovrel.service.correction_schemas import MeterIn, Ties
-from dovrel.service.fields import Finite, Fraction, Frame, Id, Numbers, Peek, StepName
+from dovrel.service.fields import Finite, Fraction, Frame, Id, Numbers, Peek, PreviewWidth, StepName
 
 RequestNumber = Annotated[int, Field(ge=0, le=2**53)]
 Percent = Annotated[float, Field(ge=-70, le=170)]
@@ -125,6 +126,8 @@ class Show(Asked):
     peek: Peek = 0.0
     """What is measured stays as it is."""
     extra: Extra = Field(default_factory=Extra)
+    width: PreviewWidth = PREVIEW_WIDTH
+    """Of the picture while the hand moves: as wide as its place."""
     full: bool = False
     playing: bool = False
     reference: Id | None = None

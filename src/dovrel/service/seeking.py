@@ -66,7 +66,7 @@ def met(view: View, aim: Aim, levels: FourLevels, viewing: Viewing, search: Sear
             break
         levels = view.request.with_numbers(levels, solution.numbers)
         _, readings = measure(view.developed(levels), view.mask, view.percentiles)
-        viewing.remember(view.request, levels, readings)
+        viewing.remember(view, levels, readings)
         if np.abs(readings - aim.values)[: 10 if 9 in aim.moved else 9].max() < _NEAR_ENOUGH:
             break
         solution = _solve(view, aim, levels, viewing, search)
@@ -81,7 +81,7 @@ def _solve(view: View, aim: Aim, levels: FourLevels, viewing: Viewing, search: S
     sample = codes.unpack(take_sample(packed if mask is None else packed[mask != 0]))
     sample = apply_in_order(sample, levels.before(request.level, request.step)).astype(np.float32)
     aims = np.array(aim.values)
-    whole = viewing.readings_under(request, levels)
+    whole = viewing.readings_under(view, levels)
     if whole is not None:
         shown = display_of(sample, [numbers, *after], view.table)
         aims = aims - whole + readings_of_display(shown, view.percentiles)

@@ -16,7 +16,7 @@ from dovrel.jobs.sources import percentiles_of, source_of
 from dovrel.jobs.subject import kept_subject, seen_under
 from dovrel.machine.newest import Newest
 from dovrel.media.frames import Source
-from dovrel.media.picture import Picture, Seen
+from dovrel.media.picture import PREVIEW_WIDTH, Picture, Seen
 from dovrel.service.context import Context, the_shot
 from dovrel.service.live_schemas import Show
 from dovrel.store.models import KeptFrame
@@ -55,7 +55,7 @@ class Viewing:
         self._readings: Newest[np.ndarray] = Newest(KEPT_READINGS)
         self._references: Newest[np.ndarray] = Newest(1)
         self._last: tuple | None = None
-        self._located: lattice.Located | None = None
+        self._located: tuple[Picture | Seen, lattice.Located] | None = None
 
     def source(self, shot_id: int) -> tuple[Source, Percentiles]:
         if self._source is None or self._source[0].shot_id != shot_id:
@@ -71,10 +71,16 @@ class Viewing:
     def view(self, request: Show) -> View:
         source, percentiles = self.source(request.shot)
         frames = self.context.frames
-        read = frames.playing if request.playing else frames.full if request.full else frames.preview
         if not request.playing:
             frames.hold()
-        picture = read(source, request.frame)
+        if request.playing:
+            picture = frames.playing(source, request.frame)
+        elif request.full:
+            picture = frames.full(source, request.frame)
+        else:
+            # A hand that steps from frame to frame wants the next at once; one that stays on a frame wants it sharp.
+            width = request.width if self._last == (request.shot, request.frame) else PREVIEW_WIDTH
+            picture = frames.preview(source, request.frame, width)
         mask = self._mask(request, picture, tables.output_table(source.output))
         return View(request, source, percentiles, picture, mask, self._locate(request, picture))
 
@@ -94,16 +100,17 @@ class Viewing:
         this = (request.shot, request.frame)
         if this != self._last:
             self._last, self._located = this, None
-        elif self._located is None:
-            self._located = lattice.locate(picture.packed)
-        return self._located
+            return None
+        if self._located is None or self._located[0] is not picture:
+            self._located = picture, lattice.locate(picture.packed)
+        return self._located[1]
 
-    def readings_under(self, request: Show, levels: FourLevels) -> np.ndarray | None:
+    def readings_under(self, view: View, levels: FourLevels) -> np.ndarray | None:
         """What the frame read under four levels when it was last measured so."""
-        return self._readings.get(_key(request, levels))
+        return self._readings.get(_key(view, levels))
 
-    def remember(self, request: Show, levels: FourLevels, readings: np.ndarray) -> None:
-        self._readings.keep(_key(request, levels), readings)
+    def remember(self, view: View, levels: FourLevels, readings: np.ndarray) -> None:
+        self._readings.keep(_key(view, levels), readings)
 
     def reference_display(self, kept_id: int, levels: FourLevels) -> np.ndarray:
         """A kept frame's display codes, under the look and finish that are in force now."""
@@ -121,5 +128,6 @@ class Viewing:
         return self._references.keep(key, develop(packed, subject.levels.in_order, table))
 
 
-def _key(request: Show, levels: FourLevels) -> tuple:
-    return (request.shot, request.frame, request.full, request.meter and request.meter.meter(), levels)
+def _key(view: View, levels: FourLevels) -> tuple:
+    request = view.request
+    return (request.shot, request.frame, view.picture.packed.shape, request.meter and request.meter.meter(), levels)

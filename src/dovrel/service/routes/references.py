@@ -14,9 +14,10 @@ from dovrel.core.measure.frame import Measured, render
 from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.core.steps.controls import pushed
 from dovrel.jobs.subject import Subject, kept_subject, subject_of
+from dovrel.media.picture import PREVIEW_WIDTH
 from dovrel.service.context import Context, ContextDep, the_shot
 from dovrel.service.correction_schemas import KeepIn, KeptScopesIn
-from dovrel.service.fields import Id, Peek
+from dovrel.service.fields import Id, Peek, PreviewWidth
 from dovrel.service.packing import pack, pack_scopes
 from dovrel.service.schemas import KeptOut
 from dovrel.store import corrections, operations
@@ -77,10 +78,10 @@ def read_kept(family_id: Id, context: ContextDep) -> list[KeptOut]:
 
 
 @router.get("/kept/{kept_id}/picture.jpg")
-def read_picture(kept_id: Id, context: ContextDep, peek: Peek = 0.0) -> Response:
+def read_picture(kept_id: Id, context: ContextDep, peek: Peek = 0.0, width: PreviewWidth = PREVIEW_WIDTH) -> Response:
     """The kept frame, corrected, and pushed by some stops."""
     subject, frame = _kept(context, kept_id)
-    packed = context.frames.preview(subject.source, frame).packed
+    packed = context.frames.preview(subject.source, frame, width).packed
     chain = [*subject.levels.in_order, *pushed(peek)]
     picture = picture_of(develop(packed, chain, tables.output_table(subject.source.output)))
     return Response(simplejpeg.encode_jpeg(picture, 90, colorsubsampling="444"), media_type="image/jpeg")
