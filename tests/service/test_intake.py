@@ -1,11 +1,14 @@
 """Taking in a mixed card: cameras and encodings, readings, checksums, stopping, settings; all of it undone as one."""
 
+import shutil
 import time
 from pathlib import Path
 
 import pytest
 
 from dovrel.bench import mixed_card
+from dovrel.bench.orders import ten
+from dovrel.core.steps.primary import IDENTITY
 from dovrel.formats import checksum_list
 from dovrel.jobs.taking_in import stop_unfinished
 from dovrel.store.cluster import Cluster
@@ -166,7 +169,7 @@ def test_an_encoding_is_remembered_for_all_of_a_make_and_model(api, own):
     api.patch(f"/cameras/{camera['id']}", json={"encoding": "srgb", "remember": True})
     production = day(api)["production"]
     assert production["encodings"] == [{"make": "Corvane", "model": "Twelve", "encoding": "srgb"}]
-    folder = own.media / "later"
+    folder = own.media / "begun"
     folder.mkdir()
     (folder / "C101.mp4").write_bytes((own.media / "card" / "C001.mp4").read_bytes())
     api.post("/intake", json={"folder": str(folder)})
@@ -265,3 +268,26 @@ def test_settings_are_changed_measured_by_and_undone(api):
     assert api.patch("/production", json={"percentiles": [50, 40, 99]}).status_code == 422
     assert api.patch("/production", json={"output": "nothing"}).status_code == 400
     assert api.patch("/production", json={"assumed_encoding": "aces:nothing"}).status_code == 400
+
+
+def test_a_shot_taken_in_later_starts_with_the_template_and_is_measured_under_it(api, own, card):
+    softer = {**ten([1, 1, 1, 0.03, 0.03, 0.03, 1, 1, 1, 0.9])["steps"][0], "id": "softer"}
+    template = {"steps": [*ten(IDENTITY.as_array().tolist())["steps"], softer]}
+    assert api.put("/template/shot", json={"correction": template}).status_code == 200
+    later = own.media / "template"
+    later.mkdir()
+    shutil.copy(card / shot(api, "C001")["file"], later / "C001_later.mp4")
+    api.post("/intake", json={"folder": str(later)})
+    begun, plain = settled(api, "C001_later"), shot(api, "C001")
+    assert [step["id"] for step in begun["correction"]["steps"]] == ["balance", "softer"]
+    assert [step["id"] for step in plain["correction"]["steps"]] == ["balance"]
+
+    def brighter() -> bool:
+        return shot(api, "C001_later")["corrected"][4] > plain["corrected"][4] + 3
+
+    until = time.monotonic() + 60
+    while not brighter() and time.monotonic() < until:
+        time.sleep(0.2)
+    assert brighter()
+    for _ in range(2):
+        api.post("/operations/undo")
