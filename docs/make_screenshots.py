@@ -25,7 +25,7 @@ def open_shot(page: Page, address: str, name: str) -> None:
 
 
 def match_further(page: Page) -> None:
-    """Match with the extended part."""
+    """Match with the extended step."""
     page.keyboard.press("Shift+M")
     page.get_by_label("go on with a matrix and curves").check()
     page.get_by_role("dialog").get_by_role("button", name="Match").click()

@@ -1,4 +1,4 @@
-"""The extended part from match to handover, as the service keeps it, on a demo of its own."""
+"""The extended step from match to handover, as the service keeps it, on a demo of its own."""
 
 import json
 
@@ -29,7 +29,7 @@ def api(own):
 
 @pytest.fixture(scope="module")
 def matched(api) -> dict:
-    """12C-2, of another make of camera, matched with the extended part."""
+    """12C-2, of another make of camera, matched with the extended step."""
     shot = shots(api)["12C-2"]
     answer = api.post(f"/shots/{shot['id']}/match", json={"frame": 36, "base": shot["version_id"], "extended": True})
     assert answer.status_code == 200, answer.text
@@ -56,7 +56,7 @@ def test_a_match_goes_on_with_an_extended_part_and_says_what_it_gains(api, match
     assert part is not None
     assert not part.values.is_identity
     assert part.on
-    assert any("extended part takes" in note for note in matched["report"]["notes"])
+    assert any("extended step takes" in note for note in matched["report"]["notes"])
     assert matched["report"]["tolerance"] == 3
     assert {"lows", "mids", "highs", "skin", "off"} == set(matched["report"]["residuals"])
 

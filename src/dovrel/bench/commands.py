@@ -48,7 +48,7 @@ def bench_match(
     wide: Annotated[bool, typer.Option(help="Every other view of the family as reference.")] = False,
     changed: Annotated[bool, typer.Option(help="Known changes made to every shot first.")] = False,
     drawn: Annotated[int | None, typer.Option(help="A change drawn by this seed made to every shot first.")] = None,
-    extended: Annotated[bool, typer.Option(help="With the extended part.")] = False,
+    extended: Annotated[bool, typer.Option(help="With the extended step.")] = False,
     balanced: Annotated[bool, typer.Option(help="Balance the references first, as on the Desk.")] = False,
     photographs: PhotographsOption = None,
     examples: ExamplesOption = None,

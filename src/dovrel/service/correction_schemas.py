@@ -98,7 +98,7 @@ class MatchIn(BaseModel):
     ties: Ties = Field(default_factory=list)
     ties_alone: bool = False
     extended: bool | None = None
-    """Whether to go on with the extended part; as the shot has one or not, if not said."""
+    """Whether to go on with the extended step; as the shot has one or not, if not said."""
     unsure: bool = False
 
 

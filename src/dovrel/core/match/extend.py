@@ -1,4 +1,4 @@
-"""What ten numbers leave between two cameras: fitting the extended part, and whether to believe it."""
+"""What ten numbers leave between two cameras: fitting the extended step, and whether to believe it."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ _STEEPEST_RISE = 0.08
 
 @dataclass(frozen=True)
 class Extension:
-    """An extended part and what it gains.
+    """An extended step and what it gains.
 
     Attributes
     ----------
@@ -51,7 +51,7 @@ NO_EXTENSION = Extension(None, 0.0)
 
 
 def extend(pairs: Pairs, numbers: Primary, table: Table) -> Extension:
-    """Fit the extended part that follows `numbers`, and keep it only if it can be believed.
+    """Fit the extended step that follows `numbers`, and keep it only if it can be believed.
 
     Each third of the picture is left out in turn; what a part fitted to the others gains there
     is what it may be expected to gain on the rest of the picture.
@@ -118,7 +118,7 @@ def _bends(offsets: np.ndarray) -> np.ndarray:
 
 
 def _built(moved: np.ndarray) -> Extended:
-    """An extended part of the matrix's six free numbers and the curves' fifteen, each curve rising."""
+    """An extended step of the matrix's six free numbers and the curves' fifteen, each curve rising."""
     numbers = NOTHING.as_array()
     numbers[_OFF_DIAGONAL] = moved[:6]
     matrix = numbers[:9].reshape(3, 3)

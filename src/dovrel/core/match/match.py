@@ -50,7 +50,7 @@ class Match:
     Attributes
     ----------
     numbers : the ten numbers for the shot's balance
-    extended : the extended part after them, if it was asked for and gains what can be believed
+    extended : the extended step after them, if it was asked for and gains what can be believed
     distance_before, distance_after : mean CIEDE2000 over what the two share
     residuals : what stays different in lows, mids, highs and on skin
     left : (10,), aim minus reading of each of the ten readings, percent
@@ -115,7 +115,7 @@ def match(
     what : which parts of the look are matched; the others stay as they are. ``skin`` beside them
         puts skin first
     extended : whether to go on, where the ten numbers end, with a matrix and curves
-    start_extended : the extended part in force now, which the answer replaces
+    start_extended : the extended step in force now, which the answer replaces
     grown : a forest to weigh both pictures' lights by where they share no points; the one that ships with Dovrel if None
 
     Returns
@@ -186,22 +186,22 @@ def match(
 
 
 def _extension(evidence: Evidence, numbers: Primary, what: Collection[Part], notes: list[str]) -> Extended | None:
-    """The extended part after `numbers`, with a note of what it gains, or why there is none."""
+    """The extended step after `numbers`, with a note of what it gains, or why there is none."""
     if not set(what) >= set(PARTS):
-        notes.append("the extended part needs levels, cast and saturation matched together; left out")
+        notes.append("the extended step needs levels, cast and saturation matched together; left out")
         return None
     if evidence.pairs is None or not evidence.overlies:
         notes.append(
-            "no extended part: it is fitted only where one view lies over the other, for from another "
+            "no extended step: it is fitted only where one view lies over the other, for from another "
             "angle surfaces look different by themselves"
         )
         return None
     found = extend(evidence.pairs, numbers, evidence.table)
     if found.extended is None:
-        notes.append("no extended part: a matrix and curves gain nothing on what they were not fitted to")
+        notes.append("no extended step: a matrix and curves gain nothing on what they were not fitted to")
         return None
     notes.append(
-        f"the extended part takes {100 * found.gained:.0f} % off the difference where it was not fitted; "
+        f"the extended step takes {100 * found.gained:.0f} % off the difference where it was not fitted; "
         "CDLs do not carry it"
     )
     return found.extended
