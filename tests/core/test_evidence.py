@@ -70,7 +70,7 @@ def test_what_is_clipped_says_where_it_lies_and_hardly_weighs(demo_frame, table)
 
 
 def test_the_reference_is_seen_under_all_of_its_balance(demo_frame, table):
-    """Ten numbers and an extended part: a shot that is the same frame asks for both of them."""
+    """Ten numbers and an extended step: a shot that is the same frame asks for both of them."""
     frame = demo_frame("12A-1", 0, 960)
     numbers = Primary((1.1, 1.1, 1.1), (-0.04, -0.03, -0.05), (1.0, 1.0, 1.0), 1.1)
     plain = Evidence(frame.working, frame.working, frame.recorded, table, reference_balance=[numbers])

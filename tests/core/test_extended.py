@@ -1,4 +1,4 @@
-"""The extended part: matrix and curves against OpenColorIO and closed forms, and when a fit is believed."""
+"""The extended step: matrix and curves against OpenColorIO and closed forms, and when a fit is believed."""
 
 import numpy as np
 import PyOpenColorIO as ocio
@@ -166,7 +166,7 @@ def test_too_few_pairs_or_one_corner_say_nothing(seen_by_another_camera, table):
 
 
 def test_a_match_goes_on_where_ten_numbers_end(demo_frame, table):
-    """12A-1 seen by a camera with a matrix of its own: ten numbers cannot undo it, the extended part can."""
+    """12A-1 seen by a camera with a matrix of its own: ten numbers cannot undo it, the extended step can."""
     frame = demo_frame("12A-1", 0, 960)
     other = CAMERA.apply(frame.working).astype(np.float32)
     evidence = Evidence(frame.working, other, frame.recorded, table)
@@ -193,7 +193,7 @@ def test_it_is_left_out_where_only_a_part_of_the_look_is_matched(demo_frame, tab
     other = CAMERA.apply(Primary(offset=(0.05, 0.02, 0)).apply(frame.working)).astype(np.float32)
     result = match(Evidence(frame.working, other, frame.recorded, table), what=["levels"], extended=True)
     assert result.extended is None
-    assert "extended part needs" in " ".join(result.notes)
+    assert "extended step needs" in " ".join(result.notes)
 
 
 @pytest.mark.parametrize("located", [True, False])
