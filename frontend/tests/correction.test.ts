@@ -1,5 +1,6 @@
 /** Corrections as values: steps taken in hand, switched, moved, named, taken away; and how near the picture is looked at. */
 import { describe, expect, it } from "vitest";
+import { numbersAt, withNumbers } from "../src/correction/keyframes";
 import {
   added,
   asTemplate,
@@ -8,13 +9,11 @@ import {
   IDENTITY,
   moved,
   NOTHING_DONE,
-  numbersAt,
   primaryOf,
   removed,
   renamed,
   sameCorrection,
   switched,
-  withNumbers,
 } from "../src/correction/model";
 import { ALL, MOST, panned, placed, zoomedAt } from "../src/desk/zoom";
 import type { Correction, Step } from "../src/shared/api";
@@ -38,6 +37,7 @@ const step = (id: string, values: Step["values"] = primaryOf(IDENTITY), on = tru
   id,
   values,
   on,
+  keyframes: [],
 });
 const matched: Correction = {
   steps: [step("balance", primaryOf(WARM)), step("extended", PART), step("deep")],
@@ -48,10 +48,10 @@ describe("steps", () => {
   it("have their own numbers, and a change of one puts it in force", () => {
     const off = { ...NOTHING_DONE, shot: switched(NOTHING_DONE.shot, "balance") };
     expect(off.shot.steps[0].on).toBe(false);
-    const changed = withNumbers(off, { level: "shot", step: "balance" }, WARM);
-    expect(numbersAt(changed, { level: "shot", step: "balance" })).toBe(WARM);
+    const changed = withNumbers(off, { level: "shot", step: "balance" }, 0, WARM);
+    expect(numbersAt(changed, { level: "shot", step: "balance" }, 9)).toBe(WARM);
     expect(changed.shot.steps[0].on).toBe(true);
-    expect(numbersAt(changed, { level: "family", step: "look" })).toEqual(IDENTITY);
+    expect(numbersAt(changed, { level: "family", step: "look" }, 0)).toEqual(IDENTITY);
     expect(doesSomething(off.shot)).toBe(false);
     expect(doesSomething(changed.shot)).toBe(true);
   });
@@ -81,7 +81,7 @@ describe("steps", () => {
   it("of a template are all but what belongs to one shot's own light", () => {
     const template = asTemplate("shot", matched);
     expect(names(template)).toEqual(["balance", "deep"]);
-    expect(numbersAt({ ...NOTHING_DONE, shot: template }, { level: "shot", step: "balance" })).toEqual(
+    expect(numbersAt({ ...NOTHING_DONE, shot: template }, { level: "shot", step: "balance" }, 0)).toEqual(
       IDENTITY,
     );
     expect(asTemplate("family", ten("family", WARM))).toEqual(ten("family", WARM));

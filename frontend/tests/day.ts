@@ -4,7 +4,7 @@ import type { Camera, Correction, Day, Family, Kept, Level, Shot } from "../src/
 
 /** A correction of ten numbers and nothing else. */
 export const ten = (level: Level, numbers: number[]): Correction => ({
-  steps: [{ id: OWN[level], values: primaryOf(numbers), on: true }],
+  steps: [{ id: OWN[level], values: primaryOf(numbers), on: true, keyframes: [] }],
 });
 
 /** Ten readings of a grey picture: lows, mids and highs the same in all channels. */

@@ -1,6 +1,7 @@
 /** A made-up server: a live channel whose messages are written by hand, and answers to requests. */
 import { vi } from "vitest";
-import { arrayOf, type Focus, IDENTITY, numbersAt } from "../src/correction/model";
+import { numbersAt } from "../src/correction/keyframes";
+import { arrayOf, type Focus, IDENTITY } from "../src/correction/model";
 import type { Header } from "../src/scopes/densities";
 import type { Correction, FourLevels } from "../src/shared/api";
 import { grey } from "./day";
@@ -32,7 +33,10 @@ type Sent = Record<string, unknown>;
 /** What was sent, with the ten numbers that it holds: of its step in hand, or of the level that is saved. */
 function withNumbers(sent: Sent): Sent {
   if (sent.levels)
-    return { ...sent, numbers: numbersAt(sent.levels as FourLevels, sent as unknown as Focus) };
+    return {
+      ...sent,
+      numbers: numbersAt(sent.levels as FourLevels, sent as unknown as Focus, sent.frame as number),
+    };
   const saved = (sent.correction as Correction | undefined)?.steps[0]?.values;
   return saved?.kind === "primary" ? { ...sent, numbers: arrayOf(saved) } : sent;
 }

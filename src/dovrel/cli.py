@@ -17,8 +17,16 @@ import typer
 from rich.console import Console
 
 from dovrel.bench.commands import app as bench
+from dovrel.headless.checked import (
+    DEFAULT_DATA,
+    EncodingOption,
+    JsonOption,
+    OutputOption,
+    files_checked,
+    inputs_checked,
+)
+from dovrel.headless.commands import COMMANDS
 from dovrel.machine.files import write_private
-from dovrel.machine.quiet import libraries_silenced
 from dovrel.machine.secret import ENTRANCE, Secret
 
 if TYPE_CHECKING:
@@ -34,47 +42,14 @@ app = typer.Typer(
 app.add_typer(bench, name="bench")
 console = Console(highlight=False)
 
-ROOT = Path(__file__).resolve().parents[2]
-DEFAULT_DATA = ROOT / ".data"
 DEFAULT_PORT = 8460
 
 PortOption = Annotated[int, typer.Option(help="Port on loopback.")]
 WorkersOption = Annotated[int, typer.Option(min=1, max=64, help="Worker processes on this machine.")]
 DataOption = Annotated[Path, typer.Option(help="Database, proxies, caches: everything written is below it.")]
-JsonOption = Annotated[bool, typer.Option("--json", help="Print JSON.")]
-EncodingOption = Annotated[str | None, typer.Option(help="An encoding's name, or file:PATH of a CLF or .cube.")]
-OutputOption = Annotated[str, typer.Option(help="rec709, p3-d65, pq-1000 or plain-video.")]
 
-
-def _fail(message: str) -> typer.Exit:
-    print((message.splitlines() or ["this failed without a reason"])[0], file=sys.stderr)
-    return typer.Exit(2)
-
-
-@contextlib.contextmanager
-def _inputs_checked() -> Iterator[None]:
-    """Bad input ends with one line on standard error and exit code 2."""
-    try:
-        yield
-    except MemoryError as error:
-        raise _fail("there is not enough memory for this; try a smaller picture") from error
-    except (ValueError, OSError) as error:
-        raise _fail(str(error)) from error
-
-
-@contextlib.contextmanager
-def _files_checked() -> Iterator[None]:
-    """The same for files that libraries read: what these say themselves is dropped.
-
-    Tables baked for one command are kept for the next, where a start without --data keeps its own.
-    """
-    from dovrel.core.colour import tables
-
-    with contextlib.suppress(OSError):
-        DEFAULT_DATA.mkdir(mode=0o700, exist_ok=True)
-        tables.keep_in(DEFAULT_DATA / "tables")
-    with _inputs_checked(), libraries_silenced():
-        yield
+for command in COMMANDS:
+    app.command()(command)
 
 
 def _write(
@@ -115,7 +90,7 @@ def measure(
     from dovrel.headless import measuring
     from dovrel.headless.files import Input
 
-    with _files_checked():
+    with files_checked():
         result = measuring.measure(Input(file, encoding, frame), output, _read_correction(correction, name))
     if as_json:
         print(json.dumps(result, indent=1))
@@ -139,7 +114,7 @@ def balance(
     from dovrel.headless import balancing
     from dovrel.headless.files import Input
 
-    with _files_checked():
+    with files_checked():
         source = Input(file, encoding, frame)
         result, corrected = balancing.balance(source, output)
         _write(source, corrected, output, cdl, correction, cube, picture)
@@ -152,7 +127,7 @@ def match(
     shot: Path,
     ref_encoding: EncodingOption = None,
     shot_encoding: EncodingOption = None,
-    output_transform: OutputOption = "rec709",
+    output: OutputOption = "rec709",
     ref_frame: Annotated[int, typer.Option(min=0)] = 0,
     shot_frame: Annotated[int, typer.Option(min=0)] = 0,
     strength: Annotated[float, typer.Option(min=0, max=1)] = 1.0,
@@ -167,11 +142,11 @@ def match(
     from dovrel.headless import matching
     from dovrel.headless.files import Input
 
-    with _files_checked():
+    with files_checked():
         source = Input(shot, shot_encoding, shot_frame)
         reference = Input(ref, ref_encoding, ref_frame)
-        result, corrected = matching.match_pair(reference, source, output_transform, strength, extended=extended)
-        _write(source, corrected, output_transform, cdl, correction, cube, picture)
+        result, corrected = matching.match_pair(reference, source, output, strength, extended=extended)
+        _write(source, corrected, output, cdl, correction, cube, picture)
     print(json.dumps(result, indent=1) if as_json else matching.describe_match(result))
 
 
@@ -190,13 +165,19 @@ def export(
     """Apply a correction or CDL file to a picture and write the result."""
     from dovrel.headless.files import Input
 
-    with _files_checked():
+    with files_checked():
         if cube is None and picture is None:
             raise ValueError("nothing to write: give --picture or --cube")
         corrected = _read_correction(cdl or correction, name)
         if corrected is None or (cdl and correction):
             raise ValueError("give the correction to apply: --correction or --cdl, one of the two")
-        _write(Input(file, encoding, frame), corrected, output, None, None, cube, picture)
+        source = Input(file, encoding, frame)
+        if not source.is_still and any(step.keyframes for step in corrected.steps):
+            from dovrel.core.steps.correction import PLAIN
+            from dovrel.media.footage import probe
+
+            corrected.refuse_beyond(probe(file).frames, PLAIN["shot"])
+        _write(source, corrected, output, None, None, cube, picture)
 
 
 @app.command()
@@ -263,7 +244,7 @@ def worker(
     from dovrel.jobs.worker import work
     from dovrel.media import opening
 
-    with _inputs_checked():
+    with inputs_checked():
         if not media and "DOVREL_MEDIA" not in os.environ:
             raise ValueError("name the folders that clips are read from with --media")
         address = _address_from(database_file) if database_file else os.environ.get("DOVREL_DATABASE")
@@ -286,7 +267,7 @@ def database(
     if to is None:
         print(found)
         return
-    with _inputs_checked():
+    with inputs_checked():
         write_private(to, found + "\n")
 
 
@@ -300,7 +281,7 @@ def address(
     """Print the address at which a browser comes in to the Dovrel that runs on a data folder."""
     from dovrel.running import ADDRESS
 
-    with _inputs_checked():
+    with inputs_checked():
         at = data / ADDRESS
         if not at.is_file():
             raise ValueError(f"no Dovrel runs on {data}; start it first")
@@ -321,7 +302,7 @@ def _address_from(file: Path) -> str:
 def _address(data: Path) -> str:
     from dovrel.store.cluster import Cluster
 
-    with _inputs_checked():
+    with inputs_checked():
         return Cluster(data / "postgres").address()
 
 
@@ -334,7 +315,7 @@ def _run(port: int, data: Path, media: list[Path], workers: int, *, with_demo: b
     signal.signal(signal.SIGTERM, stop)
     started = time.monotonic()
     running = Running(data.resolve(), port, media, workers, with_demo=with_demo)
-    with _inputs_checked(), contextlib.suppress(KeyboardInterrupt), _giving_up(), running:
+    with inputs_checked(), contextlib.suppress(KeyboardInterrupt), _giving_up(), running:
         running.wait_until_ready()
         print(f"Dovrel is at {running.entrance}  ({time.monotonic() - started:.1f} s)", flush=True)
         if browser and os.environ.get("DISPLAY"):

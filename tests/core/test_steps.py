@@ -58,7 +58,7 @@ def worked() -> FourLevels:
 
 
 def test_steps_are_in_force_in_their_order_while_they_are_on():
-    levels = worked()
+    levels = worked().at(0)
     assert levels.in_order == (Primary(saturation=0.9), WARM, BRIGHT, PART, DEEP, WARM, IDENTITY)
     assert levels.balanced == (Primary(saturation=0.9), WARM, BRIGHT, PART)
     assert levels.before_balance == (Primary(saturation=0.9), WARM)
@@ -73,7 +73,7 @@ def test_steps_are_in_force_in_their_order_while_they_are_on():
 def test_each_level_is_what_comes_between_before_and_after():
     levels = FourLevels(
         **{lv: Correction((Step(OWN[lv], Primary(saturation=1 + i / 10)),)) for i, lv in enumerate(LEVELS)}
-    )
+    ).at(0)
     for level in LEVELS:
         own = levels.of(level).numbers_of(OWN[level])
         assert (*levels.before(level, OWN[level]), own, *levels.after(level, OWN[level])) == levels.in_order
@@ -145,7 +145,7 @@ def test_steps_are_copied_by_name_and_the_balance_by_its_controls():
 
 
 def test_cdls_carry_the_ten_numbers_of_all_levels_and_say_what_they_leave_out(rng):
-    levels = worked()
+    levels = worked().at(0)
     carried = as_cdls(levels)
     working = rng.uniform(0.1, 0.8, (50, 3))
     tens = [values for values in levels.in_order if isinstance(values, Primary)]
@@ -155,7 +155,7 @@ def test_cdls_carry_the_ten_numbers_of_all_levels_and_say_what_they_leave_out(rn
     assert left_out(levels, "cube") == []
     off = levels.shot.with_step(Step(EXTENDED, PART, on=False))
     assert left_out(levels.replaced("shot", off), "cc") == []
-    assert as_cdls(FourLevels()) == [IDENTITY]
+    assert as_cdls(FourLevels().at(0)) == [IDENTITY]
 
 
 # Documents

@@ -255,9 +255,9 @@ def test_an_extended_part_is_kept_with_its_switch(factory):
             session.flush()
             session.expire(shot)
             assert corrections.correction_of(shot) == matched
-            assert (PART in corrections.levels_of(shot).in_order) == on
+            assert (PART in corrections.levels_of(shot).at(0).in_order) == on
         corrections.undo(session, shot)
-        assert PART in corrections.levels_of(shot).in_order
+        assert PART in corrections.levels_of(shot).at(0).in_order
 
 
 def test_who_hangs_with_a_shot_locked_keeps_it_from_nobody(factory, monkeypatch):

@@ -1,5 +1,5 @@
 /** Corrections as values: what is read off them and made of them; nothing here knows the desk or the server. */
-import type { Correction, Day, FourLevels, Level, Primary, Shot, Step } from "../shared/api";
+import type { Correction, Day, FourLevels, Keyframe, Level, Primary, Shot, Step } from "../shared/api";
 
 export const LEVELS: Level[] = ["camera", "shot", "family", "show"];
 
@@ -52,8 +52,16 @@ export function primaryOf(numbers: number[]): Primary {
 /** A correction that does nothing. */
 export const NO_STEPS: Correction = { steps: [] };
 
+/** A step of ten numbers that does nothing yet. */
+export const newStep = (id: string): Step => ({
+  id,
+  values: primaryOf(IDENTITY),
+  on: true,
+  keyframes: [],
+});
+
 const plain = (level: Level): Correction => ({
-  steps: [{ id: OWN[level], values: primaryOf(IDENTITY), on: true }],
+  steps: [newStep(OWN[level])],
 });
 /** What every level begins with. */
 export const NOTHING_DONE: FourLevels = {
@@ -66,22 +74,10 @@ export const NOTHING_DONE: FourLevels = {
 export const stepOf = (correction: Correction, name: string): Step | undefined =>
   correction.steps.find((step) => step.id === name);
 
-/** The ten numbers of the step in hand. */
-export function numbersAt(levels: FourLevels, { level, step }: Focus): number[] {
-  const values = stepOf(levels[level], step)?.values;
-  return values?.kind === "primary" ? arrayOf(values) : IDENTITY;
-}
-
 /** The same correction with a step in the place of the one of its name, or at the end. */
 export function withStep(correction: Correction, step: Step): Correction {
   if (!stepOf(correction, step.id)) return { steps: [...correction.steps, step] };
   return { steps: correction.steps.map((one) => (one.id === step.id ? step : one)) };
-}
-
-/** The same levels with other numbers in the step in hand, which is in force from now on. */
-export function withNumbers(levels: FourLevels, { level, step }: Focus, numbers: number[]): FourLevels {
-  const values = primaryOf(numbers);
-  return { ...levels, [level]: withStep(levels[level], { id: step, values, on: true }) };
 }
 
 /** The same with a step switched on or off. */
@@ -99,8 +95,20 @@ export const sameCorrection = (a: Correction, b: Correction): boolean =>
   (a.steps.length === b.steps.length &&
     a.steps.every((step, i) => {
       const other = b.steps[i];
-      return step.id === other.id && step.on === other.on && sameValues(step.values, other.values);
+      return (
+        step.id === other.id &&
+        step.on === other.on &&
+        sameValues(step.values, other.values) &&
+        sameKeyframes(step.keyframes, other.keyframes)
+      );
     }));
+
+const sameKeyframes = (a: Keyframe[], b: Keyframe[]): boolean =>
+  a === b ||
+  (a.length === b.length &&
+    a.every(
+      (one, i) => one.frame === b[i].frame && one.ease === b[i].ease && sameValues(one.values, b[i].values),
+    ));
 
 const sameValues = (a: Step["values"], b: Step["values"]): boolean =>
   a === b ||
@@ -115,9 +123,7 @@ export function asTemplate(level: Level, correction: Correction): Correction {
   if (level !== "shot") return correction;
   const steps = correction.steps.filter((step) => step.values.kind !== "extended");
   return {
-    steps: steps.map((step) =>
-      step.id === OWN.shot ? { ...step, values: primaryOf(IDENTITY), on: true } : step,
-    ),
+    steps: steps.map((step) => (step.id === OWN.shot ? newStep(step.id) : { ...step, keyframes: [] })),
   };
 }
 
@@ -125,7 +131,10 @@ const isMoved = (numbers: number[]) => numbers.some((value, i) => Math.abs(value
 
 /** Whether a step does anything. */
 export const isInForce = (step: Step): boolean =>
-  step.on && (step.values.kind !== "primary" || isMoved(arrayOf(step.values)));
+  step.on &&
+  [step.values, ...step.keyframes.map((one) => one.values)].some(
+    (values) => values.kind !== "primary" || isMoved(arrayOf(values)),
+  );
 
 /** Whether a level does anything. */
 export const doesSomething = (correction: Correction) => correction.steps.some(isInForce);
@@ -206,7 +215,7 @@ export const renamed = (correction: Correction, name: string, to: string): Corre
 
 /** The same correction with a new step of ten numbers right after another, or at the end. */
 export function added(correction: Correction, name: string, after: string): Correction {
-  const step: Step = { id: name, values: primaryOf(IDENTITY), on: true };
+  const step = newStep(name);
   const groups = places(correction);
   const at = groups.findIndex((group) => group[0].id === after);
   groups.splice(at < 0 ? groups.length : at + 1, 0, [step]);

@@ -1,11 +1,12 @@
 /** What the desk asks of the server and what comes back: pictures, scopes, the reference's trace. */
 
-import { numbersAt, sameNumbers, withNumbers } from "../correction/model";
+import { withNumbers } from "../correction/keyframes";
+import { sameNumbers } from "../correction/model";
 import type { Controls, Message } from "../scopes/densities";
 import { unpack } from "../scopes/densities";
 import { isOpen, useScopes, VECTOR_LEVELS } from "../scopes/settings";
 import { LiveChannel, type ShowRequest } from "./live";
-import { type DeskState, drawn, type Finding, handOn, redraw, useDesk } from "./state";
+import { type DeskState, drawn, type Finding, handOn, inHand, redraw, useDesk } from "./state";
 import { previewWidth } from "./zoom";
 
 const REST_MS = 220;
@@ -35,7 +36,7 @@ function received(message: Message) {
     ...(telling ? { told: header } : {}),
     fault: null,
     // Answers to overtaken requests are shown but do not set the numbers back.
-    ...(newest ? taken(header.numbers) : {}),
+    ...(newest && state().finding ? taken(header.numbers) : {}),
   });
   if (newest && !header.searching) set({ finding: null });
   else if (newest && going) set({ finding: { ...going, under: state().now } });
@@ -44,8 +45,9 @@ function received(message: Message) {
 
 /** The numbers that the server found, in the step in hand; nothing where they stand there already. */
 function taken(numbers: number[]): Partial<DeskState> {
-  const { now, focus } = state();
-  return sameNumbers(numbers, numbersAt(now, focus)) ? {} : { now: withNumbers(now, focus, numbers) };
+  const { now, focus, frame, allKeyframes } = state();
+  if (sameNumbers(numbers, inHand(state()))) return {};
+  return { now: withNumbers(now, focus, frame, numbers, allKeyframes) };
 }
 
 /**
@@ -198,13 +200,15 @@ function joined(newer: Aim | undefined, going: Aim | null | undefined): Aim | un
 export function show(extra: Extra, from?: number[]) {
   const request = onTheDesk();
   if (!request || !channel) return;
-  const { playing, finding, now, focus } = state();
+  const { playing, finding, now, focus, frame, allKeyframes } = state();
   const going = extra.turn || extra.aim?.dragged ? null : goingOn();
   // Something else is looked at before what was moved is answered: it is saved as it will be found.
   if (finding && !extra.turn && !extra.aim && !going && !from) atRest();
   const aim = joined(extra.aim, going?.request.aim);
-  const numbers = going?.from ?? from ?? numbersAt(now, focus);
-  const levels = sameNumbers(numbers, numbersAt(now, focus)) ? now : withNumbers(now, focus, numbers);
+  const numbers = going?.from ?? from ?? inHand(state());
+  const levels = sameNumbers(numbers, inHand(state()))
+    ? now
+    : withNumbers(now, focus, frame, numbers, allKeyframes);
   // What is typed or met is solved on the full frame, where it will be measured at rest.
   const full = aim !== undefined && !aim.dragged;
   const asking = { ...request, levels, playing: playing !== 0, full, ...extra, aim };

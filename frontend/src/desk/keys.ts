@@ -9,6 +9,18 @@ import { KEYS } from "../shared/keys";
 import { UNITS } from "../shared/units";
 import type { Actions } from "./actions";
 import {
+  copyHere,
+  goToKeyframe,
+  nudgeKeyframe,
+  pasteHere,
+  removeAllKeyframes,
+  removeKeyframe,
+  setAllKeyframes,
+  setKeyframe,
+  turnAllKeyframes,
+  turnEase,
+} from "./keyframes";
+import {
   clearBrushes,
   meterFamiliar,
   meterMiddle,
@@ -148,6 +160,22 @@ export function useDeskKeys(shotId: number, family: Shot[], comparable: boolean,
   );
   useHotkeys(KEYS.numbers.key, () => setState({ showNumbers: !getState().showNumbers }), options);
   useHotkeys(KEYS.level.key, () => setLevel(next(LEVELS, getState().focus.level)), options);
+  useHotkeys(KEYS.keyframe.key, () => void setKeyframe(), options);
+  useHotkeys(KEYS.allSteps.key, () => void setAllKeyframes(), options);
+  useHotkeys(KEYS.removeKeyframe.key, () => void removeKeyframe(), options);
+  useHotkeys(KEYS.removeKeyframes.key, () => void removeAllKeyframes(), options);
+  useHotkeys(KEYS.previousKeyframe.key, () => goToKeyframe(-1), options);
+  useHotkeys(KEYS.nextKeyframe.key, () => goToKeyframe(1), options);
+  useHotkeys(
+    KEYS.nudgeKeyframe.key,
+    (event) => void nudgeKeyframe(event.key === "ArrowLeft" ? -1 : 1),
+    options,
+  );
+  useHotkeys(KEYS.copyKeyframe.key, copyHere);
+  useHotkeys(KEYS.pasteKeyframe.key, () => void pasteHere(), options);
+  useHotkeys(KEYS.ease.key, () => void turnEase(), options);
+  useHotkeys(KEYS.allKeyframes.key, turnAllKeyframes, options);
+  useHotkeys(KEYS.lane.key, () => setState({ laneOpen: !getState().laneOpen }), options);
   useHotkeys(KEYS.nextShot.key, neighbour(1), options);
   useHotkeys(KEYS.previousShot.key, neighbour(-1), options);
   useHotkeys(KEYS.undo.key, () => void actions.walk("undo"), options);

@@ -1,5 +1,6 @@
 /** How the shot is looked at: frame, meters, ties, brushes, pivot, before, reference. Nothing here is a correction. */
 
+import { correctionAt } from "../correction/keyframes";
 import { NO_STEPS } from "../correction/model";
 import type { Brush } from "../scopes/canvas";
 import type { Before, Kept, Meter, Shot, Tie } from "../shared/api";
@@ -12,7 +13,7 @@ const state = useDesk.getState;
 
 export function setFrame(frame: number) {
   const frames = state().shot?.clip.frames ?? 1;
-  set({ frame: Math.min(Math.max(frame, 0), frames - 1) });
+  set({ frame: Math.min(Math.max(frame, 0), frames - 1), offered: null });
   show({});
 }
 
@@ -29,7 +30,7 @@ export function setMeter(meter: Meter | null) {
  * while the correction moves.
  */
 export function meterFamiliar(kind: "skin" | "neutrals") {
-  setMeter({ kind, points: [], correction: state().now.shot });
+  setMeter({ kind, points: [], correction: correctionAt(state().now.shot, state().frame) });
 }
 
 export function setReferenceMeter(referenceMeter: Meter | null) {

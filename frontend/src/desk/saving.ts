@@ -1,5 +1,6 @@
 /** Changes to the numbers: shown at once, saved when the hand rests. */
-import { type Focus, primaryOf, withNumbers, withStep } from "../correction/model";
+import { around, hasKeyframes, keyframeAt, withNumbers, withNumbersAt } from "../correction/keyframes";
+import { type Focus, stepOf, withStep } from "../correction/model";
 import { type Correction, type FourLevels, isForNow, type Level, post, put, type Shot } from "../shared/api";
 import { type Extra, loadGhost, show, takeUnfound } from "./exchange";
 import type { ShowRequest } from "./live";
@@ -23,6 +24,7 @@ interface Edit {
   correction: Correction;
   /** What the numbers are still to be found for, if its answer had not come. */
   unfound: ShowRequest | null;
+  allKeyframes: boolean;
   visit: Visit;
 }
 
@@ -40,16 +42,36 @@ export function goOnFrom(version: number | null) {
 
 /** Change the numbers; saved when the hand rests. `from` are the numbers the move started at. */
 export function edit(change: string, extra: Extra & { numbers?: number[] }, from?: number[]) {
+  const { now, focus, frame, allKeyframes } = state();
+  if (waitsForKeyframe(change, () => edit(change, extra, from))) return;
   set({
     unsaved: change,
     saving: "saving",
     refused: null,
     said: null,
     before: "none",
-    ...(extra.numbers ? { now: withNumbers(state().now, state().focus, extra.numbers) } : {}),
+    ...(extra.numbers ? { now: withNumbers(now, focus, frame, extra.numbers, allKeyframes) } : {}),
   });
   const { numbers: _, ...rest } = extra;
   show(rest, extra.numbers ?? from);
+}
+
+/**
+ * Whether an edit cannot go to the step in hand here, since it has keyframes and none at this frame. It is kept, and goes
+ * on when one is set.
+ */
+function waitsForKeyframe(change: string, go: () => void): boolean {
+  const { now, focus, frame, allKeyframes } = state();
+  const step = stepOf(now[focus.level], focus.step);
+  if (!step || !hasKeyframes(step) || allKeyframes || keyframeAt(step, frame)) return false;
+  const { before, after } = around(step, frame);
+  const stand = [before, after].filter((one) => one !== undefined).map((one) => one.frame + 1);
+  const where = `${stand.length > 1 ? "frames" : "frame"} ${stand.join(" and ")}`;
+  set({
+    offered: { change, focus, frame, go },
+    refused: `“${step.id}” has keyframes at ${where}, none at this one: F sets one here and goes on with ${change}; Shift A moves all keyframes at once.`,
+  });
+  return true;
 }
 
 /** Move readings to their aims, the others held where they are. */
@@ -89,12 +111,12 @@ export function save(
   correction: Correction,
   unfound: ShowRequest | null = null,
 ): Promise<unknown> {
-  const { shot, owners } = state();
+  const { shot, owners, allKeyframes } = state();
   if (!shot) return saves;
   waiting += 1;
   set({ saving: "saving" });
   const owner = focus.level === "shot" ? shot.id : owners[focus.level];
-  const edit = { change, shot, focus, owner, correction, unfound, visit };
+  const edit = { change, shot, focus, owner, correction, unfound, allKeyframes, visit };
   saves = saves.then(() => untilSaved(edit));
   return saves;
 }
@@ -123,8 +145,10 @@ async function untilSaved(edit: Edit) {
 }
 
 /** An edit's correction with the numbers that were found for its step. */
-function found({ focus, correction }: Edit, numbers: number[]): Correction {
-  return withStep(correction, { id: focus.step, values: primaryOf(numbers), on: true });
+function found({ focus, correction, unfound, allKeyframes }: Edit, numbers: number[]): Correction {
+  const step = stepOf(correction, focus.step);
+  if (!step || !unfound) return correction;
+  return withStep(correction, withNumbersAt(step, unfound.frame, numbers, allKeyframes));
 }
 
 const baseKey = (level: Level, owner: number) => `${level} ${owner}`;

@@ -1,9 +1,10 @@
 /** The desk's state: one shot, one frame, its corrections, and what the server last showed of them. */
 import { create } from "zustand";
-import { type Focus, NOTHING_DONE, numbersAt, OWN } from "../correction/model";
+import { numbersAt } from "../correction/keyframes";
+import { type Focus, NOTHING_DONE, OWN } from "../correction/model";
 import type { Brush } from "../scopes/canvas";
 import type { Densities, Header, Message } from "../scopes/densities";
-import type { Before, FourLevels, Kept, Level, Meter, Shot, Tie } from "../shared/api";
+import type { Before, FourLevels, Kept, Level, Meter, Shot, Tie, Values } from "../shared/api";
 import type { NamedPoint, ShowRequest } from "./live";
 import { ALL, type Zoom } from "./zoom";
 
@@ -30,6 +31,14 @@ export interface Finding {
   under: FourLevels;
 }
 
+/** An edit of a step with keyframes, made where none stands. */
+export interface Offered {
+  change: string;
+  focus: Focus;
+  frame: number;
+  go: () => void;
+}
+
 export interface DeskState {
   shot: Shot | null;
   frame: number;
@@ -40,6 +49,14 @@ export interface DeskState {
   focus: Focus;
   /** The rows that the levels belong to. */
   owners: Record<Exclude<Level, "shot">, number>;
+  /** Whether edits go to all keyframes at once, the same change to each. */
+  allKeyframes: boolean;
+  /** An edit that waits for a keyframe to be set at this frame. */
+  offered: Offered | null;
+  /** What of a step was copied at a keyframe. */
+  copied: Values | null;
+  /** Whether the time lane is drawn out in the place of the readings. */
+  laneOpen: boolean;
   base: number | null;
   reference: Kept | null;
   meter: Meter | null;
@@ -112,6 +129,10 @@ export const useDesk = create<DeskState>(() => ({
   now: NOTHING_DONE,
   focus: { level: "shot", step: OWN.shot },
   owners: { camera: 0, family: 0, show: 0 },
+  allKeyframes: false,
+  offered: null,
+  copied: null,
+  laneOpen: false,
   base: null,
   reference: null,
   meter: null,
@@ -152,8 +173,9 @@ export const useDesk = create<DeskState>(() => ({
   savedLevels: 0,
 }));
 
-/** The ten numbers of the step in hand. */
-export const inHand = ({ now, focus }: Pick<DeskState, "now" | "focus">) => numbersAt(now, focus);
+/** The ten numbers of the step in hand, at this frame. */
+export const inHand = ({ now, focus, frame }: Pick<DeskState, "now" | "focus" | "frame">) =>
+  numbersAt(now, focus, frame);
 
 /** What the canvases draw; kept outside React so that nothing re-renders at the rate of the hand. */
 export const drawn: { now: Densities | null; ghost: Densities | null } = { now: null, ghost: null };

@@ -13,7 +13,7 @@ import {
   stepOf,
   switched,
 } from "../correction/model";
-import { type Correction, post, put, type Shot } from "../shared/api";
+import { type Correction, type FourLevels, post, put, type Shot } from "../shared/api";
 import { show } from "./exchange";
 import { adopt } from "./opening";
 import { flush, save } from "./saving";
@@ -23,18 +23,18 @@ const set = useDesk.setState;
 const state = useDesk.getState;
 
 /**
- * Change a level's steps after what is unsaved; `make` gets them as they are then. Another step may come into `hand`
+ * Change a level's steps after what is unsaved; `make` gets all levels as they are then. Another step may come into `hand`
  * with it, so that nothing is asked for a step that is not there.
  */
-async function change(
+export async function change(
   what: string,
   focus: Focus,
-  make: (correction: Correction) => Correction,
+  make: (now: FourLevels) => Correction,
   hand: Focus = state().focus,
 ) {
   await flush();
   const { now } = state();
-  const to = make(now[focus.level]);
+  const to = make(now);
   set({ now: { ...now, [focus.level]: to }, focus: hand, before: "none", refused: null });
   show({});
   await save(what, focus, to);
@@ -45,7 +45,8 @@ const isInHand = ({ level, step }: Focus) => state().focus.level === level && st
 /** Put a step in force, or out of it. */
 export async function switchStep(focus: Focus) {
   const step = stepOf(state().now[focus.level], focus.step);
-  if (step) await change(`${step.id} ${step.on ? "off" : "on"}`, focus, (now) => switched(now, step.id));
+  if (step)
+    await change(`${step.id} ${step.on ? "off" : "on"}`, focus, (now) => switched(now[focus.level], step.id));
 }
 
 /** Switch the extended step of the shot, where it has one. */
@@ -56,7 +57,7 @@ export async function addStep() {
   const { focus, now } = state();
   const name = freeName(now[focus.level], "step");
   const next = { ...focus, step: name };
-  await change(`${name} added`, next, (correction) => added(correction, name, focus.step), next);
+  await change(`${name} added`, next, (now) => added(now[focus.level], name, focus.step), next);
 }
 
 /** Give a step another name; says why it cannot have it. */
@@ -69,12 +70,14 @@ export async function renameStep(focus: Focus, name: string) {
   }
   const next = { ...focus, step: to };
   const hand = isInHand(focus) ? next : state().focus;
-  await change(`${focus.step} is now ${to}`, next, (now) => renamed(now, focus.step, to), hand);
+  await change(`${focus.step} is now ${to}`, next, (now) => renamed(now[focus.level], focus.step, to), hand);
 }
 
 /** Move a step one place earlier or later in its level. */
 export const moveStep = (focus: Focus, by: number) =>
-  change(`${focus.step} moved ${by < 0 ? "earlier" : "later"}`, focus, (now) => moved(now, focus.step, by));
+  change(`${focus.step} moved ${by < 0 ? "earlier" : "later"}`, focus, (now) =>
+    moved(now[focus.level], focus.step, by),
+  );
 
 /** Let new shots, or new families, start with the steps that are in hand. */
 export async function makeTemplate() {
@@ -111,5 +114,5 @@ export async function removeStep(focus: Focus) {
   if (isOwn(focus.level, focus.step)) return;
   const own = { ...focus, step: OWN[focus.level] };
   const hand = isInHand(focus) ? own : state().focus;
-  await change(`${focus.step} removed`, own, (now) => removed(now, focus.step), hand);
+  await change(`${focus.step} removed`, own, (now) => removed(now[focus.level], focus.step), hand);
 }

@@ -1396,6 +1396,7 @@ export interface components {
              *       "steps": [
              *         {
              *           "id": "trim",
+             *           "keyframes": [],
              *           "on": true,
              *           "values": {
              *             "kind": "primary",
@@ -1426,6 +1427,7 @@ export interface components {
              *       "steps": [
              *         {
              *           "id": "balance",
+             *           "keyframes": [],
              *           "on": true,
              *           "values": {
              *             "kind": "primary",
@@ -1456,6 +1458,7 @@ export interface components {
              *       "steps": [
              *         {
              *           "id": "look",
+             *           "keyframes": [],
              *           "on": true,
              *           "values": {
              *             "kind": "primary",
@@ -1486,6 +1489,7 @@ export interface components {
              *       "steps": [
              *         {
              *           "id": "finish",
+             *           "keyframes": [],
              *           "on": true,
              *           "values": {
              *             "kind": "primary",
@@ -1559,6 +1563,12 @@ export interface components {
             shots: number[];
             /** Formats */
             formats: ("cdl" | "cc" | "ccc" | "cube")[];
+            /**
+             * Sampling
+             * @default keyframes
+             * @enum {string}
+             */
+            sampling: "keyframes" | "stretches";
         };
         /** HandoverOut */
         HandoverOut: {
@@ -1641,6 +1651,33 @@ export interface components {
         /** KeptScopesIn */
         KeptScopesIn: {
             meter?: components["schemas"]["MeterIn"] | null;
+        };
+        /**
+         * Keyframe
+         * @description A step's values at one frame.
+         *
+         *     Attributes
+         *     ----------
+         *     frame : of the clip, from 0
+         *     values : of the step's kind
+         *     ease : how they go on to the next keyframe's
+         *
+         *     Raises
+         *     ------
+         *     ValueError
+         *         If the frame is negative, or higher than any clip's.
+         */
+        Keyframe: {
+            /** Frame */
+            frame: number;
+            /** Values */
+            values: components["schemas"]["Primary"] | components["schemas"]["Extended"];
+            /**
+             * Ease
+             * @default straight
+             * @enum {string}
+             */
+            ease: "straight" | "eased";
         };
         /**
          * LevelChange
@@ -2190,6 +2227,7 @@ export interface components {
              *         "steps": [
              *           {
              *             "id": "trim",
+             *             "keyframes": [],
              *             "on": true,
              *             "values": {
              *               "kind": "primary",
@@ -2217,6 +2255,7 @@ export interface components {
              *         "steps": [
              *           {
              *             "id": "balance",
+             *             "keyframes": [],
              *             "on": true,
              *             "values": {
              *               "kind": "primary",
@@ -2244,6 +2283,7 @@ export interface components {
              *         "steps": [
              *           {
              *             "id": "look",
+             *             "keyframes": [],
              *             "on": true,
              *             "values": {
              *               "kind": "primary",
@@ -2271,6 +2311,7 @@ export interface components {
              *         "steps": [
              *           {
              *             "id": "finish",
+             *             "keyframes": [],
              *             "on": true,
              *             "values": {
              *               "kind": "primary",
@@ -2379,13 +2420,14 @@ export interface components {
          *     Attributes
          *     ----------
          *     id : its name, by which it is told from the correction's others: 1 to 40 characters
-         *     values : what it does, one of the kinds
+         *     values : what it does, one of the kinds, in all of the shot
          *     on : whether it is in force
+         *     keyframes : what it does at frames of the shot, in the place of `values`; none for the same everywhere
          *
          *     Raises
          *     ------
          *     ValueError
-         *         If the name is empty, too long, or holds characters that cannot be shown.
+         *         If the name is empty, too long, or holds characters that cannot be shown; or keyframes are not in order.
          */
         Step: {
             /** Id */
@@ -2397,6 +2439,11 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /**
+             * Keyframes
+             * @default []
+             */
+            keyframes: components["schemas"]["Keyframe"][];
         };
         /**
          * TakingInOut

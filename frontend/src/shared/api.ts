@@ -19,6 +19,9 @@ export type Before = Live["before"];
 export type Correction = Schemas["Correction"];
 export type Step = Schemas["Step"];
 export type Primary = Schemas["Primary"];
+/** What a step holds. */
+export type Values = Step["values"];
+export type Keyframe = Schemas["Keyframe"];
 /** What of ten numbers can be copied by itself. */
 export type Control = Schemas["BatchIn"]["controls"][number];
 export type FourLevels = Schemas["FourLevels"];

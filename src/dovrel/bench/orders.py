@@ -25,7 +25,7 @@ def ten(
 def _own(level: Level, numbers: Sequence[float]) -> dict:
     n = list(numbers)
     values = {"kind": "primary", "slope": n[0:3], "offset": n[3:6], "power": n[6:9], "saturation": n[9]}
-    return {"id": OWN[level], "values": values, "on": True}
+    return {"id": OWN[level], "values": values, "on": True, "keyframes": []}
 
 
 def levels(**numbers: Sequence[float] | dict) -> dict:

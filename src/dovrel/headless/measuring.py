@@ -39,7 +39,7 @@ def _shown(source: Input, recorded: np.ndarray, output: str, correction: Correct
     from dovrel.core.colour import tables
     from dovrel.core.develop.frame import display_of
 
-    return display_of(source.read(output).working, correction.chain, tables.output_table(output))
+    return display_of(source.read(output).working, correction.at(source.frame).chain, tables.output_table(output))
 
 
 def print_measure(console: Console, result: dict) -> None:

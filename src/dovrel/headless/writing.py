@@ -7,14 +7,18 @@ from pathlib import Path
 
 import numpy as np
 
-from dovrel.core.colour import encodings, outputs
+from dovrel.core.colour import codes, encodings, outputs, tables
 from dovrel.core.develop import whole
+from dovrel.core.develop.frame import develop
 from dovrel.core.steps.chain import Chain, apply_in_order
 from dovrel.core.steps.correction import BALANCE, PLAIN, Correction, checked
 from dovrel.formats import asc_cdl, correction_file, cube
 from dovrel.headless.files import Input
-from dovrel.media.picture import STRIP_PIXELS, shrink, to_picture
+from dovrel.media.clip import ClipInfo
+from dovrel.media.footage import read_frames
+from dovrel.media.picture import STRIP_PIXELS, WayIn, shrink, to_picture
 from dovrel.media.stills import write_still
+from dovrel.media.writing import writing_clip
 
 MOST_EXACT = 1_000_000
 """Pixels of a display-referred picture that are brought in through the exact transform."""
@@ -49,15 +53,18 @@ def read_correction(path: Path, name: str | None) -> Correction:
 
 
 def write_results(source: Input, correction: Correction, output: str, targets: Targets) -> None:
-    """Write the asked files; a CDL holds the ten numbers of the balance, the others all of it.
+    """Write the asked files, as the correction is at the source's frame; the correction file holds all its keyframes.
+
+    A CDL holds the ten numbers of the balance, the others all of it.
 
     Raises
     ------
     ValueError
         If a file's kind is not known or it cannot be written.
     """
+    here = correction.at(source.frame)
     if targets.cdl:
-        numbers = correction.numbers_of(BALANCE)
+        numbers = here.numbers_of(BALANCE)
         named = asc_cdl.NamedCorrection(source.file.stem, numbers, outputs.find(output).name)
         suffix = targets.cdl.suffix.lower()
         if suffix == ".cdl":
@@ -72,10 +79,26 @@ def write_results(source: Input, correction: Correction, output: str, targets: T
         correction_file.write(targets.correction, correction)
     if targets.cube:
         small = shrink(source.recorded()).reshape(-1, 3)
-        nodes = whole.bake(source.encoding_id, correction.chain, output, colours=small[:: max(1, len(small) // 20000)])
+        nodes = whole.bake(source.encoding_id, here.chain, output, colours=small[:: max(1, len(small) // 20000)])
         cube.write(targets.cube, nodes, source.file.stem)
     if targets.picture:
-        write_still(targets.picture, _corrected(source, correction.chain, output))
+        write_still(targets.picture, _corrected(source, here.chain, output))
+
+
+def write_clip(file: Path, info: ClipInfo, way: WayIn, correction: Correction, target: Path) -> None:
+    """Write all frames of a clip under a correction, each as it is there, as a clip.
+
+    Raises
+    ------
+    ValueError
+        If the target's kind is not known, or the clip cannot be read or written.
+    """
+    table = tables.output_table(way.output)
+    with writing_clip(target, info.rate, info.size) as clip:
+        for number, code in enumerate(read_frames(file, 0, info.frames, info)):
+            picture = way.quickly(code)
+            display = develop(picture.packed, correction.at(number).chain, table)
+            clip.add(codes.decode_signal(display).transpose(1, 2, 0)[: info.size[1] // 2 * 2, : info.size[0] // 2 * 2])
 
 
 def _corrected(source: Input, chain: Chain, output: str) -> np.ndarray:

@@ -11,9 +11,10 @@ from pathlib import Path
 from sqlalchemy import exists, select
 from sqlalchemy.orm import Session, sessionmaker
 
-from dovrel.core.match import match
+from dovrel.core.match.along import Wanted, match_along
 from dovrel.core.steps.copying import with_steps
 from dovrel.core.steps.correction import BALANCE, Correction
+from dovrel.core.steps.primary import Primary
 from dovrel.jobs import deciding, measuring
 from dovrel.jobs.subject import kept_subject, reference_for, subject_of
 from dovrel.jobs.thumbnails import thumbnail_path
@@ -80,7 +81,7 @@ def _step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int,
     after = replace(subject, levels=subject.levels.replaced("shot", answer.correction))
     readings = measuring.readings_of(frames, after)
     with contextlib.suppress(MediaFault):
-        measuring.make_thumbnail(frames, after, thumbnail_path(data, after.source, after.levels.in_order))
+        measuring.make_thumbnail(frames, after, thumbnail_path(data, after.source, after.in_middle.in_order))
     with factory.begin() as session:
         shot = corrections.locked(session, shot_id)
         operation = session.get_one(Operation, operation_id)
@@ -126,20 +127,25 @@ def _balance(session: Session, frames: FrameStore, shot: Shot, orders: dict) -> 
     subject = subject_of(shot)
     others = deciding.heard_with(session, frames, shot)
     best = deciding.propose_balances(frames, subject, subject.middle, others=others)[0]
-    return _Answer(subject.levels.shot.balanced(best.numbers), f"balance by {best.name}", "balanced", best.reason)
+
+    def found(frame: int) -> Primary:
+        if frame == subject.middle:
+            return best.numbers
+        return deciding.propose_balances(frames, subject, frame)[0].numbers
+
+    correction = deciding.balanced_along(subject.levels.shot, subject.middle, found)
+    return _Answer(correction, f"balance by {best.name}", "balanced", best.reason)
 
 
 def _match(_: Session, frames: FrameStore, shot: Shot, orders: dict) -> _Answer:
     kept, subject = reference_for(shot), subject_of(shot)
-    evidence = deciding.gather(frames, kept_subject(kept), kept.frame, subject, subject.middle)
     strength = float(orders.get("strength", 1.0))
-    now = subject.levels.shot
-    result = match(
-        evidence,
-        start=now.numbers_of(BALANCE),
-        strength=strength,
-        extended=bool(orders.get("extended")) or now.extended_in_force is not None,
-        start_extended=now.extended_in_force,
+    reference = kept_subject(kept)
+    result, correction = match_along(
+        subject.levels.shot,
+        subject.middle,
+        lambda frame: deciding.gather(frames, reference, kept.frame, subject, frame),
+        Wanted(strength, extended=bool(orders.get("extended")) or None),
     )
     if not result.sure:
         raise ValueError(
@@ -151,7 +157,6 @@ def _match(_: Session, frames: FrameStore, shot: Shot, orders: dict) -> _Answer:
         f"sureness {result.sureness:.0%}. {'. '.join(result.notes)}"
     )
     change = f"match to {kept.shot.name}" + (f" at {strength:.0%}" if strength < 1 else "")
-    correction = now.balanced(result.numbers, result.extended)
     return _Answer(correction, change, "matched", said, result.distance_after, result.as_record())
 
 

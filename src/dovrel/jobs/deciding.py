@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from sqlalchemy import func, select
@@ -16,6 +16,8 @@ from dovrel.core.match.correspond import Features
 from dovrel.core.match.ties import Tie
 from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.core.steps.chain import apply_in_order
+from dovrel.core.steps.correction import BALANCE, Correction
+from dovrel.core.steps.primary import Primary
 from dovrel.jobs.subject import Subject, seen_under, subject_of
 from dovrel.machine.newest import Newest
 from dovrel.media.faults import MediaFault
@@ -58,7 +60,7 @@ def propose_balances(
     mask = meter.mask(picture.packed, table)
     if patch and mask is None:
         raise ValueError("draw a box on something grey or white first; the white is taken from it")
-    working, recorded = apply_in_order(picture.working, subject.levels.before_balance), picture.reach
+    working, recorded = apply_in_order(picture.working, subject.levels.at(frame).before_balance), picture.reach
     return propose(
         working,
         recorded,
@@ -69,6 +71,13 @@ def propose_balances(
         patch=mask != 0 if mask is not None and patch else None,
         others=others,
     )
+
+
+def balanced_along(correction: Correction, frame: int, found: Callable[[int], Primary]) -> Correction:
+    """A correction with what is found as its balance, at a frame or at each keyframe of the balance if it has any."""
+    frames = [one.frame for one in correction.step(BALANCE).keyframes]
+    along = {one: found(one) for one in frames}
+    return correction.balanced(found(frame) if frame not in along else along[frame], along=along)
 
 
 def heard_with(session: Session, frames: FrameStore, shot: Shot) -> Others:
@@ -96,7 +105,8 @@ def heard_with(session: Session, frames: FrameStore, shot: Shot) -> Others:
 
 def _testimony_of(frames: FrameStore, subject: Subject, frame: int) -> Testimony | None:
     """What a frame says by itself; None if it cannot be read."""
-    key = (subject.source, frame, *subject.levels.before_balance)
+    before = subject.levels.at(frame).before_balance
+    key = (subject.source, frame, *before)
     known = _testimonies.get(key)
     if known is not None:
         return known
@@ -104,7 +114,7 @@ def _testimony_of(frames: FrameStore, subject: Subject, frame: int) -> Testimony
         picture = frames.preview(subject.source, frame)
     except MediaFault:
         return None
-    working = apply_in_order(picture.working, subject.levels.before_balance)
+    working = apply_in_order(picture.working, before)
     table = tables.output_table(subject.source.output)
     return _testimonies.keep(key, hear(working, picture.reach, table, finished=subject.source.finished).testimony)
 
@@ -127,21 +137,22 @@ def gather(
     there = frames.preview(reference.source, kept_frame)
     here = frames.preview(shot.source, frame)
     table = tables.output_table(shot.source.output)
-    key = (reference.source, kept_frame, *reference.levels.balanced)
-    judged = replace(meters[0], under=reference.levels.balanced)
+    then, now = reference.levels.at(kept_frame), shot.levels.at(frame)
+    key = (reference.source, kept_frame, *then.balanced)
+    judged = replace(meters[0], under=then.balanced)
     found = Evidence(
-        apply_in_order(there.working, reference.levels.before_balance),
-        apply_in_order(here.working, shot.levels.before_balance),
+        apply_in_order(there.working, then.before_balance),
+        apply_in_order(here.working, now.before_balance),
         here.reach,
         table,
-        reference_balance=reference.levels.from_balance,
+        reference_balance=then.from_balance,
         reference_features=_features.get(key),
         percentiles=shot.percentiles,
         reference_mask=judged.mask(there.packed, table),
         ties=ties,
         ties_alone=alone,
         finished=(reference.source.finished, shot.source.finished),
-        shot_mask=seen_under(meters[1], shot.levels).mask(here.packed, table),
+        shot_mask=seen_under(meters[1], now).mask(here.packed, table),
     )
     if found.reference_features is not None:
         _features.keep(key, found.reference_features)

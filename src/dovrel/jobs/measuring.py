@@ -28,7 +28,7 @@ def readings_of(frames: FrameStore, subject: Subject) -> list[float] | None:
         return None
     thin = np.ascontiguousarray(picture.packed[::THINNED, ::THINNED])
     table = tables.output_table(subject.source.output)
-    return render(thin, subject.levels.in_order, table, percentiles=subject.percentiles).readings.tolist()
+    return render(thin, subject.in_middle.in_order, table, percentiles=subject.percentiles).readings.tolist()
 
 
 def make_thumbnail(frames: FrameStore, subject: Subject, path: Path) -> None:
@@ -40,7 +40,7 @@ def make_thumbnail(frames: FrameStore, subject: Subject, path: Path) -> None:
         If the frame cannot be read.
     """
     picture = frames.preview(subject.source, subject.middle)
-    chain, table = subject.levels.in_order, tables.output_table(subject.source.output)
+    chain, table = subject.in_middle.in_order, tables.output_table(subject.source.output)
     small = np.ascontiguousarray(picture.packed[::THINNED, ::THINNED])
     write_thumbnail(picture_of(develop(small, chain, table)), path)
 

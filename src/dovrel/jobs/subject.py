@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from dovrel.core.measure.meter import Meter
 from dovrel.core.measure.readings import Percentiles
-from dovrel.core.steps.levels import FourLevels
+from dovrel.core.steps.levels import AtFrame, FourLevels
 from dovrel.jobs.sources import percentiles_of, source_of
 from dovrel.media.frames import Source
 from dovrel.store import corrections
@@ -24,6 +24,11 @@ class Subject:
     @property
     def middle(self) -> int:
         return self.source.info.frames // 2
+
+    @property
+    def in_middle(self) -> AtFrame:
+        """What is in force on the middle frame, by which a shot is shown and measured as a whole."""
+        return self.levels.at(self.middle)
 
 
 def subject_of(shot: Shot) -> Subject:
@@ -62,6 +67,6 @@ def reference_for(shot: Shot) -> KeptFrame:
     return kept
 
 
-def seen_under(meter: Meter, levels: FourLevels) -> Meter:
+def seen_under(meter: Meter, levels: AtFrame) -> Meter:
     """A meter that judges skin and neutrals under the camera's trim and then as it says itself."""
     return replace(meter, under=(*levels.camera.chain, *meter.under))

@@ -58,7 +58,7 @@ class Context:
         key = _key(subject, frame, kept.id, meters)
         with self._gathering:
             kept_before = self._evidence.get(key)
-            by = (reference.levels.balanced, ties, alone)
+            by = (reference.levels.at(kept.frame).balanced, ties, alone)
             if kept_before is None or kept_before[1] != by:
                 found = deciding.gather(self.frames, reference, kept.frame, subject, frame, meters, ties, alone=alone)
                 self._evidence[key] = (found, by)
@@ -81,7 +81,7 @@ class Context:
 
 
 def _key(subject: Subject, frame: int, kept_id: int, meters: Meters) -> tuple:
-    return (subject.source, subject.levels.before_balance, frame, kept_id, meters)
+    return (subject.source, subject.levels.at(frame).before_balance, frame, kept_id, meters)
 
 
 def context_of(request: Request) -> Context:

@@ -16,7 +16,7 @@ from dovrel.core.measure.frame import measure
 from dovrel.core.measure.meter import WHOLE
 from dovrel.core.measure.point import name_point
 from dovrel.core.steps import controls
-from dovrel.core.steps.levels import FourLevels
+from dovrel.core.steps.levels import AtFrame
 from dovrel.core.steps.primary import Primary
 from dovrel.jobs.subject import Subject
 from dovrel.service.context import Context
@@ -137,7 +137,7 @@ class Desk:
             self.context.frames.make_ready(view.source, request.frame)
         return pack(header, {**pack_scopes(scopes), **blobs, "picture": jpeg.result()})
 
-    def _distance(self, view: View, levels: FourLevels) -> float | None:
+    def _distance(self, view: View, levels: AtFrame) -> float | None:
         """Distance to the reference, if its comparison has been gathered already."""
         request = view.request
         if request.reference is None:
@@ -154,20 +154,20 @@ class Desk:
         """What each tie's two patches measure, percent, and how far apart they are."""
         if not request.ties or request.reference is None:
             return []
-        there = self.viewing.reference_display(request.reference, request.levels)
+        there = self.viewing.reference_display(request.reference, request.here)
         return [asdict(compare(one.tie(), there, display)) for one in request.ties]
 
     def point(self, request: Point) -> str:
         """Name the colour at a point, the mean of 3 × 3 preview pixels."""
         source, _ = self.viewing.source(request.shot)
         picture = self.context.frames.preview(source, request.frame)
-        chain = request.seen(request.levels).in_order
+        chain = request.seen(request.here).in_order
         named = name_point(picture.packed, request.x, request.y, chain, tables.output_table(source.output))
         return json.dumps({"kind": "point", "number": request.number, **named})
 
 
-def _turned(request: Show) -> FourLevels:
+def _turned(request: Show) -> AtFrame:
     """The levels of a request, with its control turned if one is."""
     if request.turn is None:
-        return request.levels
-    return request.with_numbers(request.levels, turned(request.numbers_in(request.levels), request.turn, request.pivot))
+        return request.here
+    return request.with_numbers(request.here, turned(request.numbers_in(request.here), request.turn, request.pivot))

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field, model_validator
 
 from dovrel.core.measure.brush import Brush, LevelBrush, PlaneBrush
 from dovrel.core.steps.correction import BALANCE, LEVELS, PLAIN, Level, checked
-from dovrel.core.steps.levels import FourLevels
+from dovrel.core.steps.levels import AtFrame, FourLevels
 from dovrel.core.steps.primary import Primary
 from dovrel.media.picture import PREVIEW_WIDTH
 from dovrel.service.correction_schemas import MeterIn, Ties
@@ -90,20 +90,25 @@ class Asked(BaseModel):
         for level in LEVELS:
             checked(level, self.levels.of(level))
         try:
-            self.numbers_in(self.levels)
+            self.numbers_in(self.here)
         except LookupError as error:
             raise ValueError(str(error)) from None
         return self
 
-    def numbers_in(self, levels: FourLevels) -> Primary:
+    @property
+    def here(self) -> AtFrame:
+        """The levels as they are at the frame."""
+        return self.levels.at(self.frame)
+
+    def numbers_in(self, levels: AtFrame) -> Primary:
         """The ten numbers of the step in hand."""
         return levels.of(self.level).numbers_of(self.step)
 
-    def with_numbers(self, levels: FourLevels, numbers: Primary) -> FourLevels:
+    def with_numbers(self, levels: AtFrame, numbers: Primary) -> AtFrame:
         """The same levels with other numbers in the step in hand."""
         return levels.replaced(self.level, levels.of(self.level).with_values(self.step, numbers))
 
-    def seen(self, levels: FourLevels) -> FourLevels:
+    def seen(self, levels: AtFrame) -> AtFrame:
         """What is in force of the levels where something is to be seen without it."""
         if self.before == "none":
             return levels

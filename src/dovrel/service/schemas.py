@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field, field_validator, model_validator
 
-from dovrel.core.steps.carried import Format
+from dovrel.core.steps.carried import Format, Sampling
 from dovrel.core.steps.copying import CONTROLS, Control
 from dovrel.core.steps.correction import BALANCE, MOST_STEPS
 from dovrel.service.clip_schemas import ClipOut, ReadingOut
@@ -319,6 +319,8 @@ class LineUpOut(BaseModel):
 class HandoverIn(BaseModel):
     shots: Annotated[list[Id], Field(min_length=1, max_length=2000)]
     formats: Annotated[list[Format], Field(min_length=1)]
+    sampling: Sampling = "keyframes"
+    """Of shots that change, for formats that know no time: a file for each keyframe, or for each stretch between two."""
 
 
 class HandedFile(BaseModel):

@@ -15,7 +15,7 @@ from dovrel.core.measure.readings import readings_of_display
 from dovrel.core.measure.sampled import take_sample
 from dovrel.core.steps import controls
 from dovrel.core.steps.chain import apply_in_order
-from dovrel.core.steps.levels import FourLevels
+from dovrel.core.steps.levels import AtFrame
 from dovrel.core.steps.primary import Primary
 from dovrel.service.live_schemas import Aim, Turn
 from dovrel.service.viewing import View, Viewing
@@ -56,7 +56,7 @@ def _within(value: float, limits: tuple[float, float], now: float) -> float:
     return float(np.clip(value, min(limits[0], now), max(limits[1], now)))
 
 
-def met(view: View, aim: Aim, levels: FourLevels, viewing: Viewing, search: Search) -> Solution:
+def met(view: View, aim: Aim, levels: AtFrame, viewing: Viewing, search: Search) -> Solution:
     """Solve for the aims; what is no drag is looked at on the frame itself, and solved on from there."""
     solution = _solve(view, aim, levels, viewing, search)
     if search.effort == "drag":
@@ -73,7 +73,7 @@ def met(view: View, aim: Aim, levels: FourLevels, viewing: Viewing, search: Sear
     return solution
 
 
-def _solve(view: View, aim: Aim, levels: FourLevels, viewing: Viewing, search: Search) -> Solution:
+def _solve(view: View, aim: Aim, levels: AtFrame, viewing: Viewing, search: Search) -> Solution:
     """Solve on a sample; what the sample reads beside the whole is taken off the aims."""
     request, packed, mask = view.request, view.picture.packed, view.mask
     numbers = levels.of(request.level).numbers_of(request.step)

@@ -10,7 +10,7 @@ import simplejpeg
 
 from dovrel.core.develop.frame import picture_of
 from dovrel.core.measure import counting, familiar, limits, marking
-from dovrel.core.steps.levels import FourLevels
+from dovrel.core.steps.levels import AtFrame
 from dovrel.service.live_schemas import Extra
 from dovrel.service.viewing import View
 
@@ -19,7 +19,7 @@ _encoders = ThreadPoolExecutor(2, thread_name_prefix="jpeg")
 _full_encoders = ThreadPoolExecutor(2, thread_name_prefix="full jpeg")
 
 
-def encoded(view: View, display: np.ndarray, levels: FourLevels, inside: np.ndarray | None) -> Future[bytes]:
+def encoded(view: View, display: np.ndarray, levels: AtFrame, inside: np.ndarray | None) -> Future[bytes]:
     """The picture with its marks as a JPEG, made while the scopes are counted; of what is brushed only `inside`."""
     picture, mark = view.picture, view.request.mark
     shown = marking.false_colour(picture.packed, levels.in_order) if mark == "false colour" else picture_of(display)

@@ -11,7 +11,7 @@ from dovrel.core.develop import lattice
 from dovrel.core.develop.frame import develop
 from dovrel.core.measure.readings import Percentiles
 from dovrel.core.steps.controls import pushed
-from dovrel.core.steps.levels import FourLevels
+from dovrel.core.steps.levels import AtFrame
 from dovrel.jobs.sources import percentiles_of, source_of
 from dovrel.jobs.subject import kept_subject, seen_under
 from dovrel.machine.newest import Newest
@@ -40,7 +40,7 @@ class View:
     def table(self) -> tables.Table:
         return tables.output_table(self.source.output)
 
-    def developed(self, levels: FourLevels, stops: float = 0.0) -> np.ndarray:
+    def developed(self, levels: AtFrame, stops: float = 0.0) -> np.ndarray:
         """Display codes uint16 (3, H, W) under four levels, and then pushed by some stops."""
         return develop(self.picture.packed, [*levels.in_order, *pushed(stops)], self.table, self.located)
 
@@ -87,7 +87,7 @@ class Viewing:
     def _mask(self, request: Show, picture: Picture | Seen, table: tables.Table) -> np.ndarray | None:
         if request.meter is None:
             return None
-        meter = seen_under(request.meter.meter(), request.levels)
+        meter = seen_under(request.meter.meter(), request.here)
         key = (request.shot, request.frame, picture.packed.shape, meter)
         if key not in self._masks:
             self._masks.keep(key, meter.mask(picture.packed, table))
@@ -105,14 +105,14 @@ class Viewing:
             self._located = picture, lattice.locate(picture.packed)
         return self._located[1]
 
-    def readings_under(self, view: View, levels: FourLevels) -> np.ndarray | None:
+    def readings_under(self, view: View, levels: AtFrame) -> np.ndarray | None:
         """What the frame read under four levels when it was last measured so."""
         return self._readings.get(_key(view, levels))
 
-    def remember(self, view: View, levels: FourLevels, readings: np.ndarray) -> None:
+    def remember(self, view: View, levels: AtFrame, readings: np.ndarray) -> None:
         self._readings.keep(_key(view, levels), readings)
 
-    def reference_display(self, kept_id: int, levels: FourLevels) -> np.ndarray:
+    def reference_display(self, kept_id: int, levels: AtFrame) -> np.ndarray:
         """A kept frame's display codes, under the look and finish that are in force now."""
         key = (kept_id, levels.camera, levels.family, levels.show)
         known = self._references.get(key)
@@ -125,9 +125,9 @@ class Viewing:
             subject, frame = kept_subject(kept), kept.frame
         packed = self.context.frames.preview(subject.source, frame).packed
         table = tables.output_table(subject.source.output)
-        return self._references.keep(key, develop(packed, subject.levels.in_order, table))
+        return self._references.keep(key, develop(packed, subject.levels.at(frame).in_order, table))
 
 
-def _key(view: View, levels: FourLevels) -> tuple:
+def _key(view: View, levels: AtFrame) -> tuple:
     request = view.request
     return (request.shot, request.frame, view.picture.packed.shape, request.meter and request.meter.meter(), levels)

@@ -64,7 +64,7 @@ def correction_as_of(session: Session, shot: Shot, version: int) -> Correction:
 
 def is_corrected(shot: Shot) -> bool:
     """Whether anything is done to a shot at any level."""
-    return any(not values.is_identity for values in levels_of(shot).in_order)
+    return not levels_of(shot).is_identity
 
 
 def kept_levels(kept: KeptFrame) -> FourLevels:

@@ -3,23 +3,43 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from itertools import pairwise
 from typing import Literal
 
 import numpy as np
 
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.kinds import Values
-from dovrel.core.steps.levels import FourLevels
+from dovrel.core.steps.levels import AtFrame, FourLevels
 from dovrel.core.steps.primary import IDENTITY, Primary
 
 Format = Literal["cdl", "cc", "ccc", "cube"]
 FORMATS: tuple[Format, ...] = ("cdl", "cc", "ccc", "cube")
 
 
-def as_cdls(levels: FourLevels) -> list[Primary]:
-    """All that is ten numbers in force on a shot, in as few CDLs as do exactly the same, one after another."""
+def as_cdls(levels: AtFrame) -> list[Primary]:
+    """All that is ten numbers in force on a frame of a shot, in as few CDLs as do exactly the same, one after another."""
     joined = combined([values for values in levels.in_order if isinstance(values, Primary)])
     return [one for one in joined if isinstance(one, Primary)] or [IDENTITY]
+
+
+Sampling = Literal["keyframes", "stretches"]
+"""A file for each keyframe, or one for each stretch between two, as the correction is in its middle."""
+
+
+def frames_to_carry(levels: FourLevels, frames: int, sampling: Sampling = "keyframes") -> list[int]:
+    """The frames at which a shot of so many frames is carried by formats that know no time; its middle one where nothing changes.
+
+    Keyframes beyond its end count as its last frame.
+    """
+    last = frames - 1
+    stand = sorted({min(frame, last) for frame in levels.frames})
+    if not stand:
+        return [frames // 2]
+    if sampling == "keyframes":
+        return stand
+    ends = sorted({0, *stand, last})
+    return sorted({(first + after) // 2 for first, after in pairwise(ends)}) or stand
 
 
 def left_out(levels: FourLevels, form: Format) -> list[str]:
@@ -28,7 +48,7 @@ def left_out(levels: FourLevels, form: Format) -> list[str]:
         return []
     corrections = (levels.camera, levels.shot, levels.family, levels.show)
     steps = [step for correction in corrections for step in correction.steps if step.on]
-    return [step.id for step in steps if not (isinstance(step.values, Primary) or step.values.is_identity)]
+    return [step.id for step in steps if not (isinstance(step.values, Primary) or step.is_identity)]
 
 
 def combined(chain: Chain) -> list[Values]:

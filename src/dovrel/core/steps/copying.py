@@ -7,7 +7,8 @@ from dataclasses import replace
 from typing import Literal
 
 from dovrel.core.steps import controls
-from dovrel.core.steps.correction import BALANCE, EXTENDED, Correction
+from dovrel.core.steps.correction import BALANCE, EXTENDED, Correction, Step
+from dovrel.core.steps.keyframes import Ease, Keyframe
 from dovrel.core.steps.primary import Primary
 
 Control = Literal["exposure", "white balance", "contrast", "saturation"]
@@ -60,15 +61,29 @@ def with_steps(
     if not names or absent:
         raise ValueError(f"there is no step “{absent[0]}” to copy" if absent else "choose steps to copy")
     if BALANCE in names:
-        step = source.step(BALANCE)
-        numbers = copied(source.numbers_of(BALANCE), onto.numbers_of(BALANCE), which)
-        onto = onto.with_step(replace(step, values=numbers))
+        onto = onto.with_step(_balance(source.step(BALANCE), onto.step(BALANCE), which))
     if EXTENDED in names:
         onto = _extended_like(source, onto)
     for step in source.steps:
         if step.id in names and step.id not in (BALANCE, EXTENDED):
             onto = onto.with_step(step)
     return onto
+
+
+def _balance(source: Step, onto: Step, which: Collection[Control]) -> Step:
+    """The balance `onto` with controls of `source`: everywhere, and at the keyframes of either."""
+
+    def at(frame: int | None) -> Primary:
+        there, here = ((one if frame is None else one.at(frame)).values for one in (source, onto))
+        assert isinstance(there, Primary)
+        assert isinstance(here, Primary)
+        return copied(there, here, which)
+
+    whole = set(which) == set(CONTROLS)
+    others = () if whole else onto.keyframes
+    stand: dict[int, Ease] = {one.frame: one.ease for one in (*others, *source.keyframes)}
+    keyframes = tuple(Keyframe(frame, at(frame), ease) for frame, ease in sorted(stand.items()))
+    return replace(source, values=at(None), keyframes=keyframes)
 
 
 def _extended_like(source: Correction, onto: Correction) -> Correction:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import ClassVar, Literal
 
@@ -9,6 +10,7 @@ import numpy as np
 
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.extended import Extended
+from dovrel.core.steps.keyframes import Ease, Keyframe, Keyframes, check, values_at, with_keyframe
 from dovrel.core.steps.kinds import Values
 from dovrel.core.steps.primary import IDENTITY, LARGEST, Primary
 
@@ -34,24 +36,57 @@ class Step:
     Attributes
     ----------
     id : its name, by which it is told from the correction's others: 1 to 40 characters
-    values : what it does, one of the kinds
+    values : what it does, one of the kinds, in all of the shot
     on : whether it is in force
+    keyframes : what it does at frames of the shot, in the place of `values`; none for the same everywhere
 
     Raises
     ------
     ValueError
-        If the name is empty, too long, or holds characters that cannot be shown.
+        If the name is empty, too long, or holds characters that cannot be shown; or keyframes are not in order.
     """
 
     id: str
     values: Values
     on: bool = True
+    keyframes: Keyframes = ()
 
     __pydantic_config__: ClassVar = {"extra": "forbid"}
 
     def __post_init__(self) -> None:
         if not 1 <= len(self.id) <= LONGEST_NAME or self.id != self.id.strip() or not self.id.isprintable():
             raise ValueError(f"a step's name has 1 to {LONGEST_NAME} characters, and no space around it")
+        check(self.keyframes, self.values)
+
+    @property
+    def everywhere(self) -> tuple[Values, ...]:
+        """All values that it holds along the shot, but for those between them."""
+        return tuple(one.values for one in self.keyframes) or (self.values,)
+
+    @property
+    def is_identity(self) -> bool:
+        return all(values.is_identity for values in self.everywhere)
+
+    def at(self, frame: int) -> Step:
+        """The step as it is at a frame: the same everywhere."""
+        if not self.keyframes:
+            return self
+        return Step(self.id, values_at(self.keyframes, frame), self.on)
+
+    def with_values(self, values: Values, frame: int | None = None) -> Step:
+        """The same with other values, at the keyframe that stands at `frame` if it has any; in force from now on.
+
+        Raises
+        ------
+        ValueError
+            If it has keyframes, and none at this frame.
+        """
+        if not self.keyframes:
+            return Step(self.id, values, on=True)
+        here = next((one for one in self.keyframes if one.frame == frame), None)
+        if here is None:
+            raise ValueError(f"“{self.id}” has keyframes, but none at frame {frame}")
+        return replace(self, on=True, keyframes=with_keyframe(self.keyframes, replace(here, values=values)))
 
 
 @dataclass(frozen=True)
@@ -81,12 +116,48 @@ class Correction:
 
     @property
     def chain(self) -> Chain:
-        """What the steps that are on hold, in order."""
+        """What the steps that are on hold, in order.
+
+        Raises
+        ------
+        ValueError
+            If one of them has keyframes: what it holds depends on the frame, see :meth:`at`.
+        """
+        changing = next((step.id for step in self.steps if step.on and step.keyframes), None)
+        if changing is not None:
+            raise ValueError(f"“{changing}” has keyframes; what it does depends on the frame")
         return tuple(step.values for step in self.steps if step.on)
 
     @property
     def is_identity(self) -> bool:
-        return all(values.is_identity for values in self.chain)
+        return all(step.is_identity for step in self.steps if step.on)
+
+    @property
+    def frames(self) -> tuple[int, ...]:
+        """Where keyframes stand of steps that are on."""
+        return tuple(sorted({one.frame for step in self.steps if step.on for one in step.keyframes}))
+
+    def refuse_beyond(self, frames: int, before: Correction) -> None:
+        """See that keyframes lie within a clip of so many frames, but for those that `before` has already.
+
+        Raises
+        ------
+        ValueError
+            If a keyframe lies beyond; it names step and frame.
+        """
+        stood = {(step.id, one.frame) for step in before.steps for one in step.keyframes}
+        for step in self.steps:
+            for one in step.keyframes:
+                if one.frame >= frames and (step.id, one.frame) not in stood:
+                    raise ValueError(
+                        f"“{step.id}” has a keyframe at frame {one.frame + 1}, but the clip ends at frame {frames}"
+                    )
+
+    def at(self, frame: int) -> Correction:
+        """The correction as it is at a frame: the same everywhere."""
+        if not any(step.keyframes for step in self.steps):
+            return self
+        return Correction(tuple(step.at(frame) for step in self.steps))
 
     def step(self, name: str) -> Step:
         """A step by its name.
@@ -109,18 +180,18 @@ class Correction:
         raise LookupError(f"there is no step “{name}” in this correction")
 
     def numbers_of(self, name: str) -> Primary:
-        """The ten numbers of a primary step.
+        """The ten numbers of a primary step that has no keyframes.
 
         Raises
         ------
         LookupError
             If there is no step of this name.
         ValueError
-            If it is of another kind.
+            If it is of another kind, or has keyframes.
         """
         values = self.step(name).values
-        if not isinstance(values, Primary):
-            raise ValueError(f"“{name}” is no step of ten numbers")
+        if not isinstance(values, Primary) or self.step(name).keyframes:
+            raise ValueError(f"“{name}” is no step of ten numbers that are the same in all of the shot")
         return values
 
     def with_step(self, step: Step) -> Correction:
@@ -129,13 +200,23 @@ class Correction:
             return Correction((*self.steps, step))
         return Correction(tuple(step if one.id == step.id else one for one in self.steps))
 
-    def with_values(self, name: str, values: Values) -> Correction:
-        """The same with other values in a step, which is in force from now on; errors as of :meth:`step`."""
-        return self.with_step(replace(self.step(name), values=values, on=True))
+    def with_values(self, name: str, values: Values, frame: int | None = None) -> Correction:
+        """The same with other values in a step; errors as of :meth:`step` and :meth:`Step.with_values`."""
+        return self.with_step(self.step(name).with_values(values, frame))
 
-    def balanced(self, numbers: Primary, extended: Extended | None = None) -> Correction:
-        """The same with ten numbers as its balance and, if given, an extended step right after; all others stay."""
-        found = Step(BALANCE, numbers)
+    def balanced(
+        self, numbers: Primary, extended: Extended | None = None, along: Mapping[int, Primary] | None = None
+    ) -> Correction:
+        """The same with ten numbers as its balance and, if given, an extended step right after; all others stay.
+
+        `along` are the ten numbers at frames where the balance gets keyframes; those that stand there keep their ease.
+        """
+        before = self.step(BALANCE).keyframes if self.has(BALANCE) else ()
+        eases: dict[int, Ease] = {one.frame: one.ease for one in before}
+        keyframes = tuple(
+            Keyframe(frame, found, eases.get(frame, "straight")) for frame, found in sorted((along or {}).items())
+        )
+        found = Step(BALANCE, numbers, keyframes=keyframes)
         new = (found, Step(EXTENDED, extended)) if extended else (found,)
         others = tuple(step for step in self.steps if step.id not in (BALANCE, EXTENDED))
         place = self.place(BALANCE) if self.has(BALANCE) else 0
@@ -164,11 +245,16 @@ def checked(level: Level, correction: Correction) -> Correction:
     Raises
     ------
     ValueError
-        If the level's own step is missing, or is not one of ten numbers, or a number is beyond all reason.
+        If the level's own step is missing, or is not one of ten numbers, a number is beyond all reason, or a step
+        that is not a shot's own has keyframes.
     """
     if not correction.has(OWN[level]) or not isinstance(correction.step(OWN[level]).values, Primary):
         raise ValueError(f"a correction of a {level} needs a step of ten numbers called “{OWN[level]}”")
     for step in correction.steps:
-        if np.abs(step.values.as_array()).max() > LARGEST:
+        if step.keyframes and level != "shot":
+            raise ValueError(
+                f"“{step.id}” has keyframes; only a shot's own steps change along the shot, not a {level}'s"
+            )
+        if max(np.abs(values.as_array()).max() for values in (step.values, *step.everywhere)) > LARGEST:
             raise ValueError(f"a number of “{step.id}” lies beyond {LARGEST:.0f}, which no correction's does")
     return correction

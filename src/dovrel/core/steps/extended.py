@@ -84,8 +84,12 @@ class Extended:
 
     def at_strength(self, strength: float) -> Extended:
         """A part of it, 0..1: from nothing to the whole, evenly."""
-        plain = NOTHING.as_array()
-        return Extended.from_array(plain + strength * (self.as_array() - plain))
+        return NOTHING.between(self, strength)
+
+    def between(self, other: Extended, part: float) -> Extended:
+        """`part` (0..1) of the way to another: each number by itself; rows go on summing to one, curves rising."""
+        here, there = self.as_array(), other.as_array()
+        return Extended.from_array(here + part * (there - here))
 
     def apply(self, working: np.ndarray) -> np.ndarray:
         """Apply the matrix and then the curves.

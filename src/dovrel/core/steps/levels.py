@@ -1,9 +1,9 @@
-"""The four levels that are in force on a shot."""
+"""The four levels that are in force on a shot, and what they come to at one frame of it."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import ClassVar
+from typing import ClassVar, Self
 
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.correction import BALANCE, LEVELS, PLAIN, Correction, Level
@@ -27,6 +27,31 @@ class FourLevels:
     __pydantic_config__: ClassVar = {"extra": "forbid"}
 
     @property
+    def is_identity(self) -> bool:
+        return all(self.of(level).is_identity for level in LEVELS)
+
+    @property
+    def frames(self) -> tuple[int, ...]:
+        """Where keyframes stand of steps that are on; none where the same is done to all of the shot."""
+        return self.shot.frames
+
+    def of(self, level: Level) -> Correction:
+        return getattr(self, level)
+
+    def replaced(self, level: Level, correction: Correction) -> Self:
+        """The same with another correction at one level."""
+        return replace(self, **{level: correction})
+
+    def at(self, frame: int) -> AtFrame:
+        """What they come to at a frame of the shot."""
+        return AtFrame(*(self.of(level).at(frame) for level in LEVELS))
+
+
+@dataclass(frozen=True)
+class AtFrame(FourLevels):
+    """Four levels as they are at one frame: no step of them has keyframes."""
+
+    @property
     def in_order(self) -> Chain:
         """All that is in force."""
         return tuple(values for level in LEVELS for values in self.of(level).chain)
@@ -45,13 +70,6 @@ class FourLevels:
     def from_balance(self) -> Chain:
         """A shot's balance, and what its own level does after it."""
         return self.balanced[len(self.before_balance) :]
-
-    def of(self, level: Level) -> Correction:
-        return getattr(self, level)
-
-    def replaced(self, level: Level, correction: Correction) -> FourLevels:
-        """The same with another correction at one level."""
-        return replace(self, **{level: correction})
 
     def before(self, level: Level, name: str) -> Chain:
         """What is applied before a step.

@@ -61,6 +61,11 @@ class Primary:
         a, b, c = (float(x + y) for x, y in zip(self.offset, offset, strict=True))
         return replace(self, offset=(a, b, c))
 
+    def between(self, other: Primary, part: float) -> Primary:
+        """`part` (0..1) of the way to another: each number by itself, so light goes on evenly in stops."""
+        here, there = self.as_array(), other.as_array()
+        return Primary.from_array(here + part * (there - here))
+
     def apply(self, working: np.ndarray) -> np.ndarray:
         """Apply the ten numbers in the no-clamp style: negatives pass the power untouched.
 

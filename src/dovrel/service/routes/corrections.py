@@ -8,11 +8,15 @@ from dataclasses import replace
 from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
-from dovrel.core.match import Evidence, match
+from dovrel.core.match import Evidence
+from dovrel.core.match.along import Wanted, match_along
 from dovrel.core.measure.meter import WHOLE
-from dovrel.core.steps.correction import BALANCE, checked
+from dovrel.core.steps.chain import Chain
+from dovrel.core.steps.correction import checked
 from dovrel.core.steps.levels import FourLevels
+from dovrel.core.steps.primary import Primary
 from dovrel.jobs import deciding
+from dovrel.jobs.sources import source_of
 from dovrel.jobs.subject import reference_for, subject_of
 from dovrel.service.context import Context, ContextDep, the_shot
 from dovrel.service.correction_schemas import (
@@ -43,13 +47,14 @@ def save_correction(shot_id: Id, order: CorrectionIn, context: ContextDep) -> Sh
     checked("shot", order.correction)
     with context.session() as session:
         shot = the_shot(session, shot_id)
+        order.correction.refuse_beyond(source_of(shot).info.frames, corrections.correction_of(shot))
         levels, version = corrections.levels_of(shot).replaced("shot", order.correction), shot.version
         judged = _judged_under(context, shot, levels) if shot.state in ("matched", "checked") else None
         distance, report = shot.distance, version.report if version else None
     readings = context.readings_under(shot_id, order.correction)
     if judged:
-        distance = judged.distance(*levels.from_balance)
-        report = report and {**report, "residuals": judged.residuals(*levels.from_balance).as_record()}
+        distance = judged[0].distance(*judged[1])
+        report = report and {**report, "residuals": judged[0].residuals(*judged[1]).as_record()}
     with context.session() as session:
         shot = corrections.locked(session, shot_id)
         state = "balanced" if shot.state == "new" else shot.state
@@ -67,11 +72,12 @@ def save_correction(shot_id: Id, order: CorrectionIn, context: ContextDep) -> Sh
         return shot_out(shot)
 
 
-def _judged_under(context: Context, shot: Shot, levels: FourLevels) -> Evidence | None:
-    """The comparison with the family's reference, if it is at hand under what these levels do before the balance."""
+def _judged_under(context: Context, shot: Shot, levels: FourLevels) -> tuple[Evidence, Chain] | None:
+    """The comparison with the family's reference, if it is at hand under what these levels do before the balance; and what they do from there."""
     kept = shot.family.reference if shot.family else None
     subject = replace(subject_of(shot), levels=levels)
-    return context.gathered(subject, subject.middle, kept.id) if kept else None
+    found = context.gathered(subject, subject.middle, kept.id) if kept else None
+    return (found, subject.in_middle.from_balance) if found else None
 
 
 @router.post("/solved")
@@ -146,7 +152,13 @@ def balance(shot_id: Id, order: BalanceIn, context: ContextDep) -> BalanceOut:
         with context.session() as session:
             return BalanceOut(applied=None, candidates=proposed, shot=shot_out(the_shot(session, shot_id)))
     chosen = next((c for c in candidates if c.id == order.candidate), candidates[0])
-    balanced = subject.levels.shot.balanced(chosen.numbers)
+
+    def found(frame: int) -> Primary:
+        if frame == order.frame:
+            return chosen.numbers
+        return deciding.propose_balances(context.frames, subject, frame, kept_cast=order.kept_cast)[0].numbers
+
+    balanced = deciding.balanced_along(subject.levels.shot, order.frame, found)
     readings = context.readings_under(shot_id, balanced)
     with context.session() as session:
         shot = corrections.locked(session, shot_id)
@@ -166,22 +178,20 @@ def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> Matc
             order.meter.meter() if order.meter else WHOLE,
         )
         ties = tuple(one.tie() for one in order.ties)
-        evidence = context.evidence(subject, order.frame, kept, meters, ties, alone=order.ties_alone)
-    now = subject.levels.shot
-    result = match(
-        evidence,
-        start=now.numbers_of(BALANCE),
-        strength=order.strength,
-        what=order.what,
-        extended=now.extended_in_force is not None if order.extended is None else order.extended,
-        start_extended=now.extended_in_force,
-    )
+
+        def evidence(frame: int) -> Evidence:
+            # What is metered and tied was drawn on the frame that is on the desk.
+            if frame != order.frame:
+                return context.evidence(subject, frame, kept)
+            return context.evidence(subject, frame, kept, meters, ties, alone=order.ties_alone)
+
+        wanted = Wanted(order.strength, order.what, order.extended, order.unsure)
+        result, matched = match_along(subject.levels.shot, order.frame, evidence, wanted)
     if not (result.sure or order.unsure):
         report = ReportOut.model_validate(result.as_record())
         offer = OfferOut(numbers=result.numbers.as_array().tolist(), report=report)
         with context.session() as session:
             return MatchOut(shot=shot_out(the_shot(session, shot_id)), offer=offer)
-    matched = now.balanced(result.numbers, result.extended)
     readings = context.readings_under(shot_id, matched)
     with context.session() as session:
         shot = corrections.locked(session, shot_id)

@@ -75,7 +75,7 @@ def read_thumbnail(shot_id: Id, context: ContextDep) -> FileResponse:
     """The shot's middle frame with its current correction, made when first asked for."""
     with context.session() as session:
         subject = subject_of(the_shot(session, shot_id))
-    path = thumbnail_path(context.settings.data, subject.source, subject.levels.in_order)
+    path = thumbnail_path(context.settings.data, subject.source, subject.in_middle.in_order)
     if not path.is_file():
         measuring.make_thumbnail(context.frames, subject, path)
     return FileResponse(path, headers={"Cache-Control": "no-cache"})
@@ -109,7 +109,7 @@ def read_frame(
         levels = levels.replaced("shot", levels.shot.balanced(balance))
     read = context.frames.playing if version is None else context.frames.preview
     picture = read(source, frame)
-    chain = [*levels.in_order, *pushed(peek)]
+    chain = [*levels.at(frame).in_order, *pushed(peek)]
     shown = picture_of(develop(picture.packed, chain, tables.output_table(source.output)))
     jpeg = simplejpeg.encode_jpeg(np.ascontiguousarray(shown), 88, colorsubsampling="444")
     return Response(jpeg, media_type="image/jpeg", headers=KEPT_BY_THE_PAGE)
@@ -122,5 +122,5 @@ def read_frame_readings(shot_id: Id, frame: Frame, context: ContextDep) -> list[
         subject = subject_of(the_shot(session, shot_id))
     picture = context.frames.playing(subject.source, frame)
     table = tables.output_table(subject.source.output)
-    measured = render(picture.packed, subject.levels.in_order, table, percentiles=subject.percentiles)
+    measured = render(picture.packed, subject.levels.at(frame).in_order, table, percentiles=subject.percentiles)
     return measured.readings.tolist()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 
@@ -14,7 +15,8 @@ from sqlalchemy import select
 
 from dovrel.core.colour import outputs
 from dovrel.core.develop import whole
-from dovrel.core.steps.carried import as_cdls
+from dovrel.core.steps.carried import Sampling, as_cdls, frames_to_carry
+from dovrel.core.steps.levels import AtFrame
 from dovrel.formats import asc_cdl, cube
 from dovrel.jobs.sources import source_of
 from dovrel.machine.files import folder_aside
@@ -45,41 +47,51 @@ def recorded_colours(shot: Shot, frames: FrameStore) -> np.ndarray:
     return np.concatenate([p[:: max(1, len(p) // COLOURS_A_FRAME)] for p in pixels]).astype(np.float32)
 
 
-def _corrections(shot: Shot) -> list[asc_cdl.NamedCorrection]:
-    """The shot's ten numbers in as few CDLs as carry them exactly, to be applied one after another."""
+@dataclass(frozen=True)
+class _AtFrame:
+    """What is handed over of a shot at one frame: `part` names the frame in file names, and is empty where nothing changes."""
+
+    levels: AtFrame
+    part: str
+
+
+def _along(shot: Shot, sampling: Sampling) -> list[_AtFrame]:
+    levels = corrections.levels_of(shot)
+    frames = frames_to_carry(levels, source_of(shot).info.frames, sampling)
+    return [_AtFrame(levels.at(frame), f".frame{frame + 1:04d}" if levels.frames else "") for frame in frames]
+
+
+def _corrections(shot: Shot, sampling: Sampling) -> list[tuple[str, asc_cdl.NamedCorrection]]:
+    """The shot's ten numbers at each frame in as few CDLs as carry them exactly, to be applied one after another.
+
+    Each with what its file's name ends in.
+    """
     viewing = outputs.find(shot.production.output).name
-    chain = as_cdls(corrections.levels_of(shot))
-    if len(chain) == 1:
-        return [asc_cdl.NamedCorrection(shot.name, chain[0], viewing)]
-    return [
-        asc_cdl.NamedCorrection(f"{shot.name}.{place}of{len(chain)}", numbers, viewing)
-        for place, numbers in enumerate(chain, 1)
-    ]
+    found = []
+    for here in _along(shot, sampling):
+        chain = as_cdls(here.levels)
+        for place, numbers in enumerate(chain, 1):
+            part = here.part if len(chain) == 1 else f"{here.part}.{place}of{len(chain)}"
+            found.append((part, asc_cdl.NamedCorrection(f"{shot.name}{part}", numbers, viewing)))
+    return found
 
 
 def _write_shot(
-    folder: Path,
-    shot: Shot,
-    stem: str,
-    formats: list[str],
-    output: str,
-    colours: Callable[[Shot], np.ndarray],
+    folder: Path, shot: Shot, stem: str, order: HandoverIn, output: str, colours: Callable[[Shot], np.ndarray]
 ) -> list[HandedFile]:
-    named = _corrections(shot)
     written = []
-    for kind in formats:
+    for kind in order.formats:
         paths = []
         if kind in ("cdl", "cc"):
             write = asc_cdl.write_cdl if kind == "cdl" else asc_cdl.write_cc
-            for place, correction in enumerate(named, 1):
-                part = "" if len(named) == 1 else f".{place}of{len(named)}"
+            for part, correction in _corrections(shot, order.sampling):
                 paths.append(folder / f"{stem}{part}.{kind}")
                 write(paths[-1], correction)
         elif kind == "cube":
-            chain = corrections.levels_of(shot).in_order
-            nodes = whole.bake(shot.camera.encoding, chain, output, colours=colours(shot))
-            paths.append(folder / f"{stem}.cube")
-            cube.write(paths[-1], nodes, f"{shot.name}: recorded to {outputs.find(output).name}")
+            for here in _along(shot, order.sampling):
+                nodes = whole.bake(shot.camera.encoding, here.levels.in_order, output, colours=colours(shot))
+                paths.append(folder / f"{stem}{here.part}.cube")
+                cube.write(paths[-1], nodes, f"{shot.name}{here.part}: recorded to {outputs.find(output).name}")
         written += [
             HandedFile(name=path.name, format=kind, shot=shot.name, version_id=shot.version_id) for path in paths
         ]
@@ -98,30 +110,28 @@ def hand_over(order: HandoverIn, context: ContextDep) -> HandoverOut:
             if shot.progress != "ready":
                 raise ValueError(f"{shot.name} cannot be handed over: {shot.fault or 'it is not measured yet'}")
         with folder_aside(folder) as aside:
-            files = _write_all(aside, shots, list(order.formats), production.output, context.frames)
+            files = _write_all(aside, shots, order, production.output, context.frames)
         row = Handover(production_id=production.id, folder=str(folder), files=[file.model_dump() for file in files])
         session.add(row)
         session.flush()
         return HandoverOut.model_validate(row)
 
 
-def _write_all(
-    folder: Path, shots: list[Shot], formats: list[str], output: str, frames: FrameStore
-) -> list[HandedFile]:
+def _write_all(folder: Path, shots: list[Shot], order: HandoverIn, output: str, frames: FrameStore) -> list[HandedFile]:
     files: list[HandedFile] = []
     used: set[str] = set()
     for shot in shots:
         stem = safe_name(shot.name)
         stem = stem if stem not in used else f"{stem}_{shot.id}"
         used.add(stem)
-        files += _write_shot(folder, shot, stem, formats, output, lambda shot: recorded_colours(shot, frames))
-    if "ccc" in formats:
+        files += _write_shot(folder, shot, stem, order, output, lambda shot: recorded_colours(shot, frames))
+    if "ccc" in order.formats:
         by_family: dict[str, list[Shot]] = {}
         for shot in shots:
             by_family.setdefault(shot.family.name if shot.family else "unsorted", []).append(shot)
         for family, members in by_family.items():
             path = folder / f"{safe_name(family)}.ccc"
-            asc_cdl.write_ccc(path, [one for shot in members for one in _corrections(shot)])
+            asc_cdl.write_ccc(path, [one for shot in members for _, one in _corrections(shot, order.sampling)])
             files.append(HandedFile(name=path.name, format="ccc", shot=family, version_id=None))
     return files
 

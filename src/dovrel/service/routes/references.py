@@ -56,8 +56,9 @@ def keep(shot_id: Id, order: KeepIn, context: ContextDep) -> KeptOut:
 def _rendered(context: Context, subject: Subject, frame: int, meter: Meter) -> Measured:
     picture, table = context.frames.preview(subject.source, frame), tables.output_table(subject.source.output)
     # What was skin or neutral in the kept frame is judged under its own correction.
-    mask = replace(meter, under=subject.levels.balanced).mask(picture.packed, table)
-    return render(picture.packed, subject.levels.in_order, table, mask, subject.percentiles)
+    levels = subject.levels.at(frame)
+    mask = replace(meter, under=levels.balanced).mask(picture.packed, table)
+    return render(picture.packed, levels.in_order, table, mask, subject.percentiles)
 
 
 def _kept(context: Context, kept_id: Id) -> tuple[Subject, int]:
@@ -82,7 +83,7 @@ def read_picture(kept_id: Id, context: ContextDep, peek: Peek = 0.0, width: Prev
     """The kept frame, corrected, and pushed by some stops."""
     subject, frame = _kept(context, kept_id)
     packed = context.frames.preview(subject.source, frame, width).packed
-    chain = [*subject.levels.in_order, *pushed(peek)]
+    chain = [*subject.levels.at(frame).in_order, *pushed(peek)]
     picture = picture_of(develop(packed, chain, tables.output_table(subject.source.output)))
     return Response(simplejpeg.encode_jpeg(picture, 90, colorsubsampling="444"), media_type="image/jpeg")
 

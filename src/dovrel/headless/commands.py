@@ -1,0 +1,119 @@
+"""Commands on clips along time."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from dovrel.headless.checked import EncodingOption, JsonOption, OutputOption, files_checked
+
+if TYPE_CHECKING:
+    from dovrel.core.steps.correction import Correction
+    from dovrel.core.time.follow import Box
+    from dovrel.headless.along import Clip
+
+BoxOption = Annotated[str, typer.Option(help="x,y,w,h in parts of the picture; x and y are the upper left corner.")]
+AtOption = Annotated[int | None, typer.Option(min=0, help="The frame that the box is drawn on; the first if left out.")]
+CorrectionTarget = Annotated[Path | None, typer.Option(help="Write a correction file with its keyframes, as .json.")]
+ClipTarget = Annotated[Path | None, typer.Option("--clip", help="Write the corrected clip, a .mov.")]
+
+
+def _box(text: str) -> Box:
+    from dovrel.core.time.follow import Box
+
+    try:
+        x, y, width, height = (float(part) for part in text.split(","))
+    except ValueError:
+        raise ValueError(f"a box is four numbers x,y,w,h in parts of the picture, not “{text[:40]}”") from None
+    return Box(x, y, width, height)
+
+
+def _told(result: dict, *, as_json: bool) -> None:
+    from dovrel.headless.along import describe
+
+    print(json.dumps(result, indent=1) if as_json else describe(result))
+
+
+def _write(clip: Clip, corrected: Correction, correction: Path | None, target: Path | None) -> None:
+    if correction:
+        from dovrel.formats import correction_file
+
+        correction_file.write(correction, corrected)
+    if target:
+        from dovrel.headless.writing import write_clip
+
+        write_clip(clip.file, clip.info, clip.way, corrected, target)
+
+
+def drift(
+    clip: Path, encoding: EncodingOption = None, output: OutputOption = "rec709", as_json: JsonOption = False
+) -> None:
+    """Readings along a clip, its changes of light, and whether it is steady."""
+    from dovrel.headless import along
+
+    with files_checked():
+        result = along.drift(along.Clip(clip, encoding, output))
+    _told(result, as_json=as_json)
+
+
+def track(
+    clip: Path,
+    box: BoxOption,
+    at: AtOption = None,
+    encoding: EncodingOption = None,
+    output: OutputOption = "rec709",
+    as_json: JsonOption = False,
+) -> None:
+    """Follow a box on a subject through a clip."""
+    from dovrel.headless import along
+
+    with files_checked():
+        result = along.track(along.Clip(clip, encoding, output), _box(box), at)
+    _told(result, as_json=as_json)
+
+
+def hold(
+    clip: Path,
+    box: BoxOption,
+    at: AtOption = None,
+    first: Annotated[int, typer.Option(min=0, help="First frame that is held.")] = 0,
+    last: Annotated[int | None, typer.Option(min=0, help="Last frame that is held.")] = None,
+    against: Annotated[Path | None, typer.Option(help="A picture that it is to look like, in place of itself.")] = None,
+    correction: CorrectionTarget = None,
+    target: ClipTarget = None,
+    encoding: EncodingOption = None,
+    output: OutputOption = "rec709",
+    as_json: JsonOption = False,
+) -> None:
+    """Keep what is in a box as it looks at a frame, by keyframes of exposure and white."""
+    from dovrel.headless import along
+
+    with files_checked():
+        source = along.Clip(clip, encoding, output)
+        result, corrected = along.held(source, _box(box), along.Stretch(at, first, last), against)
+        _write(source, corrected, correction, target)
+    _told(result, as_json=as_json)
+
+
+def steady(
+    clip: Path,
+    correction: CorrectionTarget = None,
+    target: ClipTarget = None,
+    encoding: EncodingOption = None,
+    output: OutputOption = "rec709",
+    as_json: JsonOption = False,
+) -> None:
+    """Take a camera's slow wander of exposure and white off, by keyframes."""
+    from dovrel.headless import along
+
+    with files_checked():
+        source = along.Clip(clip, encoding, output)
+        result, corrected = along.steadied(source)
+        _write(source, corrected, correction, target)
+    _told(result, as_json=as_json)
+
+
+COMMANDS = (drift, track, hold, steady)

@@ -1,0 +1,47 @@
+"""Runs of small frames read from a clip, to be looked at along time."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+
+from dovrel.core.time.light import Progress, untold
+from dovrel.core.time.run import RUN_WIDTH, Run, numbers_to_look_at, run_of
+from dovrel.media.clip import ClipInfo
+from dovrel.media.footage import read_frames
+from dovrel.media.picture import WayIn
+
+
+def read_run(
+    path: Path,
+    info: ClipInfo,
+    way: WayIn,
+    first: int = 0,
+    last: int | None = None,
+    told: Progress = untold,
+) -> Run:
+    """The frames of a clip from `first` to `last`, or evenly some of a long one.
+
+    Raises
+    ------
+    ValueError
+        If `first` lies beyond the clip or after `last`.
+    MediaFault
+        If a frame cannot be decoded.
+    """
+    if first >= info.frames or (last is not None and last < first):
+        raise ValueError(f"{path.name} has frames 0 to {info.frames - 1}; {first} to {last} are none of them")
+    chosen = numbers_to_look_at(info.frames, first, last)
+
+    def pictures() -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
+        wanted = set(chosen)
+        span = chosen[-1] - chosen[0] + 1
+        for number, code in enumerate(read_frames(path, chosen[0], span, info, RUN_WIDTH), chosen[0]):
+            if number in wanted:
+                picture = way.quickly(code)
+                yield number, picture.packed, picture.flags
+                told((number - chosen[0] + 1) / span)
+
+    return run_of(pictures())
