@@ -10,7 +10,8 @@ import numpy as np
 from dovrel.core.time.light import Progress, untold
 from dovrel.core.time.run import RUN_WIDTH, Run, numbers_to_look_at, run_of
 from dovrel.media.clip import ClipInfo
-from dovrel.media.footage import read_frames
+from dovrel.media.faults import MediaFault
+from dovrel.media.footage import frames
 from dovrel.media.picture import WayIn
 
 
@@ -38,9 +39,12 @@ def read_run(
     def pictures() -> Iterator[tuple[int, np.ndarray, np.ndarray]]:
         wanted = set(chosen)
         span = chosen[-1] - chosen[0] + 1
-        for number, code in enumerate(read_frames(path, chosen[0], span, info, RUN_WIDTH), chosen[0]):
+        missing: list[int] = []
+        for number, frame in enumerate(frames(path, chosen[0], span, info, missing), chosen[0]):
+            if missing:
+                raise MediaFault(path, f"frames from {missing[0]} on cannot be read; is the file whole?")
             if number in wanted:
-                picture = way.quickly(code)
+                picture = way.quickly(frame.codes(RUN_WIDTH))
                 yield number, picture.packed, picture.flags
                 told((number - chosen[0] + 1) / span)
 

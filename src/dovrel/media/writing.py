@@ -22,7 +22,8 @@ class ClipWriter:
 
     def __init__(self, container: av.container.OutputContainer, rate: Fraction, size: tuple[int, int]) -> None:
         self._container = container
-        self._stream = container.add_stream("prores_ks", rate=rate, options={"profile": "2"})
+        self._stream = container.add_stream("prores", rate=rate, options={"profile": "2"})
+        self._stream.thread_type = "AUTO"
         self._stream.width, self._stream.height = size
         self._stream.pix_fmt = "yuv422p10le"
         context = self._stream.codec_context
