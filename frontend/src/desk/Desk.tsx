@@ -12,10 +12,12 @@ import { ActionRow, whyNot } from "./ActionRow";
 import { useActions } from "./actions";
 import { Corrections, TenNumbers } from "./Corrections";
 import { FamilyList } from "./FamilyList";
+import { WhereEditsGo } from "./Flags";
 import { KeptFrames, Versions } from "./History";
 import { useDeskKeys } from "./keys";
 import { LevelLine, LevelSwitch } from "./LevelSwitch";
 import { setReference } from "./looking";
+import { OpenLane } from "./OpenLane";
 import { openDesk, openShot, takeLevels, takeShot } from "./opening";
 import { Picture } from "./Picture";
 import { BalanceSheet, MatchSheet, OfferSheet } from "./Proposals";
@@ -91,6 +93,17 @@ function Said() {
   );
 }
 
+/** Keyframes that are kept though the clip ends before them: its file was replaced by a shorter one. */
+function Beyond({ shot }: { shot: Shot }) {
+  if (shot.beyond.length === 0) return null;
+  const frames = shot.beyond.map((frame) => frame + 1).join(", ");
+  return (
+    <p className="hint">
+      The clip ends at frame {shot.clip.frames}; keyframes at {frames} lie beyond it and are kept.
+    </p>
+  );
+}
+
 /** One shot at work. */
 export function Desk({ shotId }: { shotId: number }) {
   const day = useDay();
@@ -102,8 +115,9 @@ export function Desk({ shotId }: { shotId: number }) {
   const shots = (day.data?.shots ?? []).filter((s) => s.family_id === shot?.family_id);
   const reference = family?.reference ?? null;
   const why = whyNot(reference !== null, reference?.shot_id === shotId);
-  const { view, wide, list, showNumbers, savedShot, savedLevels, level } = useDesk(
-    useShallow(({ view, wide, list, showNumbers, savedShot, savedLevels, focus }) => ({
+  const { view, wide, list, showNumbers, laneOpen, savedShot, savedLevels, level } = useDesk(
+    useShallow(({ view, wide, list, showNumbers, laneOpen, savedShot, savedLevels, focus }) => ({
+      laneOpen,
       view,
       wide,
       list,
@@ -184,13 +198,19 @@ export function Desk({ shotId }: { shotId: number }) {
             <StepStrip />
             <Distance />
           </div>
-          <div className="tables">
-            <Readings />
-            <div className="turning">{showNumbers ? <TenNumbers /> : <Corrections />}</div>
-          </div>
+          {laneOpen ? (
+            <OpenLane />
+          ) : (
+            <div className="tables">
+              <Readings />
+              <div className="turning">{showNumbers ? <TenNumbers /> : <Corrections />}</div>
+            </div>
+          )}
           <ActionRow actions={actions} why={why} />
           <div className="said">
             <LevelLine shot={shot} day={day.data as Day} />
+            <WhereEditsGo />
+            <Beyond shot={shot} />
             <Said />
             {level === "shot" && <NextStep shot={shot} hasReference={reference !== null} />}
             {level === "shot" && <Report />}

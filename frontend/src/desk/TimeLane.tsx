@@ -1,5 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, useMemo } from "react";
 import { useDrift } from "../shared/day";
+import { Flags } from "./Flags";
 import { setFrame } from "./looking";
 import { pause, toggle } from "./playback";
 import { useDesk } from "./state";
@@ -46,6 +47,7 @@ export function TimeLane() {
     setFrame(to);
     event.preventDefault();
   };
+  const open = useDesk((state) => state.laneOpen);
   const range = useDesk((state) => state.range);
   const playing = useDesk((state) => state.playing);
   const loop = useDesk((state) => state.loop);
@@ -57,39 +59,54 @@ export function TimeLane() {
         <span>level</span>
         <span>cast</span>
       </div>
-      <svg
-        viewBox={`0 0 ${WIDTH} ${2 * LANE + 14}`}
-        preserveAspectRatio="none"
-        // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: the lane is drawn, and is the slider
-        role="slider"
-        tabIndex={0}
-        aria-label="frame"
-        aria-valuemin={0}
-        aria-valuemax={frames - 1}
-        aria-valuenow={frame}
-        onKeyDown={onKey}
-        onPointerDown={(event) => {
-          event.currentTarget.setPointerCapture(event.pointerId);
-          go(event);
-        }}
-        onPointerMove={(event) => event.buttons === 1 && go(event)}
-      >
-        {range && (
-          <>
-            <rect className="left-out" x={0} y={0} width={xOf(range[0])} height={2 * LANE + 14} />
+      <div className="lane-drawn">
+        <svg
+          viewBox={`0 0 ${WIDTH} ${2 * LANE + 14}`}
+          preserveAspectRatio="none"
+          // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: the lane is drawn, and is the slider
+          role="slider"
+          tabIndex={0}
+          aria-label="frame"
+          aria-valuemin={0}
+          aria-valuemax={frames - 1}
+          aria-valuenow={frame}
+          onKeyDown={onKey}
+          onPointerDown={(event) => {
+            event.currentTarget.setPointerCapture(event.pointerId);
+            go(event);
+          }}
+          onPointerMove={(event) => event.buttons === 1 && go(event)}
+        >
+          {range && (
+            <>
+              <rect className="left-out" x={0} y={0} width={xOf(range[0])} height={2 * LANE + 14} />
+              <rect
+                className="left-out"
+                x={xOf(range[1])}
+                y={0}
+                width={Math.max(WIDTH - xOf(range[1]), 0)}
+                height={2 * LANE + 14}
+              />
+            </>
+          )}
+          {shot?.course?.changes.map((one) => (
             <rect
-              className="left-out"
-              x={xOf(range[1])}
+              key={one.first}
+              className="change"
+              x={xOf(one.first)}
               y={0}
-              width={Math.max(WIDTH - xOf(range[1]), 0)}
+              width={Math.max(xOf(one.last) - xOf(one.first), 2)}
               height={2 * LANE + 14}
-            />
-          </>
-        )}
-        <path d={lanes.level} />
-        <path d={lanes.cast} />
-        <line x1={at} x2={at} y1={0} y2={2 * LANE + 14} className="playhead" />
-      </svg>
+            >
+              <title>{`light changes in frames ${one.first + 1} to ${one.last + 1}: ${one.said}`}</title>
+            </rect>
+          ))}
+          <path d={lanes.level} />
+          <path d={lanes.cast} />
+          <line x1={at} x2={at} y1={0} y2={2 * LANE + 14} className="playhead" />
+        </svg>
+        <Flags frames={frames} />
+      </div>
       <span className="mono counter">
         <span data-testid="frame">
           {frame + 1}/{frames}
@@ -110,6 +127,15 @@ export function TimeLane() {
           onClick={() => useDesk.setState({ loop: !loop })}
         >
           loop
+        </button>
+        <button
+          type="button"
+          className="plain"
+          aria-pressed={open}
+          title="draw the lane out, with keyframes, Hold and Steady light (Shift T)"
+          onClick={() => useDesk.setState({ laneOpen: !open })}
+        >
+          time
         </button>
       </span>
     </div>

@@ -8,6 +8,7 @@ import type { Shot } from "../shared/api";
 import { KEYS } from "../shared/keys";
 import { UNITS } from "../shared/units";
 import type { Actions } from "./actions";
+import { hold, steadyLight } from "./holding";
 import {
   copyHere,
   goToKeyframe,
@@ -173,6 +174,8 @@ export function useDeskKeys(shotId: number, family: Shot[], comparable: boolean,
   );
   useHotkeys(KEYS.copyKeyframe.key, copyHere);
   useHotkeys(KEYS.pasteKeyframe.key, () => void pasteHere(), options);
+  useHotkeys(KEYS.hold.key, () => void hold(), options);
+  useHotkeys(KEYS.steady.key, () => void steadyLight(), options);
   useHotkeys(KEYS.ease.key, () => void turnEase(), options);
   useHotkeys(KEYS.allKeyframes.key, turnAllKeyframes, options);
   useHotkeys(KEYS.lane.key, () => setState({ laneOpen: !getState().laneOpen }), options);

@@ -20,7 +20,11 @@ export function setFrame(frame: number) {
 /** Meter a part of the shot; the reference keeps its own meter, but for skin and neutrals, which are the same in both. */
 export function setMeter(meter: Meter | null) {
   const both = meter === null || meter.kind === "skin" || meter.kind === "neutrals";
-  set({ meter, ...(both ? { referenceMeter: meter && { ...meter, correction: NO_STEPS } } : {}) });
+  set({
+    meter,
+    meterFrame: state().frame,
+    ...(both ? { referenceMeter: meter && { ...meter, correction: NO_STEPS } } : {}),
+  });
   show({});
   if (both) void loadGhost();
 }

@@ -4,7 +4,7 @@ import { numbersAt } from "../correction/keyframes";
 import { type Focus, NOTHING_DONE, OWN } from "../correction/model";
 import type { Brush } from "../scopes/canvas";
 import type { Densities, Header, Message } from "../scopes/densities";
-import type { Before, FourLevels, Kept, Level, Meter, Shot, Tie, Values } from "../shared/api";
+import type { Along, Before, FourLevels, Held, Kept, Level, Meter, Shot, Tie, Values } from "../shared/api";
 import type { NamedPoint, ShowRequest } from "./live";
 import { ALL, type Zoom } from "./zoom";
 
@@ -29,6 +29,13 @@ export interface Finding {
   from: number[];
   /** The corrections as they stood then, or as the search has come with them since. */
   under: FourLevels;
+}
+
+/** What readings along a shot were asked for under. */
+interface Seen {
+  shot: number;
+  under: FourLevels;
+  meter: Meter | null;
 }
 
 /** An edit of a step with keyframes, made where none stands. */
@@ -57,9 +64,17 @@ export interface DeskState {
   copied: Values | null;
   /** Whether the time lane is drawn out in the place of the readings. */
   laneOpen: boolean;
+  /** Readings along the shot, and what was on the desk when they were asked for. */
+  along: (Along & Seen) | null;
+  /** What was left of a change that was held. */
+  left: Pick<Held, "mean" | "largest" | "was"> | null;
+  /** Work on the server that takes seconds. */
+  work: { name: string; what: string; part: number } | null;
   base: number | null;
   reference: Kept | null;
   meter: Meter | null;
+  /** The frame on which the shot's meter was drawn: a box is followed from there. */
+  meterFrame: number;
   referenceMeter: Meter | null;
   /** In pair view, whose meter the keys move. */
   side: Side;
@@ -133,9 +148,13 @@ export const useDesk = create<DeskState>(() => ({
   offered: null,
   copied: null,
   laneOpen: false,
+  along: null,
+  left: null,
+  work: null,
   base: null,
   reference: null,
   meter: null,
+  meterFrame: 0,
   referenceMeter: null,
   side: "shot",
   brushes: [],

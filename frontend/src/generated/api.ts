@@ -127,6 +127,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/along": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Along
+         * @description Readings along a shot, as recorded and under the levels that are on the desk, and what changes in its light.
+         */
+        post: operations["read_along_api_shots__shot_id__along_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hold
+         * @description Keep what is metered, or all, as it looks at a frame; the keyframes go to one step of the shot.
+         */
+        post: operations["hold_api_shots__shot_id__hold_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/steady": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Steady
+         * @description Take a camera's slow wander of exposure and white off; the keyframes go to one step of the shot.
+         */
+        post: operations["steady_api_shots__shot_id__steady_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/works/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Work
+         * @description How far a page's work is.
+         */
+        get: operations["read_work_api_works__name__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Cancel Work
+         * @description End a page's work; nothing of it is kept.
+         */
+        delete: operations["cancel_work_api_works__name__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/folders": {
         parameters: {
             query?: never;
@@ -939,6 +1023,153 @@ export interface components {
             /** Moved */
             moved: number[];
         };
+        /**
+         * AlongIn
+         * @description The levels that a shot is seen under, as on the live channel.
+         */
+        AlongIn: {
+            /**
+             * @default {
+             *       "camera": {
+             *         "steps": [
+             *           {
+             *             "id": "trim",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "shot": {
+             *         "steps": [
+             *           {
+             *             "id": "balance",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "family": {
+             *         "steps": [
+             *           {
+             *             "id": "look",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "show": {
+             *         "steps": [
+             *           {
+             *             "id": "finish",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       }
+             *     }
+             */
+            levels: components["schemas"]["FourLevels"];
+            /**
+             * Frame
+             * @default 0
+             */
+            frame: number;
+            meter?: components["schemas"]["MeterIn"] | null;
+            /**
+             * Work
+             * @default
+             */
+            work: string;
+        };
+        /**
+         * AlongOut
+         * @description Ten readings of frames all over a shot, percent, as recorded and as corrected, and what changes in its light.
+         */
+        AlongOut: {
+            /** Frames */
+            frames: number[];
+            /** Recorded */
+            recorded: number[][];
+            /** Corrected */
+            corrected: number[][];
+            course: components["schemas"]["CourseOut"];
+        };
         /** ArrangeIn */
         ArrangeIn: {
             /** Families */
@@ -1097,6 +1328,26 @@ export interface components {
             reason: string;
         };
         /**
+         * ChangeOut
+         * @description See :class:`dovrel.core.time.changes.Change`.
+         */
+        ChangeOut: {
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Stops */
+            stops: number;
+            /** Warm */
+            warm: number;
+            /** Green */
+            green: number;
+            /** Seen */
+            seen: number;
+            /** Said */
+            said: string;
+        };
+        /**
          * ClipOut
          * @description As of :class:`dovrel.media.clip.ClipInfo`; `verified` is the list whose checksums its files agree with.
          */
@@ -1177,6 +1428,21 @@ export interface components {
             change: string;
             /** Base */
             base?: number | null;
+        };
+        /**
+         * CourseOut
+         * @description See :class:`dovrel.core.time.changes.Course`; `flicker` is null where the light does not flicker.
+         */
+        CourseOut: {
+            /**
+             * Steadiness
+             * @enum {string}
+             */
+            steadiness: "steady" | "drifting" | "changing";
+            /** Changes */
+            changes: components["schemas"]["ChangeOut"][];
+            /** Flicker */
+            flicker: number | null;
         };
         /** DayOut */
         DayOut: {
@@ -1583,6 +1849,48 @@ export interface components {
              * Format: date-time
              */
             made_at: string;
+        };
+        /**
+         * HeldOut
+         * @description The shot, and what was done: how much is left of the change, CIEDE2000.
+         */
+        HeldOut: {
+            shot: components["schemas"]["ShotOut"];
+            /** Keyframes */
+            keyframes: number;
+            /** Mean */
+            mean: number;
+            /** Largest */
+            largest: number;
+            /** Was */
+            was: number;
+            /** Notes */
+            notes: string[];
+        };
+        /**
+         * HoldIn
+         * @description Keep what is metered, or all, as it looks at `frame`, by keyframes on a step of the shot.
+         *
+         *     `drawn` is the frame that a box or outline was drawn on; `frame` if left out.
+         */
+        HoldIn: {
+            /** Frame */
+            frame: number;
+            /** Drawn */
+            drawn?: number | null;
+            /** Base */
+            base?: number | null;
+            /**
+             * Step
+             * @default balance
+             */
+            step: string;
+            meter?: components["schemas"]["MeterIn"] | null;
+            /**
+             * Work
+             * @default
+             */
+            work: string;
         };
         /** IntakeIn */
         IntakeIn: {
@@ -2170,6 +2478,11 @@ export interface components {
             measured: {
                 [key: string]: unknown;
             };
+            course: components["schemas"]["CourseOut"] | null;
+            /** Changes */
+            changes: boolean;
+            /** Beyond */
+            beyond: number[];
             /** Corrected */
             corrected: number[] | null;
             /** Distance */
@@ -2414,6 +2727,24 @@ export interface components {
             channels: number;
         };
         /**
+         * SteadyIn
+         * @description Take a slow wander off, by keyframes on a step of the shot.
+         */
+        SteadyIn: {
+            /** Base */
+            base?: number | null;
+            /**
+             * Step
+             * @default balance
+             */
+            step: string;
+            /**
+             * Work
+             * @default
+             */
+            work: string;
+        };
+        /**
          * Step
          * @description One step of a correction.
          *
@@ -2633,6 +2964,11 @@ export interface components {
             /** Base */
             base?: number | null;
         };
+        /** WorkOut */
+        WorkOut: {
+            /** Part */
+            part: number;
+        };
         /**
          * WrittenOut
          * @description A file that was written, and how many files it names.
@@ -2810,6 +3146,173 @@ export interface operations {
                 };
                 content: {
                     "application/json": number[];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_along_api_shots__shot_id__along_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AlongIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlongOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    hold_api_shots__shot_id__hold_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HoldIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeldOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    steady_api_shots__shot_id__steady_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SteadyIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeldOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_work_api_works__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    cancel_work_api_works__name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
                 };
             };
             /** @description Validation Error */

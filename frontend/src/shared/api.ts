@@ -4,6 +4,10 @@ type Schemas = components["schemas"];
 export type Day = Schemas["DayOut"];
 export type Shot = Schemas["ShotOut"];
 export type Clip = Shot["clip"];
+export type Change = Schemas["ChangeOut"];
+/** A shot's readings along it, and what a hold or a steadying came to. */
+export type Along = Schemas["AlongOut"];
+export type Held = Schemas["HeldOut"];
 export type Family = Schemas["FamilyOut"];
 export type Camera = Schemas["CameraOut"];
 export type Kept = Schemas["KeptOut"];
@@ -79,6 +83,7 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
 export const get = <T>(path: string) => call<T>("GET", path);
 export const post = <T>(path: string, body: unknown = {}) => call<T>("POST", path, body);
 export const put = <T>(path: string, body: unknown) => call<T>("PUT", path, body);
+export const del = <T>(path: string) => call<T>("DELETE", path);
 export const patch = <T>(path: string, body: unknown) => call<T>("PATCH", path, body);
 
 /** Whether a request may go well later, as it is: server or database is away, the disc is full, this browser is out. */

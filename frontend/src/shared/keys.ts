@@ -91,6 +91,16 @@ export const KEYS = {
   },
   copyKeyframe: { key: "mod+c", shown: "Ctrl C", does: "copy what the step in hand does at this frame" },
   pasteKeyframe: { key: "mod+v", shown: "Ctrl V", does: "set it as a keyframe here" },
+  hold: {
+    key: "shift+h",
+    shown: "Shift H",
+    does: "hold: what is metered, or all, stays as it looks at this frame, by keyframes",
+  },
+  steady: {
+    key: "shift+s",
+    shown: "Shift S",
+    does: "steady light: a slow wander of the camera's white or exposure is taken off, by keyframes",
+  },
   ease: { key: "shift+e", shown: "Shift E", does: "the way to the next keyframe: eased, or straight" },
   allKeyframes: {
     key: "shift+a",

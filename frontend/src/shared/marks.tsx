@@ -25,6 +25,27 @@ export function StateMark({ state }: { state: Shot["state"] }) {
   );
 }
 
+/** Whether a shot's light changes inside, in words; null where it is steady, or was not looked at. */
+export function changeWords({ course, changes }: Pick<Shot, "course" | "changes">): string | null {
+  if (!course || course.steadiness === "steady") return null;
+  const what = course.changes.map((one) => one.said).join("; ");
+  const how = course.steadiness === "drifting" ? "Its light drifts" : "Its light changes";
+  return `${how} inside: ${what}. ${changes ? "Keyframes go with it." : "No keyframe goes with it yet."}`;
+}
+
+/** A shot whose light changes inside: a bent line, on a pole where keyframes go with it. */
+export function ChangeMark({ shot }: { shot: Pick<Shot, "course" | "changes"> }) {
+  const words = changeWords(shot);
+  if (!words) return null;
+  return (
+    <svg className="change-mark" width="15" height="11" viewBox="0 0 15 11" role="img" aria-label={words}>
+      <title>{words}</title>
+      <path d="M0.5,2.5H4L10,8.5H14.5" fill="none" stroke="currentColor" strokeWidth="1.4" />
+      {shot.changes && <path d="M4,0V11M10,0V11" fill="none" stroke="currentColor" />}
+    </svg>
+  );
+}
+
 /** Sign and digits with a true minus, so that columns line up. */
 export function signed(value: number, digits: number): string {
   const text = Math.abs(value).toFixed(digits);

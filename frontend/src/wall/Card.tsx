@@ -2,7 +2,7 @@ import type { DragEvent, KeyboardEvent, MouseEvent } from "react";
 import { memo, useEffect, useRef } from "react";
 import type { Family, Shot } from "../shared/api";
 import { castDifference, exposureDifference, isOff } from "../shared/compare";
-import { CastArrow, distanceText, StateMark, signed } from "../shared/marks";
+import { CastArrow, ChangeMark, distanceText, StateMark, signed } from "../shared/marks";
 import { extend, focus, toggle, useWall } from "./selection";
 
 /** One shot: thumbnail as corrected, camera, state, and how it stands beside its reference. */
@@ -102,6 +102,7 @@ export const Card = memo(function Card({
         <StateMark state={shot.state} />
         <span className="visually-hidden">choose </span>
         <b title={shot.name}>{shot.name}</b>
+        <ChangeMark shot={shot} />
         <span className="second">{letter}</span>
         <CastArrow cast={castDifference(shot, family.reference)} />
         <span className="second" title="middle as corrected against the reference, in stops">

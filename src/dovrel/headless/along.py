@@ -93,7 +93,10 @@ def drift(clip: Clip) -> dict:
         "frames": clip.info.frames,
         "rate": clip.rate,
         "readings": [_readings(run, place, clip) for place in told],
-        "changes": changes_record(course),
+        "changes": [
+            {**one.as_record(), "cast": {"warm": round(one.warm, 3), "green": round(one.green, 3)}}
+            for one in course.changes
+        ],
         "steadiness": course.steadiness,
         "steady": course.steadiness == "steady",
         "flicker": round(course.flicker, 3),
@@ -104,20 +107,6 @@ def drift(clip: Clip) -> dict:
 def _readings(run: Run, place: int, clip: Clip) -> dict:
     frame = run.frames[place]
     return {"frame": frame.number, "readings": readings_record(render(frame.packed, [], clip.table).readings)}
-
-
-def changes_record(course: Course) -> list[dict]:
-    return [
-        {
-            "first": one.first,
-            "last": one.last,
-            "stops": round(one.stops, 3),
-            "cast": {"warm": round(one.warm, 3), "green": round(one.green, 3)},
-            "seen": round(one.seen, 2),
-            "said": one.said,
-        }
-        for one in course.changes
-    ]
 
 
 def _notes(course: Course, light: Light) -> list[str]:

@@ -115,7 +115,7 @@ def _measured(path: Path, under: Under, data: Path, shot_id: int) -> dict:
         },
         "checksum": digest,
         "proxy": str(proxy or ""),
-        "measured": {"readings": found.readings, "clipped": found.clipped},
+        "measured": {"readings": found.readings, "clipped": found.clipped, "course": found.course},
         "drift": found.drift,
     }
 

@@ -8,12 +8,16 @@ from pathlib import Path
 
 import numpy as np
 
-from dovrel.core.colour import codes
+from dovrel.core.colour import codes, tables
 from dovrel.core.develop.frame import picture_of
 from dovrel.core.measure.bars import active_picture
 from dovrel.core.measure.frame import measure
 from dovrel.core.measure.limits import RECORDED_HIGH, recorded_flags
 from dovrel.core.measure.readings import Percentiles
+from dovrel.core.time.changes import course_of
+from dovrel.core.time.light import light_along
+from dovrel.core.time.run import run_of
+from dovrel.core.time.seen import seen_by
 from dovrel.media.clip import ClipInfo, Reading
 from dovrel.media.footage import frames
 from dovrel.media.geometry import WHOLE, Geometry
@@ -23,6 +27,8 @@ from dovrel.media.ycbcr import luma_weights
 
 DRIFT_POINTS = 25
 DRIFT_WIDTH = 320
+COURSE_POINTS = 49
+"""Frames by which it is told whether a shot's light changes."""
 MEASURED_WIDTH = 1920
 """The middle frame is measured at no more than this."""
 BEYOND = 1.02
@@ -54,6 +60,7 @@ class Found:
     readings : of the middle frame, percent; clipped : part of it that the recording clipped
     picture : the middle frame as it is shown, uint8 (H, W, 3)
     drift : frame number and ten readings of frames all over the clip
+    course : whether its light is steady, drifts or changes, and its changes, as JSON keeps it
     """
 
     info: ClipInfo
@@ -61,6 +68,7 @@ class Found:
     clipped: float
     picture: np.ndarray
     drift: list[list[float]]
+    course: dict
 
 
 def look_through(path: Path, info: ClipInfo, under: Under, proxy: Path | None) -> Found:
@@ -76,6 +84,7 @@ def look_through(path: Path, info: ClipInfo, under: Under, proxy: Path | None) -
     chosen = sorted(set(np.linspace(0, info.frames - 1, min(DRIFT_POINTS, info.frames)).astype(int).tolist()))
     middle = chosen[len(chosen) // 2]
     whole = replace(info, geometry=replace(info.geometry, active=WHOLE))
+    looked_at = set(np.linspace(0, info.frames - 1, min(COURSE_POINTS, info.frames)).astype(int).tolist())
     small: dict[int, np.ndarray] = {}
     large = np.empty(0)
     missing: list[int] = []
@@ -84,7 +93,7 @@ def look_through(path: Path, info: ClipInfo, under: Under, proxy: Path | None) -
         for index, frame in enumerate(frames(path, 0, wanted, whole, missing)):
             if writer:
                 writer.add(frame)
-            if index in chosen:
+            if index in chosen or index in looked_at:
                 small[index] = frame.codes(DRIFT_WIDTH)
             if index == middle:
                 large = frame.codes(MEASURED_WIDTH)
@@ -98,13 +107,23 @@ def look_through(path: Path, info: ClipInfo, under: Under, proxy: Path | None) -
         return display, measure(display, percentiles=under.percentiles)[1]
 
     drift = []
-    for index, one in small.items():
+    for index in chosen:
+        one = small[index]
         _, readings = measured(_active(one, info.geometry))
         drift.append([index, *(round(float(r), 3) for r in readings)])
     large = _active(large, info.geometry)
     display, readings = measured(large)
     clipped = float(np.mean(recorded_flags(large, info.ceiling) & RECORDED_HIGH != 0))
-    return Found(info, readings.tolist(), clipped, picture_of(display), drift)
+    course = _course({index: _active(one, info.geometry) for index, one in small.items()}, way, float(info.rate))
+    return Found(info, readings.tolist(), clipped, picture_of(display), drift, course)
+
+
+def _course(small: dict[int, np.ndarray], way: WayIn, rate: float) -> dict:
+    """The course of light along small frames of recorded codes, by their numbers."""
+    pictures = ((index, way.quickly(code)) for index, code in small.items())
+    run = run_of((index, one.packed, one.flags) for index, one in pictures)
+    seen = seen_by(run.frames[len(run) // 2], (), tables.output_table(way.output))
+    return course_of(run, light_along(run), seen, rate).as_record()
 
 
 def _with_what_is_seen(info: ClipInfo, seen: list[np.ndarray], reading: Reading) -> ClipInfo:

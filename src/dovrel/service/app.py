@@ -22,6 +22,7 @@ from dovrel.service.faults import STATUSES, said_of
 from dovrel.service.guard import Guard
 from dovrel.service.news import News
 from dovrel.service.routes import (
+    along,
     cameras,
     corrections,
     day,
@@ -75,6 +76,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_middleware(Guard, secret=Secret(settings.data), port=settings.port)
     for routes in (
         day,
+        along,
         intake,
         cameras,
         settings_routes,

@@ -21,6 +21,7 @@ from dovrel.jobs.subject import Subject, kept_subject, subject_of
 from dovrel.media.frames import FrameStore
 from dovrel.service.pools import Pools
 from dovrel.service.settings import Settings
+from dovrel.service.works import Works
 from dovrel.store.models import KeptFrame, Shot
 
 KEPT_COMPARISONS = 6
@@ -35,6 +36,7 @@ class Context:
         self.sessions = factory
         self.frames = FrameStore()
         self.pools = Pools()
+        self.works = Works()
         self._evidence: OrderedDict[tuple, tuple[Evidence, tuple]] = OrderedDict()
         self._gathering = threading.Lock()
 

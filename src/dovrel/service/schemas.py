@@ -89,6 +89,26 @@ class ReportOut(BaseModel):
     tolerance: float
 
 
+class ChangeOut(BaseModel):
+    """See :class:`dovrel.core.time.changes.Change`."""
+
+    first: int
+    last: int
+    stops: float
+    warm: float
+    green: float
+    seen: float
+    said: str
+
+
+class CourseOut(BaseModel):
+    """See :class:`dovrel.core.time.changes.Course`; `flicker` is null where the light does not flicker."""
+
+    steadiness: Literal["steady", "drifting", "changing"]
+    changes: list[ChangeOut]
+    flicker: float | None
+
+
 class ShotOut(Row):
     id: int
     family_id: int | None
@@ -104,6 +124,12 @@ class ShotOut(Row):
     progress: str
     state: State
     measured: dict
+    course: CourseOut | None
+    """What changes in its light; null where it was measured before that was looked at."""
+    changes: bool
+    """Whether what is done to it changes along it: its own steps have keyframes."""
+    beyond: list[int]
+    """Frames of keyframes that lie beyond its clip's end."""
     corrected: list[float] | None
     distance: float | None
     tolerance: float

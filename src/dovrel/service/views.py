@@ -18,7 +18,7 @@ from dovrel.store.models import Operation, Production, Shot, Version
 
 
 def shot_out(shot: Shot) -> ShotOut:
-    tags = shot.clip.get("tags", {})
+    tags, own = shot.clip.get("tags", {}), correction_of(shot)
     return ShotOut(
         id=shot.id,
         family_id=shot.family_id,
@@ -33,13 +33,16 @@ def shot_out(shot: Shot) -> ShotOut:
         fault=shot.fault,
         progress=shot.progress,
         state=cast(State, shot.state),
-        measured=shot.measured,
+        measured={name: value for name, value in shot.measured.items() if name != "course"},
+        course=shot.measured.get("course"),
+        changes=bool(own.frames),
+        beyond=[frame for frame in own.frames if frame >= shot.clip.get("frames", frame + 1)],
         corrected=shot.version.readings if shot.version else shot.measured.get("readings"),
         distance=shot.distance,
         tolerance=tolerance_of(shot),
         note=shot.note,
         version_id=shot.version_id,
-        correction=correction_of(shot),
+        correction=own,
         left_out={form: names for form in FORMATS if (names := left_out(levels_of(shot), form))},
         report=ReportOut.model_validate(shot.version.report) if shot.version and shot.version.report else None,
     )

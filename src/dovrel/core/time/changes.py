@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from typing import Literal
 
 import numpy as np
@@ -43,6 +43,11 @@ class Change:
     green: float
     seen: float
 
+    def as_record(self) -> dict:
+        """As JSON keeps it, with its words."""
+        numbers = {name: round(value, 3) for name, value in asdict(self).items()}
+        return {**numbers, "said": self.said}
+
     @property
     def said(self) -> str:
         """In words, as “−1.5 stops, warmer”."""
@@ -72,6 +77,14 @@ class Course:
     @property
     def flickers(self) -> bool:
         return self.flicker > FLICKERING
+
+    def as_record(self) -> dict:
+        """As JSON keeps it."""
+        return {
+            "steadiness": self.steadiness,
+            "changes": [one.as_record() for one in self.changes],
+            "flicker": round(self.flicker, 2) if self.flickers else None,
+        }
 
 
 def flicker_of(stops: np.ndarray, seen: np.ndarray) -> float:

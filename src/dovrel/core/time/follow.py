@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+from dovrel.core.colour import codes
 from dovrel.core.time import motion
 from dovrel.core.time.light import Progress, untold
 from dovrel.core.time.run import Frame, Run
@@ -126,7 +127,7 @@ class _Anchor:
         structure = frame.structure
         self.structure, self.box = structure, box
         self.height, self.width = structure.shape
-        if frame.colours[self._mask(box, 0.0) != 0].std(axis=0).max() < _BLANK:
+        if codes.unpack(frame.colours[self._mask(box, 0.0) != 0]).std(axis=0).max() < _BLANK:
             raise NothingToFollow(_TOO_LITTLE)
         self.points = motion.corners(structure, MOST_POINTS, self._mask(box, 0.0))
         if len(self.points) < LEAST_POINTS:

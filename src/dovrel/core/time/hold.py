@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+from dovrel.core.colour import codes
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import STOP
 from dovrel.core.measure.difference import ciede2000
@@ -92,7 +93,7 @@ def subject_light(run: Run, followed: Followed, at: int) -> tuple[np.ndarray, np
     frames = [frame for frame in run.frames if frame.number in boxes]
     inside = points_in([boxes[frame.number] for frame in frames], run.size)
     anchor = next(i for i, frame in enumerate(frames) if frame.number == at)
-    colours = [sampled(frame.colours, points) for frame, points in zip(frames, inside, strict=True)]
+    colours = [codes.unpack(sampled(frame.colours, points)) for frame, points in zip(frames, inside, strict=True)]
     within = [((points >= 1) & (points < np.array(run.size) - 2)).all(axis=1) for points in inside]
     clean = [(sampled(frame.comparable, at) > 0.99) & ok for frame, at, ok in zip(frames, inside, within, strict=True)]
     structure = [sampled(frame.structure, points) for frame, points in zip(frames, inside, strict=True)]
@@ -242,7 +243,7 @@ def _typical(run: Run, place: int) -> np.ndarray:
     """Some colours of a frame, working values (m, 3)."""
     frame = run.frames[place]
     chosen = frame.comparable if frame.comparable.mean() > _DARK_SHARE else frame.clean
-    pixels = frame.colours[chosen] if chosen.any() else frame.colours.reshape(-1, 3)
+    pixels = codes.unpack(frame.colours[chosen] if chosen.any() else frame.colours.reshape(-1, 3))
     return pixels[:: max(1, len(pixels) // 300)]
 
 

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
+from dovrel.core.colour import codes
 from dovrel.core.colour.working import STOP
 from dovrel.core.time import motion
 from dovrel.core.time.run import Frame, Run
@@ -101,7 +102,10 @@ def compared_at(there: Frame, here: Frame, points: np.ndarray, at: np.ndarray) -
     chosen = usable & alike
     if chosen.sum() < LEAST_SHARED:
         return None
-    apart = (sampled(here.colours, second[chosen]) - sampled(there.colours, first[chosen])) / STOP
+    here_is, there_is = (
+        codes.unpack(sampled(frame.colours, at[chosen])) for frame, at in ((here, second), (there, first))
+    )
+    apart = (here_is - there_is) / STOP
     stops = np.median(apart, axis=0)
     spread = float(1.4826 * np.median(np.abs(apart - stops)))
     return Comparison(stops.astype(np.float64), spread, int(chosen.sum()))

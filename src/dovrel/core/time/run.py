@@ -15,7 +15,7 @@ from dovrel.core.steps.chain import Chain, apply_in_order
 
 RUN_WIDTH = 480
 """Frames are looked at this wide: enough to follow a face in a wide view, and a hundred of them take a second."""
-MOST_FRAMES = 400
+MOST_FRAMES = 200
 """Of a longer shot only every second, third … frame is looked at."""
 SMOOTHED = 5
 """Pixels across which colours are averaged before they are compared."""
@@ -27,6 +27,7 @@ _FAINT = 0.006
 """Contrast in working values that stays faint: else noise would be seen as structure."""
 _DARKEST = TOE_WORKING + 0.02
 """Below, the working space is no logarithm, and a change of light no difference."""
+_DARKEST_CODE = int(codes.pack(np.array(_DARKEST)))
 
 
 @dataclass(frozen=True)
@@ -46,14 +47,14 @@ class Frame:
 
     @cached_property
     def colours(self) -> np.ndarray:
-        """Working values averaged over some pixels, float32 (H, W, 3)."""
-        return cv2.blur(codes.unpack(self.packed), (SMOOTHED, SMOOTHED))
+        """Working codes averaged over some pixels, uint16 (H, W, 3): a run of floats would fill the memory."""
+        return cv2.blur(self.packed, (SMOOTHED, SMOOTHED))
 
     @cached_property
     def comparable(self) -> np.ndarray:
         """Where colours can be compared as logarithms of light, bool (H, W): clean around, and not too dark."""
         clean = cv2.erode(self.clean.astype(np.uint8), np.ones((SMOOTHED, SMOOTHED), np.uint8))
-        return (clean != 0) & (self.colours.min(axis=-1) > _DARKEST)
+        return (clean != 0) & (self.colours.min(axis=-1) > _DARKEST_CODE)
 
     @cached_property
     def structure(self) -> np.ndarray:

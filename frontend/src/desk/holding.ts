@@ -1,0 +1,90 @@
+/** What keeps a shot's light along it: a subject held, a wander taken off; with progress, and an end to it on request. */
+import { type Along, del, get, type Held, post } from "../shared/api";
+import { adopt } from "./opening";
+import { flush } from "./saving";
+import { useDesk } from "./state";
+
+const set = useDesk.setState;
+const state = useDesk.getState;
+const POLL_MS = 350;
+
+let count = 0;
+
+/** Do work on the server that takes seconds; says how far it is, and what went wrong. Null where it was not done. */
+async function worked<T>(what: string, ask: (work: string) => Promise<T>): Promise<T | null> {
+  if (state().work) return null;
+  const name = `${Date.now()}.${++count}`;
+  set({ work: { name, what, part: 0 } });
+  const poll = window.setInterval(() => {
+    void get<{ part: number }>(`/works/${name}`)
+      .then(({ part }) => {
+        const { work } = state();
+        if (work?.name === name) set({ work: { ...work, part } });
+      })
+      .catch(() => undefined);
+  }, POLL_MS);
+  try {
+    return await ask(name);
+  } catch (error) {
+    const { message } = error as Error;
+    if (!message.startsWith("cancelled")) set({ refused: `${what}: ${message}` });
+    return null;
+  } finally {
+    window.clearInterval(poll);
+    set({ work: null });
+  }
+}
+
+/** End the work under way; nothing of it is kept. */
+export function cancelWork() {
+  const { work } = state();
+  if (work) void del(`/works/${work.name}`).catch(() => undefined);
+}
+
+/** What was asked for gives way to what is asked for now. */
+async function overtaken() {
+  cancelWork();
+  while (state().work) await new Promise((resolve) => window.setTimeout(resolve, 50));
+}
+
+async function keyframed(what: string, path: string, order: object) {
+  await flush();
+  const { shot, base, focus } = state();
+  if (!shot) return;
+  if (focus.level !== "shot") {
+    set({ refused: `${what} works on a step of the shot; take one in hand.` });
+    return;
+  }
+  set({ refused: null, fault: null, said: null });
+  await overtaken();
+  const found = await worked(what, (work) =>
+    post<Held>(`/shots/${shot.id}/${path}`, { ...order, base, step: focus.step, work }),
+  );
+  if (!found || state().shot?.id !== shot.id) return;
+  if (found.keyframes > 0) adopt(found.shot);
+  const text = found.notes.join("; ");
+  set({ left: found.keyframes > 0 ? found : null, said: `${text.charAt(0).toUpperCase()}${text.slice(1)}.` });
+}
+
+/** Keep what is metered, or all of the picture, as it looks at this frame. */
+export function hold() {
+  const { frame, meter, meterFrame } = state();
+  return keyframed("Hold", "hold", { frame, drawn: meter ? meterFrame : null, meter });
+}
+
+/** Take a slow wander of the camera's white or exposure off. */
+export const steadyLight = () => keyframed("Steady light", "steady", {});
+
+/** Readings along the shot under what is on the desk now. */
+export async function loadAlong() {
+  const { shot, now, meter, meterFrame } = state();
+  if (!shot) return;
+  const found = await worked("Looking along the shot", (work) =>
+    post<Along>(`/shots/${shot.id}/along`, { levels: now, frame: meterFrame, meter, work }),
+  );
+  if (state().shot?.id !== shot.id) return;
+  // What cannot be had is not asked for again until something changes.
+  const course = shot.course ?? { steadiness: "steady", changes: [], flicker: null };
+  const none: Along = { frames: [], recorded: [], corrected: [], course };
+  set({ along: { shot: shot.id, under: now, meter, ...(found ?? none) } });
+}

@@ -1,0 +1,156 @@
+"""A shot along time, as the desk works on it: its run of frames, what it is held by."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import cv2
+import numpy as np
+
+from dovrel.core.colour import tables
+from dovrel.core.measure.frame import render
+from dovrel.core.measure.meter import Meter
+from dovrel.core.steps.correction import Correction
+from dovrel.core.steps.levels import FourLevels
+from dovrel.core.steps.primary import Primary
+from dovrel.core.time import hold
+from dovrel.core.time.changes import Course, course_of
+from dovrel.core.time.follow import Box, NothingToFollow, follow
+from dovrel.core.time.light import Light, Progress, light_along
+from dovrel.core.time.run import Frame, Run
+from dovrel.core.time.seen import seen_by
+from dovrel.jobs.subject import Subject, seen_under
+from dovrel.media.frames import Source
+from dovrel.media.picture import WayIn
+from dovrel.media.runs import read_run
+
+READINGS = 33
+"""Frames whose readings are told."""
+_LEAST_SIDE = 0.01
+_LEAST_PART = 0.002
+"""Of the picture that skin or neutrals must cover to be held."""
+
+
+def run_of_shot(source: Source, told: Progress) -> Run:
+    """All frames of a shot, small, from its proxy if it has one."""
+    info = source.info
+    way = WayIn(source.encoding, source.output, floating=info.floating, ceiling=info.ceiling)
+    return read_run(source.path, info, way, told=told)
+
+
+def course_of_run(run: Run, light: Light, source: Source) -> Course:
+    seen = seen_by(run.frames[len(run) // 2], (), tables.output_table(source.output))
+    return course_of(run, light, seen, float(source.info.rate))
+
+
+def readings_along(
+    run: Run, subject: Subject, levels: FourLevels, meter: Meter, at: int
+) -> tuple[list[int], list[list[float]], list[list[float]]]:
+    """Frames, and their ten readings as recorded and under four levels, percent.
+
+    A box or outline was drawn on frame `at`, and is followed from there; where it is lost, frames have no readings.
+    """
+    table = tables.output_table(subject.source.output)
+    frames, recorded, corrected = [], [], []
+    for frame, metered in _followed(run, meter, at):
+        here = levels.at(frame.number)
+        try:
+            mask = seen_under(metered, here).mask(frame.packed, table)
+        except ValueError:
+            # No skin, or no neutrals, on this frame: it has no readings.
+            continue
+        frames.append(frame.number)
+        for chain, found in (((), recorded), (here.in_order, corrected)):
+            measured = render(frame.packed, list(chain), table, mask, subject.percentiles)
+            found.append([round(float(one), 2) for one in measured.readings])
+    return frames, recorded, corrected
+
+
+def _followed(run: Run, meter: Meter, at: int) -> Iterator[tuple[Frame, Meter]]:
+    """A run's frames with what is metered on each."""
+    if meter.kind not in ("box", "outline"):
+        yield from ((frame, meter) for frame in run.frames)
+        return
+    try:
+        places = follow(run, _around(meter), at).places
+    except NothingToFollow:
+        yield from ((frame, meter) for frame in run.frames)
+        return
+    frames = {frame.number: frame for frame in run.frames}
+    for place in places:
+        box = place.box
+        low, high = (np.clip(one, 0, 1) for one in ((box.x, box.y), (box.x + box.width, box.y + box.height)))
+        if (high - low > _LEAST_SIDE).all():
+            yield frames[place.frame], Meter("box", ((low[0], low[1]), (high[0], high[1])))
+
+
+def held(
+    run: Run, subject: Subject, step: str, frames: tuple[int, int], meter: Meter | None, told: Progress
+) -> hold.Held:
+    """Keyframes of a shot's step that keep what is metered, or all, as it looks at a frame.
+
+    `frames` are that one, and the one on which a box or outline was drawn.
+
+    Raises
+    ------
+    ValueError
+        If there is nothing to follow, it is lost before it comes to the frame, or it cannot be compared.
+    """
+    at, drawn = (int(run.numbers[run.nearest(frame)]) for frame in frames)
+    under, before = _under(subject, step, at), subject.levels.at(at).before("shot", step)
+    seen = run.under(before)
+    if meter is None or meter.kind == "whole":
+        return hold.hold_all(seen, light_along(seen, told), at, under)
+    drawn = drawn if meter.kind in ("box", "outline") else at
+    followed = follow(seen, _box_of(run, subject, meter, at), drawn, told)
+    if followed.at(at) is None:
+        raise ValueError(
+            f"what was metered on frame {drawn + 1} is lost before frame {at + 1}; draw it again on this one"
+        )
+    return hold.hold(seen, followed, at, under)
+
+
+def steadied(run: Run, light: Light, subject: Subject, step: str) -> hold.Held:
+    """Keyframes of a shot's step that take a slow wander off."""
+    under = _under(subject, step, subject.middle)
+    return hold.steady(run, light, float(subject.source.info.rate), under)
+
+
+def with_held(correction: Correction, step: str, found: hold.Held) -> Correction:
+    """A correction whose step has the keyframes that were found; as it is if there are none."""
+    if not found.keyframes:
+        return correction
+    values = found.keyframes[0].values
+    return correction.with_step(type(correction.step(step))(step, values, on=True, keyframes=found.keyframes))
+
+
+def _under(subject: Subject, step: str, frame: int) -> hold.Under:
+    here = subject.levels.at(frame)
+    base = here.shot.step(step).values
+    if not isinstance(base, Primary):
+        raise ValueError(f"“{step}” has no ten numbers; take a step that has them in hand")
+    return hold.Under(tables.output_table(subject.source.output), base, here.after("shot", step))
+
+
+def _around(meter: Meter) -> Box:
+    xs, ys = ([point[axis] for point in meter.points] for axis in (0, 1))
+    return Box(min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys))
+
+
+def _box_of(run: Run, subject: Subject, meter: Meter, at: int) -> Box:
+    """The box around what is metered: of skin or neutrals, around the largest piece that hangs together."""
+    if meter.kind in ("box", "outline"):
+        return _around(meter)
+    frame = run.frames[run.nearest(at)]
+    here = subject.levels.at(at)
+    mask = seen_under(meter, here).mask(frame.packed, tables.output_table(subject.source.output))
+    width, height = run.size
+    whole = np.zeros((height, width), np.uint8) if mask is None else (mask != 0).astype(np.uint8)
+    count, _, stats, _ = cv2.connectedComponentsWithStats(
+        cv2.morphologyEx(whole, cv2.MORPH_CLOSE, np.ones((5, 5), np.uint8))
+    )
+    sizes = stats[1:, cv2.CC_STAT_AREA] if count > 1 else np.zeros(0)
+    if len(sizes) == 0 or sizes.max() < _LEAST_PART * width * height:
+        raise ValueError(f"there is too little of {meter.kind} in this frame to hold; draw a box around it")
+    x, y, w, h, _ = stats[1 + int(np.argmax(sizes))]
+    return Box(x / width, y / height, w / width, h / height)
