@@ -42,6 +42,24 @@ def bench_live(
         live.print_table(console, result)
 
 
+@app.command("time")
+def bench_time(
+    photographs: Annotated[
+        Path, typer.Option(help="Below it lie the photographs that some Debian packages ship, for example /usr/share.")
+    ] = Path("/usr/share"),
+    every: Annotated[int, typer.Option(min=1, help="Every so many of the photographs.")] = 4,
+    as_json: JsonOption = False,
+) -> None:
+    """Boxes followed, light held and wanders taken off on clips made of photographs by known moves and changes of light."""
+    from dovrel.bench import moving
+
+    result = moving.run(photographs, every)
+    if as_json:
+        print(json.dumps(result, indent=1))
+    else:
+        moving.print_table(console, result)
+
+
 @app.command("match")
 def bench_match(
     pictures: Annotated[Path | None, typer.Option(help="Write reference, shot, match, truth side by side.")] = None,
