@@ -29,7 +29,7 @@ function Flag({ frame, place, frames }: { frame: number; place: number; frames: 
   const onKey = (event: KeyboardEvent) => {
     const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
     if (by) void moveKeyframe(frame, frame + by);
-    else if (event.key === "Delete" || event.key === "Backspace") {
+    else if (!event.shiftKey && (event.key === "Delete" || event.key === "Backspace")) {
       setFrame(frame);
       void removeKeyframe();
     } else return;
@@ -69,7 +69,8 @@ export function Flags({ frames }: { frames: number }) {
   return (
     <fieldset className="flags" aria-label={`keyframes of ${step.id}`}>
       {step.keyframes.map((one, place) => (
-        <Flag key={one.frame} frame={one.frame} place={place} frames={frames} />
+        // biome-ignore lint/suspicious/noArrayIndexKey: a flag that is moved stays the same flag, and keeps the focus
+        <Flag key={place} frame={one.frame} place={place} frames={frames} />
       ))}
     </fieldset>
   );

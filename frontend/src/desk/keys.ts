@@ -110,7 +110,8 @@ export function useDeskKeys(shotId: number, family: Shot[], comparable: boolean,
     const to = open[open.findIndex((one) => one.id === shotId) + by];
     if (to) navigate(`/desk/${to.id}`);
   };
-  const options = { preventDefault: true };
+  // The lane is a slider; it takes Home and End, all other keys stay the desk's.
+  const options = { preventDefault: true, enableOnFormTags: ["slider" as const] };
   const { setState, getState } = useDesk;
   const scopes = useScopes;
   useHotkeys(KEYS.toggle.key, playback.toggle, options);

@@ -1,9 +1,9 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form, Table } from "react-bootstrap";
-import { get, type HandoverRecord, post, type Refusal, type Shot } from "../shared/api";
+import { get, type HandoverRecord, post, type Refusal, type Sampling, type Shot } from "../shared/api";
 import { useDay } from "../shared/day";
-import { distanceText, StateMark } from "../shared/marks";
+import { ChangeMark, distanceText, StateMark } from "../shared/marks";
 
 const FORMATS = [
   { id: "cdl", name: ".cdl", carries: "one decision a shot: the ten numbers" },
@@ -25,6 +25,7 @@ export function Handover() {
   const client = useQueryClient();
   const records = useQuery({ queryKey: ["handovers"], queryFn: () => get<HandoverRecord[]>("/handovers") });
   const [formats, setFormats] = useState<string[]>(["cdl", "ccc"]);
+  const [sampling, setSampling] = useState<Sampling>("keyframes");
   const [left, setLeft] = useState<Set<number>>(new Set());
   const [busy, setBusy] = useState(false);
   const [said, setSaid] = useState<string | null>(null);
@@ -37,6 +38,7 @@ export function Handover() {
       const record = await post<HandoverRecord>("/handovers", {
         shots: chosen.map((shot) => shot.id),
         formats,
+        sampling,
       });
       setSaid(`${record.files.length} files written to ${record.folder}.`);
       await client.invalidateQueries({ queryKey: ["handovers"] });
@@ -87,7 +89,7 @@ export function Handover() {
                     />
                   </td>
                   <td className="mono">
-                    <StateMark state={shot.state} /> <b>{shot.name}</b>
+                    <StateMark state={shot.state} /> <b>{shot.name}</b> <ChangeMark shot={shot} />
                   </td>
                   <td>{day.data?.families.find((f) => f.id === shot.family_id)?.name}</td>
                   <td className="mono num">{distanceText(shot.distance)}</td>
@@ -118,6 +120,20 @@ export function Handover() {
             }
           />
         ))}
+        {chosen.some((shot) => shot.changes) && (
+          <p>
+            <label htmlFor="sampling">A shot with keyframes gives a file for each </label>
+            <Form.Select
+              id="sampling"
+              value={sampling}
+              onChange={(event) => setSampling(event.target.value as Sampling)}
+            >
+              <option value="keyframes">keyframe</option>
+              <option value="stretches">stretch between two, as it is in its middle</option>
+            </Form.Select>
+            <span className="second"> named by its frame: these formats know no time.</span>
+          </p>
+        )}
         <p className="second">
           The ten numbers apply in ACEScct without clamping; each file says so. They are the whole correction
           but for an extended step, which only a .cube carries.

@@ -35,6 +35,8 @@ export type MatchAnswer = Schemas["MatchOut"];
 /** A match that is not sure enough to be applied unasked. */
 export type Offer = Schemas["OfferOut"];
 export type BalanceAnswer = Schemas["BalanceOut"];
+/** Which frames of a shot with keyframes are handed over. */
+export type Sampling = Schemas["HandoverIn"]["sampling"];
 export type HandoverRecord = Schemas["HandoverOut"];
 export type EncodingChoice = Schemas["EncodingOut"];
 /** What is measured; everything if there is none. */
