@@ -161,6 +161,30 @@ def look_into(page: Page, keep: Callable[[str], None]) -> None:
     page.keyboard.press("h")
 
 
+def hold_through(page: Page, address: str, keep: Callable[[str], None]) -> None:
+    """The time lane of a shot whose light changes, before its face is held and after."""
+    open_shot(page, address, "23A-1")
+    picture = page.get_by_test_id("picture").bounding_box()
+    assert picture
+    page.mouse.move(picture["x"] + 0.46 * picture["width"], picture["y"] + 0.03 * picture["height"])
+    page.mouse.down()
+    page.mouse.move(picture["x"] + 0.58 * picture["width"], picture["y"] + 0.25 * picture["height"], steps=4)
+    page.mouse.up()
+    page.keyboard.press("Shift+T")
+    drawn = "() => document.querySelector('.open-lane .corrected')?.getAttribute('d') && !document.querySelector('.lane-told button')"
+    page.wait_for_function(drawn, timeout=60000)
+    rested(page)
+    page.mouse.move(5, 5)
+    keep("desk-lane")
+    page.keyboard.press("Shift+H")
+    page.locator(".open-lane .flag").first.wait_for(timeout=60000)
+    page.wait_for_timeout(1500)
+    page.wait_for_function(drawn, timeout=60000)
+    rested(page)
+    keep("desk-held")
+    page.keyboard.press("Shift+T")
+
+
 def main(entrance: str, card: str | None) -> None:
     address = entrance.split("/enter/")[0]
     FOLDER.mkdir(exist_ok=True)
@@ -201,6 +225,7 @@ def main(entrance: str, card: str | None) -> None:
         page.keyboard.press("n")
         look_into(page, keep)
         look_closer(page, keep)
+        hold_through(page, address, keep)
         page.goto(f"{address}/line-up")
         page.get_by_test_id("cut").wait_for()
         page.wait_for_timeout(1500)

@@ -187,6 +187,14 @@ def test_nothing_is_done_to_a_shot_whose_light_stays(view, table):
     assert "its light does not change" in held.notes[-1]
     one = run_of([(0, run.frames[0].packed, np.zeros(SIZE[::-1], np.uint8))])
     assert "the clip is one frame" in hold.hold_all(one, light_along(one), 0, hold.Under(table)).notes[-1]
+    alone = hold.hold(one, follow(one, Box(0.42, 0.4, 0.16, 0.24), 0), 0, hold.Under(table))
+    assert "the clip is one frame" in alone.notes[-1]
+
+
+def test_what_is_too_dark_to_be_compared_is_not_held(view, table):
+    dark = moving(view - 0.35, np.zeros((12, 3)), pan=0)
+    with pytest.raises(ValueError, match="too dark, or clipped"):
+        hold.hold(dark, follow(dark, Box(0.42, 0.4, 0.16, 0.24), 0), 0, hold.Under(table))
 
 
 def test_a_wander_is_taken_off_and_the_scenes_own_light_left(view, table):
