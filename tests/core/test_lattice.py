@@ -37,6 +37,13 @@ def test_a_whole_lattice_is_the_exact_picture(demo_frame, table):
     assert np.percentile(difference, 99) <= 0.5
 
 
+def test_a_correction_that_changes_with_each_frame_is_developed_as_one_that_stays(demo_frame, table):
+    picture = demo_frame("12A-1", 12, 960)
+    changing = shown(develop(picture.packed, [STRONG], table, changing=True))
+    assert np.abs(changing - shown(develop(picture.packed, [STRONG], table))).max() < 0.01
+    assert np.abs(changing - display_of(picture.working, [STRONG], table)).max() < 1e-4
+
+
 def test_levels_are_applied_in_order(demo_frame, table):
     picture = demo_frame("12B-1")
     first, second = Primary(offset=(0.05, 0.0, -0.02)), Primary(slope=(1.2, 1.1, 0.9), saturation=0.7)

@@ -42,7 +42,9 @@ class View:
 
     def developed(self, levels: AtFrame, stops: float = 0.0) -> np.ndarray:
         """Display codes uint16 (3, H, W) under four levels, and then pushed by some stops."""
-        return develop(self.picture.packed, [*levels.in_order, *pushed(stops)], self.table, self.located)
+        changing = self.request.playing and bool(self.request.levels.frames)
+        chain = [*levels.in_order, *pushed(stops)]
+        return develop(self.picture.packed, chain, self.table, self.located, changing=changing)
 
 
 class Viewing:

@@ -20,6 +20,10 @@ from dovrel.core.steps.primary import Primary
 DIRECT_PIXELS = 200_000
 """Smaller frames are developed pixel by pixel; for larger ones a whole lattice is quicker to bake."""
 
+_MOST_CHANGING = 900_000
+"""A whole lattice has as many nodes: where its correction is another on the next frame, fewer pixels are quicker by themselves."""
+_WORTH_TWO_THREADS = 20_000
+
 KEPT_LATTICES = 2
 
 
@@ -53,6 +57,8 @@ def develop(
     chain: Chain,
     table: Table,
     located: lattice.Located | None = None,
+    *,
+    changing: bool = False,
 ) -> np.ndarray:
     """Correct and output a frame: display codes uint16 (3, H, W).
 
@@ -62,6 +68,7 @@ def develop(
     chain : the corrections, in order
     table : the output table
     located : the same frame in its lattice, if it is to be developed again and again
+    changing : whether the next frame has another correction, as between two keyframes
 
     Raises
     ------
@@ -73,7 +80,7 @@ def develop(
     if located is not None:
         words = lattice.bake(located.nodes, bake_chain(chain), table_arguments(table))
         return lattice.develop_located(located, words)
-    if packed.shape[0] * packed.shape[1] > DIRECT_PIXELS:
+    if packed.shape[0] * packed.shape[1] > (_MOST_CHANGING if changing else DIRECT_PIXELS):
         grid = lattice.wide_lattice(packed)
         return lattice.develop(packed, grid, _lattices.words(grid, chain, table))
     shown = display_of(codes.unpack(packed), chain, table)
@@ -104,7 +111,15 @@ def display_of(working: np.ndarray, chain: Chain, table: Table) -> np.ndarray:
     """Display values of working values through the tables, float32 of the same shape (..., 3)."""
     flat = np.ascontiguousarray(working, np.float32).reshape(-1, 3)
     out = np.empty_like(flat)
-    kernels.display_of(flat, bake_chain(chain), *table_arguments(table), out)
+    baked, arguments = bake_chain(chain), table_arguments(table)
+
+    def part(first: int, last: int) -> None:
+        kernels.display_of(flat[first:last], baked, *arguments, out[first:last])
+
+    if len(flat) < _WORTH_TWO_THREADS:
+        part(0, len(flat))
+    else:
+        in_parts(len(flat), part)
     return out.reshape(np.shape(working))
 
 
