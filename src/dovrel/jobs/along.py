@@ -10,7 +10,7 @@ import numpy as np
 from dovrel.core.colour import tables
 from dovrel.core.measure.frame import render
 from dovrel.core.measure.meter import Meter
-from dovrel.core.steps.correction import Correction
+from dovrel.core.steps.correction import Correction, Step
 from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.primary import Primary
 from dovrel.core.time import hold
@@ -120,8 +120,7 @@ def with_held(correction: Correction, step: str, found: hold.Held) -> Correction
     """A correction whose step has the keyframes that were found; as it is if there are none."""
     if not found.keyframes:
         return correction
-    values = found.keyframes[0].values
-    return correction.with_step(type(correction.step(step))(step, values, on=True, keyframes=found.keyframes))
+    return correction.with_step(Step(step, found.keyframes[0].values, keyframes=found.keyframes))
 
 
 def _under(subject: Subject, step: str, frame: int) -> hold.Under:

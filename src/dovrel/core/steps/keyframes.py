@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import ClassVar, Literal
@@ -105,7 +104,3 @@ def with_keyframe(keyframes: Keyframes, keyframe: Keyframe) -> Keyframes:
     """The same with one more, in the place of one at the same frame if there is one."""
     others = [one for one in keyframes if one.frame != keyframe.frame]
     return tuple(sorted((*others, keyframe), key=lambda one: one.frame))
-
-
-def frames_of(keyframes: Sequence[Keyframe]) -> list[int]:
-    return [one.frame for one in keyframes]
