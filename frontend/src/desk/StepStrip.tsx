@@ -9,6 +9,12 @@ import { addStep, makeTemplate, moveStep, removeStep, renameStep, switchStep } f
 const ABOUT: Record<Step["values"]["kind"], string> = {
   primary: "ten numbers: readings and grips move them while it is in hand",
   extended: "a matrix and curves that a match went on with after the ten numbers; CDLs do not carry it",
+  curves: "curves for all channels and for each: grips on parade, waveform and histogram move their points",
+  hues: "spokes on the vectorscope: hues turned, made stronger or weaker, lighter or darker",
+  density: "colour that darkens as it deepens, and colour of pale tones",
+  zones: "a tint each for lows, mids and highs",
+  rebuild: "a channel that the recording hardly holds, made of the others",
+  highs: "highs clipped in one or two channels, led to neutral",
 };
 
 function NameField({ level, step, onDone }: { level: Level; step: Step; onDone: () => void }) {

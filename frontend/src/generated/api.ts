@@ -1400,6 +1400,51 @@ export interface components {
             geometry?: components["schemas"]["GeometryOut"];
         };
         /**
+         * ClippedHighs
+         * @description Highs led to neutral.
+         *
+         *     Attributes
+         *     ----------
+         *     ceiling : working value at which the recording ends
+         *     neutral : what red, green and blue of a neutral lie above their mean, working values
+         *     soft : stops below the ceiling at which leading begins, 0.1..4
+         *
+         *     Raises
+         *     ------
+         *     ValueError
+         *         If a number is not finite or beyond its range, or the neutral's three do not sum to nothing.
+         */
+        ClippedHighs: {
+            /**
+             * Ceiling
+             * @default 1
+             */
+            ceiling: number;
+            /**
+             * Neutral
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            neutral: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Soft
+             * @default 0.6
+             */
+            soft: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "highs";
+        };
+        /**
          * Correction
          * @description What is done at one level.
          *
@@ -1444,6 +1489,88 @@ export interface components {
             /** Flicker */
             flicker: number | null;
         };
+        /**
+         * Curve
+         * @description One curve over working values.
+         *
+         *     Attributes
+         *     ----------
+         *     points : level in and level out, rising both; none for no change, one for a shift of all
+         *     low_held, high_held : whether nothing goes out below the first or above the last
+         *
+         *     Raises
+         *     ------
+         *     ValueError
+         *         If a number is not finite or beyond all reason, two points stand at one level, a point lies above its neighbour,
+         *         levels would be crushed into one, or there are too many.
+         */
+        Curve: {
+            /**
+             * Points
+             * @default []
+             */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Low Held
+             * @default false
+             */
+            low_held: boolean;
+            /**
+             * High Held
+             * @default false
+             */
+            high_held: boolean;
+        };
+        /**
+         * Curves
+         * @description A curve for all channels alike, and then one for each.
+         *
+         *     Attributes
+         *     ----------
+         *     all : for red, green and blue alike, first; red, green, blue : after it, each for its channel
+         */
+        Curves: {
+            /**
+             * @default {
+             *       "points": [],
+             *       "low_held": false,
+             *       "high_held": false
+             *     }
+             */
+            all: components["schemas"]["Curve"];
+            /**
+             * @default {
+             *       "points": [],
+             *       "low_held": false,
+             *       "high_held": false
+             *     }
+             */
+            red: components["schemas"]["Curve"];
+            /**
+             * @default {
+             *       "points": [],
+             *       "low_held": false,
+             *       "high_held": false
+             *     }
+             */
+            green: components["schemas"]["Curve"];
+            /**
+             * @default {
+             *       "points": [],
+             *       "low_held": false,
+             *       "high_held": false
+             *     }
+             */
+            blue: components["schemas"]["Curve"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "curves";
+        };
         /** DayOut */
         DayOut: {
             production: components["schemas"]["ProductionOut"];
@@ -1455,6 +1582,37 @@ export interface components {
             shots: components["schemas"]["ShotOut"][];
             /** Operations */
             operations: components["schemas"]["OperationOut"][];
+        };
+        /**
+         * Density
+         * @description How strongly colour darkens, and how much more colour pale tones get.
+         *
+         *     Attributes
+         *     ----------
+         *     density : stops by which a strong colour grows darker, -3..3
+         *     pale : what pale colours gain beside their own, -0.9..3; deep ones hardly change
+         *
+         *     Raises
+         *     ------
+         *     ValueError
+         *         If a number is not finite or beyond its range.
+         */
+        Density: {
+            /**
+             * Density
+             * @default 0
+             */
+            density: number;
+            /**
+             * Pale
+             * @default 0
+             */
+            pale: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "density";
         };
         /**
          * EncodingEntry
@@ -1892,6 +2050,27 @@ export interface components {
              */
             work: string;
         };
+        /**
+         * HueTurns
+         * @description Spokes round the hue circle; where two reach one hue, both are felt.
+         *
+         *     Raises
+         *     ------
+         *     ValueError
+         *         If there are too many, or they would turn one hue past another.
+         */
+        HueTurns: {
+            /**
+             * Spokes
+             * @default []
+             */
+            spokes: components["schemas"]["Spoke"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hues";
+        };
         /** IntakeIn */
         IntakeIn: {
             /** Folder */
@@ -1979,7 +2158,7 @@ export interface components {
             /** Frame */
             frame: number;
             /** Values */
-            values: components["schemas"]["Primary"] | components["schemas"]["Extended"];
+            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"];
             /**
              * Ease
              * @default straight
@@ -2383,6 +2562,64 @@ export interface components {
             parts?: string[];
         };
         /**
+         * Rebuild
+         * @description One channel made of all three.
+         *
+         *     Attributes
+         *     ----------
+         *     channel : which is rebuilt
+         *     weights : of red, green and blue; they sum to one, so that a stop more of light is a stop more of the channel
+         *     offset : what is added, working values
+         *     kept : working value above which the channel is kept as it was recorded
+         *     amount : how far it is rebuilt, 0..1
+         *
+         *     Raises
+         *     ------
+         *     ValueError
+         *         If a number is not finite or beyond its range, or the weights do not sum to one.
+         */
+        Rebuild: {
+            /**
+             * Channel
+             * @default red
+             * @enum {string}
+             */
+            channel: "red" | "green" | "blue";
+            /**
+             * Weights
+             * @default [
+             *       0,
+             *       1,
+             *       0
+             *     ]
+             */
+            weights: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Kept
+             * @default 2
+             */
+            kept: number;
+            /**
+             * Amount
+             * @default 1
+             */
+            amount: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rebuild";
+        };
+        /**
          * ReportOut
          * @description What matching said: see :class:`dovrel.core.match.Match`.
          */
@@ -2727,6 +2964,47 @@ export interface components {
             channels: number;
         };
         /**
+         * Spoke
+         * @description What is done about one hue.
+         *
+         *     Attributes
+         *     ----------
+         *     hue : degrees 0..360 (:func:`opponent.hue_of`)
+         *     width : degrees to either side at which nothing is done any more, 5..180
+         *     turn : degrees by which the hue is turned, -120..120
+         *     colour : times its depth of colour, 0..4
+         *     lightness : stops, -3..3
+         *
+         *     Raises
+         *     ------
+         *     ValueError
+         *         If a number is not finite or beyond its range.
+         */
+        Spoke: {
+            /** Hue */
+            hue: number;
+            /**
+             * Width
+             * @default 40
+             */
+            width: number;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Colour
+             * @default 1
+             */
+            colour: number;
+            /**
+             * Lightness
+             * @default 0
+             */
+            lightness: number;
+        };
+        /**
          * SteadyIn
          * @description Take a slow wander off, by keyframes on a step of the shot.
          */
@@ -2764,7 +3042,7 @@ export interface components {
             /** Id */
             id: string;
             /** Values */
-            values: components["schemas"]["Primary"] | components["schemas"]["Extended"];
+            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"];
             /**
              * On
              * @default true
@@ -2978,6 +3256,82 @@ export interface components {
             path: string;
             /** Files */
             files: number;
+        };
+        /**
+         * ZoneTints
+         * @description A tint for each of three zones.
+         *
+         *     Attributes
+         *     ----------
+         *     lows, mids, highs : tints, each number -0.2..0.2
+         *     low, high : stops from mid grey at which lows end and highs begin, half way through the border
+         *     soft : stops from one end of a border to the other, 0.5..6
+         *     opposed : whether mids get the opposite of what lows and highs get, beside their own tint
+         *
+         *     Raises
+         *     ------
+         *     ValueError
+         *         If a number is not finite or beyond its range, or highs begin below the end of lows.
+         */
+        ZoneTints: {
+            /**
+             * Lows
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            lows: [
+                number,
+                number
+            ];
+            /**
+             * Mids
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            mids: [
+                number,
+                number
+            ];
+            /**
+             * Highs
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            highs: [
+                number,
+                number
+            ];
+            /**
+             * Low
+             * @default -2.5
+             */
+            low: number;
+            /**
+             * High
+             * @default 1
+             */
+            high: number;
+            /**
+             * Soft
+             * @default 2.5
+             */
+            soft: number;
+            /**
+             * Opposed
+             * @default false
+             */
+            opposed: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "zones";
         };
     };
     responses: never;

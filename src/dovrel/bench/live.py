@@ -23,7 +23,15 @@ from dovrel.core.develop.program import bake_chain, table_arguments
 from dovrel.core.measure import limits
 from dovrel.core.measure.frame import measure, render, warm_up
 from dovrel.core.measure.sampled import take_sample
+from dovrel.core.steps.chain import Chain
+from dovrel.core.steps.clipped_highs import ClippedHighs
+from dovrel.core.steps.curves import Curve, Curves
+from dovrel.core.steps.density import Density
+from dovrel.core.steps.hue_turns import HueTurns, Spoke
+from dovrel.core.steps.kinds import Kinds
 from dovrel.core.steps.primary import Primary
+from dovrel.core.steps.rebuild import Rebuild
+from dovrel.core.steps.zone_tints import ZoneTints
 from dovrel.demo import cards
 from dovrel.formats import cube
 from dovrel.media.footage import probe, read_recorded
@@ -80,7 +88,7 @@ def _jpeg(picture: np.ndarray) -> bytes:
 def _update(
     picture: Picture,
     located: lattice.Located,
-    numbers: Primary,
+    chain: Chain,
     table: tables.Table,
     stages: dict[str, list[float]],
 ) -> None:
@@ -90,7 +98,7 @@ def _update(
     def mark() -> None:
         marks.append(time.perf_counter())
 
-    words = lattice.bake(located.nodes, bake_chain([numbers]), table_arguments(table))
+    words = lattice.bake(located.nodes, bake_chain(chain), table_arguments(table))
     mark()
     display = lattice.develop_located(located, words)
     mark()
@@ -107,7 +115,7 @@ def _update(
     for name, seconds in zip(STAGES, np.diff(marks), strict=True):
         stages[name].append(float(seconds))
     started = time.perf_counter()
-    display = develop(picture.packed, [numbers], table, located)
+    display = develop(picture.packed, chain, table, located)
     limits.tally(display, picture.flags)
     encoding = _encoders.submit(_jpeg, picture_of(display))
     scopes, readings = measure(display)
@@ -152,6 +160,7 @@ def run(runs: int) -> dict:
         "height": SIZE[1],
         "runs": runs,
         **_updates(picture, clip, table, runs),
+        "kinds": _kinds(picture, table, max(runs // 4, 5)),
         "wide": _updates(_source(WIDE), clip, table, max(runs // 4, 3)),
         "locate_ms": _locate_milliseconds(picture),
         "solve_ms": _solve_milliseconds(picture, table),
@@ -166,12 +175,12 @@ def _updates(picture: Picture, clip: cards.DemoClip, table: tables.Table, runs: 
     located = lattice.locate(picture.packed)
     stages: dict[str, list[float]] = {name: [] for name in ("whole update", *STAGES)}
     for numbers in _corrections(10):
-        _update(picture, located, numbers, table, {name: [] for name in stages})
+        _update(picture, located, [numbers], table, {name: [] for name in stages})
     others = []
     for part in np.array_split(np.arange(runs), 3):
         others.append(_ffmpeg_milliseconds(picture.recorded, clip.encoding))
         for numbers in _corrections(len(part)):
-            _update(picture, located, numbers, table, stages)
+            _update(picture, located, [numbers], table, stages)
     whole = 1000 * np.array(stages["whole update"])
     return {
         "median_ms": float(np.median(whole)),
@@ -180,6 +189,31 @@ def _updates(picture: Picture, clip: cards.DemoClip, table: tables.Table, runs: 
         "ffmpeg_ratio": float(np.median(whole) / np.median(others)),
         "stages_ms": {name: float(1000 * np.median(values)) for name, values in stages.items()},
     }
+
+
+KINDS: dict[str, tuple[Kinds, ...]] = {
+    "curves": (Curves(Curve(((0.2, 0.18), (0.4, 0.42), (0.6, 0.61)))),),
+    "hue turns": (HueTurns((Spoke(10, 40, 8, 0.7, -0.3), Spoke(210, 50, -6, 1.3))),),
+    "density": (Density(0.5, 0.4),),
+    "zone tints": (ZoneTints(lows=(-0.02, 0.0), highs=(0.02, 0.0)),),
+    "rebuilt channel": (Rebuild("red", (0.1, 1.2, -0.3), kept=0.3),),
+    "clipped highs": (ClippedHighs(0.58),),
+}
+"""A step of each kind, as it is put after the ten numbers."""
+
+
+def _kinds(picture: Picture, table: tables.Table, runs: int) -> dict[str, float]:
+    """How long an update takes with a step of each kind, and with all, beside one of ten numbers alone; in turn, in one run."""
+    located = lattice.locate(picture.packed)
+    cases = {"": (), **KINDS, "all of them": tuple(values for case in KINDS.values() for values in case)}
+    times: dict[str, list[float]] = {name: [] for name in cases}
+    for numbers in _corrections(runs + 2):
+        for name, more in cases.items():
+            stages: dict[str, list[float]] = {stage: [] for stage in ("whole update", *STAGES)}
+            _update(picture, located, [numbers, *more], table, stages)
+            times[name] += stages["whole update"]
+    medians = {name: float(np.median(found[2:])) for name, found in times.items()}
+    return {name: medians[name] / medians[""] for name in cases if name}
 
 
 def _locate_milliseconds(picture: Picture) -> float:
@@ -247,6 +281,8 @@ def print_table(console: Console, result: dict) -> None:
     wide = result["wide"]
     table.add_row(f"the same {WIDE[0]} wide", f"{wide['median_ms']:.1f}")
     table.add_row(f"ours / FFmpeg's, {WIDE[0]} wide", f"{wide['ffmpeg_ratio']:.2f}")
+    for name, ratio in result["kinds"].items():
+        table.add_row(f"with {name} / without", f"{ratio:.2f}")
     table.add_row("a frame located, once", f"{result['locate_ms']:.1f}")
     table.add_row("one solve of ten aims", f"{result['solve_ms']:.1f}")
     table.add_row("played from the file, frames/s", f"{result['playback_fps']:.1f}")

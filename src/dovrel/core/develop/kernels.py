@@ -9,6 +9,7 @@ from numba import njit
 
 from dovrel.core.colour.codes import PACK_LOW, PACK_SCALE
 from dovrel.core.colour.working import LOG_OFFSET, STOP, TOE_LINEAR, TOE_OFFSET, TOE_SLOPE, TOE_WORKING
+from dovrel.core.steps import opponent
 
 CURVE_SIZE = 2048
 CURVE_LOW = -0.5
@@ -17,21 +18,41 @@ CURVE_AXIS = np.linspace(CURVE_LOW, CURVE_LOW + CURVE_SPAN, CURVE_SIZE)
 _CURVE_STEP = np.float32((CURVE_SIZE - 1) / CURVE_SPAN)
 
 
+HUES = 1440
+"""Parts of the hue circle in a table of hues, which has one more place."""
+DEPTHS = 1024
+DEPTH_SPAN = 2.0
+"""Depths of colour that a table of depths spans, working values."""
+DEPTH_AXIS = DEPTH_SPAN * np.linspace(0, 1, DEPTHS) ** 2
+"""Closer together towards grey, where more depends on them."""
+
+CURVES, MATRIX, COLOUR, REBUILD, HIGHS = range(5)
+"""Stages: curves with a saturation, the same after a matrix, work in the opponent space, a channel made of all, highs led."""
+
+
 class Baked(NamedTuple):
-    """Corrections in order as the kernels take them, n of them.
+    """Steps in order as the kernels take them, n of them, k of which work in the opponent space.
 
     Attributes
     ----------
-    mixes : bool (n,), whether a matrix comes first
-    matrices : float32 (n, 9), in linear AP1, row by row
+    stages : int64 (n,), which stage each takes
+    numbers : float32 (n, 9), its numbers: a matrix in linear AP1 row by row, or those of :func:`_rebuilt` and :func:`_led`
     curves : float32 (n, 3, CURVE_SIZE), over working values
     saturations : float32 (n,)
+    slots : int64 (n,), where a step's tables of colour stand among the k
+    hues : float32 (k, HUES + 1, 3): cosine and sine of the turn times colour, lightness
+    depths : float32 (k, DEPTHS, 3): times of colour, what is added to the level, how far lightness is felt
+    zones : float32 (k, CURVE_SIZE, 2), tints over the mean level
     """
 
-    mixes: np.ndarray
-    matrices: np.ndarray
+    stages: np.ndarray
+    numbers: np.ndarray
     curves: np.ndarray
     saturations: np.ndarray
+    slots: np.ndarray
+    hues: np.ndarray
+    depths: np.ndarray
+    zones: np.ndarray
 
 
 @njit(inline="always")
@@ -66,18 +87,105 @@ def _mixed(r, g, b, matrix):
     )
 
 
+_LR, _LG, _LB = (np.float32(weight) for weight in opponent.LUMA)
+_TWO_SIXTHS, _SIXTH, _HALF = np.float32(2 / np.sqrt(6)), np.float32(1 / np.sqrt(6)), np.float32(1 / np.sqrt(2))
+_TO_HUES = np.float32(HUES / (2 * np.pi))
+_TO_DEPTHS = np.float32((DEPTHS - 1) / np.sqrt(DEPTH_SPAN))
+
+
+@njit
+def _coloured(r, g, b, hues, depths, zones):
+    """Turned and weighed by hue, by depth of colour, tinted by level: in :mod:`dovrel.core.steps.opponent`."""
+    level = _LR * r + _LG * g + _LB * b
+    x = _TWO_SIXTHS * r - _SIXTH * (g + b)
+    y = _HALF * (g - b)
+
+    angle = np.arctan2(y, x) * _TO_HUES
+    if angle < np.float32(0):
+        angle += np.float32(HUES)
+    hue = min(np.uint32(angle), np.uint32(HUES - 1))
+    part = angle - np.float32(hue)
+    after = np.uint32(hue + np.uint32(1))
+    cosine = hues[hue, 0] + part * (hues[after, 0] - hues[hue, 0])
+    sine = hues[hue, 1] + part * (hues[after, 1] - hues[hue, 1])
+    lightness = hues[hue, 2] + part * (hues[after, 2] - hues[hue, 2])
+
+    place = min(np.sqrt(np.sqrt(x * x + y * y)) * _TO_DEPTHS, np.float32(DEPTHS - 1.001))
+    deep = np.uint32(place)
+    part = place - np.float32(deep)
+    after = np.uint32(deep + np.uint32(1))
+    strength = depths[deep, 0] + part * (depths[after, 0] - depths[deep, 0])
+    added = depths[deep, 1] + part * (depths[after, 1] - depths[deep, 1])
+    felt = depths[deep, 2] + part * (depths[after, 2] - depths[deep, 2])
+
+    place = min(max((level - np.float32(CURVE_LOW)) * _CURVE_STEP, np.float32(0)), np.float32(CURVE_SIZE - 1.001))
+    zone = np.uint32(place)
+    part = place - np.float32(zone)
+    after = np.uint32(zone + np.uint32(1))
+    tint_x = zones[zone, 0] + part * (zones[after, 0] - zones[zone, 0])
+    tint_y = zones[zone, 1] + part * (zones[after, 1] - zones[zone, 1])
+
+    level += lightness * felt + added
+    x, y = strength * (cosine * x - sine * y) + tint_x, strength * (sine * x + cosine * y) + tint_y
+    r, g, b = _TWO_SIXTHS * x, _HALF * y - _SIXTH * x, -_HALF * y - _SIXTH * x
+    level -= _LR * r + _LG * g + _LB * b
+    return r + level, g + level, b + level
+
+
+@njit(inline="always")
+def _smooth(part):
+    part = min(max(part, np.float32(0)), np.float32(1))
+    return part * part * (np.float32(3) - np.float32(2) * part)
+
+
+@njit
+def _rebuilt(r, g, b, numbers):
+    """Numbers: weights of the three, offset, level from which the channel is kept, softness, amount, which channel."""
+    made = numbers[0] * r + numbers[1] * g + numbers[2] * b + numbers[3]
+    which = numbers[7]
+    own = r if which == np.float32(0) else (g if which == np.float32(1) else b)
+    own += numbers[6] * (np.float32(1) - _smooth((own - numbers[4]) / numbers[5])) * (made - own)
+    if which == np.float32(0):
+        return own, g, b
+    if which == np.float32(1):
+        return r, own, b
+    return r, g, own
+
+
+@njit
+def _led(r, g, b, numbers):
+    """Numbers: ceiling, working values over which highs are led, the neutral's red, green and blue about their mean."""
+    share = _smooth(np.float32(1) + (max(r, max(g, b)) - numbers[0]) / numbers[1])
+    most = max(r - numbers[2], max(g - numbers[3], b - numbers[4]))
+    return (
+        r + share * (most + numbers[2] - r),
+        g + share * (most + numbers[3] - g),
+        b + share * (most + numbers[4] - b),
+    )
+
+
 @njit(inline="always")
 def correct(r, g, b, baked):
-    """All corrections in order: a matrix where there is one, curves by table, saturation about Rec.709 luma."""
+    """All steps in order."""
     curves, saturations = baked.curves, baked.saturations
-    for level in range(saturations.size):
-        if baked.mixes[level]:
-            r, g, b = _mixed(r, g, b, baked.matrices[level])
-        r = _along_curve(r, curves[level, 0])
-        g = _along_curve(g, curves[level, 1])
-        b = _along_curve(b, curves[level, 2])
+    for place in range(saturations.size):
+        stage = baked.stages[place]
+        if stage > MATRIX:
+            if stage == COLOUR:
+                slot = baked.slots[place]
+                r, g, b = _coloured(r, g, b, baked.hues[slot], baked.depths[slot], baked.zones[slot])
+            elif stage == REBUILD:
+                r, g, b = _rebuilt(r, g, b, baked.numbers[place])
+            else:
+                r, g, b = _led(r, g, b, baked.numbers[place])
+            continue
+        if stage == MATRIX:
+            r, g, b = _mixed(r, g, b, baked.numbers[place])
+        r = _along_curve(r, curves[place, 0])
+        g = _along_curve(g, curves[place, 1])
+        b = _along_curve(b, curves[place, 2])
         luma = np.float32(0.2126) * r + np.float32(0.7152) * g + np.float32(0.0722) * b
-        saturation = saturations[level]
+        saturation = saturations[place]
         r = luma + saturation * (r - luma)
         g = luma + saturation * (g - luma)
         b = luma + saturation * (b - luma)

@@ -9,25 +9,45 @@ from typing import Any
 import numpy as np
 
 from dovrel.core.colour.tables import Table
+from dovrel.core.colour.working import STOP
 from dovrel.core.develop import kernels
+from dovrel.core.steps import opponent
 from dovrel.core.steps.chain import Chain
+from dovrel.core.steps.clipped_highs import ClippedHighs
+from dovrel.core.steps.curves import Curve, Curves
+from dovrel.core.steps.density import Density
 from dovrel.core.steps.extended import Extended, along_curve
+from dovrel.core.steps.hue_turns import HueTurns
 from dovrel.core.steps.primary import Primary
+from dovrel.core.steps.rebuild import CHANNELS, SOFT, Rebuild
+from dovrel.core.steps.zone_tints import ZoneTints
 
 
 def bake_chain(chain: Chain) -> kernels.Baked:
     """Values in order as tables; identities are left out."""
     active = [values for values in chain if not values.is_identity]
     count = len(active)
+    slots = np.cumsum([isinstance(values, _IN_COLOUR) for values in active], dtype=np.int64) - 1
+    colours = int(slots[-1]) + 1 if count else 0
     baked = kernels.Baked(
-        mixes=np.zeros(count, np.bool_),
-        matrices=np.zeros((count, 9), np.float32),
+        stages=np.zeros(count, np.int64),
+        numbers=np.zeros((count, 9), np.float32),
         curves=np.empty((count, 3, kernels.CURVE_SIZE), np.float32),
         saturations=np.ones(count, np.float32),
+        slots=slots,
+        hues=np.empty((colours, kernels.HUES + 1, 3), np.float32),
+        depths=np.empty((colours, kernels.DEPTHS, 3), np.float32),
+        zones=np.zeros((colours, kernels.CURVE_SIZE, 2), np.float32),
     )
+    baked.hues[:] = _NO_TURN
+    baked.depths[:] = _AS_DEEP
     for place, values in enumerate(active):
         _BAKED_BY[type(values)](values, baked, place)
     return baked
+
+
+_NO_TURN, _AS_DEEP = (1.0, 0.0, 0.0), (1.0, 0.0, 0.0)
+_HUE_AXIS = np.linspace(0.0, 360.0, kernels.HUES + 1)
 
 
 def _bake_primary(primary: Primary, baked: kernels.Baked, place: int) -> None:
@@ -37,13 +57,71 @@ def _bake_primary(primary: Primary, baked: kernels.Baked, place: int) -> None:
 
 
 def _bake_extended(extended: Extended, baked: kernels.Baked, place: int) -> None:
-    baked.mixes[place] = True
-    baked.matrices[place] = np.ravel(extended.matrix)
+    baked.stages[place] = kernels.MATRIX
+    baked.numbers[place] = np.ravel(extended.matrix)
     for channel in range(3):
         baked.curves[place, channel] = along_curve(kernels.CURVE_AXIS, extended.curves[channel])
 
 
-_BAKED_BY: dict[type, Callable[[Any, kernels.Baked, int], None]] = {Primary: _bake_primary, Extended: _bake_extended}
+def _bake_curves(curves: Curves, baked: kernels.Baked, place: int) -> None:
+    for channel in range(3):
+        baked.curves[place, channel] = _channel_curve(curves.all, curves.channels[channel])
+
+
+def _bake_hues(turns: HueTurns, baked: kernels.Baked, place: int) -> None:
+    slot = _in_colour(baked, place)
+    turn, colour, lightness = turns.done_at(_HUE_AXIS)
+    baked.hues[slot, :, 0] = colour * np.cos(np.radians(turn))
+    baked.hues[slot, :, 1] = colour * np.sin(np.radians(turn))
+    baked.hues[slot, :, 2] = STOP * lightness
+    baked.depths[slot, :, 2] = opponent.coloured(kernels.DEPTH_AXIS)
+
+
+def _bake_density(density: Density, baked: kernels.Baked, place: int) -> None:
+    slot = _in_colour(baked, place)
+    baked.depths[slot, :, 0] = density.strength(kernels.DEPTH_AXIS)
+    baked.depths[slot, :, 1] = -density.darker(kernels.DEPTH_AXIS)
+
+
+def _bake_zones(zones: ZoneTints, baked: kernels.Baked, place: int) -> None:
+    baked.zones[_in_colour(baked, place)] = zones.tint_at(kernels.CURVE_AXIS)
+
+
+def _in_colour(baked: kernels.Baked, place: int) -> int:
+    baked.stages[place] = kernels.COLOUR
+    return int(baked.slots[place])
+
+
+def _bake_rebuild(rebuild: Rebuild, baked: kernels.Baked, place: int) -> None:
+    baked.stages[place] = kernels.REBUILD
+    which = CHANNELS.index(rebuild.channel)
+    baked.numbers[place, :8] = (*rebuild.weights, rebuild.offset, rebuild.kept, SOFT, rebuild.amount, which)
+
+
+def _bake_highs(highs: ClippedHighs, baked: kernels.Baked, place: int) -> None:
+    baked.stages[place] = kernels.HIGHS
+    baked.numbers[place, :5] = (highs.ceiling, highs.soft * STOP, *highs.neutral)
+
+
+_IN_COLOUR = (HueTurns, Density, ZoneTints)
+"""Kinds that work in the opponent space, by tables over hue, depth of colour and level."""
+
+_BAKED_BY: dict[type, Callable[[Any, kernels.Baked, int], None]] = {
+    Primary: _bake_primary,
+    Extended: _bake_extended,
+    Curves: _bake_curves,
+    HueTurns: _bake_hues,
+    Density: _bake_density,
+    ZoneTints: _bake_zones,
+    Rebuild: _bake_rebuild,
+    ClippedHighs: _bake_highs,
+}
+
+
+@lru_cache(maxsize=64)
+def _channel_curve(first: Curve, second: Curve) -> np.ndarray:
+    """A channel's curve of two, kept as those of ten numbers are."""
+    return second.at(first.at(kernels.CURVE_AXIS)).astype(np.float32)
 
 
 @lru_cache(maxsize=64)

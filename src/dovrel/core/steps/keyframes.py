@@ -7,9 +7,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import ClassVar, Literal
 
-from dovrel.core.steps.extended import Extended
 from dovrel.core.steps.kinds import Values
-from dovrel.core.steps.primary import Primary
 
 Ease = Literal["straight", "eased"]
 """How values go on to the next keyframe: evenly, or gently off and gently in."""
@@ -93,11 +91,9 @@ def values_at(keyframes: Keyframes, frame: int) -> Values:
 
 def between(one: Values, other: Values, part: float) -> Values:
     """`part` (0..1) of the way from one to the other, both of one kind."""
-    if isinstance(one, Primary) and isinstance(other, Primary):
-        return one.between(other, part)
-    if isinstance(one, Extended) and isinstance(other, Extended):
-        return one.between(other, part)
-    raise TypeError("values of two kinds have nothing between them")
+    if one.kind != other.kind:
+        raise TypeError("values of two kinds have nothing between them")
+    return one.between(other, part)  # pyright: ignore[reportArgumentType]
 
 
 def with_keyframe(keyframes: Keyframes, keyframe: Keyframe) -> Keyframes:

@@ -1,7 +1,7 @@
 """All kinds of steps. A new kind is a file beside this one, and a name here.
 
-A kind is a frozen dataclass whose ``kind`` is its name, with ``is_identity``, and ``apply`` in
-float64, which is the truth that every faster way is held to.
+A kind is a frozen dataclass whose ``kind`` is its name, with ``is_identity``, ``as_array``, ``between`` for what lies between
+two keyframes, and ``apply`` in float64, which is the truth that every faster way is held to.
 """
 
 from __future__ import annotations
@@ -10,10 +10,18 @@ from typing import Annotated
 
 from pydantic import Field
 
+from dovrel.core.steps.clipped_highs import ClippedHighs
+from dovrel.core.steps.curves import Curves
+from dovrel.core.steps.density import Density
 from dovrel.core.steps.extended import Extended
+from dovrel.core.steps.hue_turns import HueTurns
 from dovrel.core.steps.primary import Primary
+from dovrel.core.steps.rebuild import Rebuild
+from dovrel.core.steps.zone_tints import ZoneTints
 
-Values = Annotated[Primary | Extended, Field(discriminator="kind")]
+Kinds = Primary | Extended | Curves | HueTurns | Density | ZoneTints | Rebuild | ClippedHighs
+
+Values = Annotated[Kinds, Field(discriminator="kind")]
 """What a step holds."""
 
-KINDS: tuple[type[Primary | Extended], ...] = (Primary, Extended)
+KINDS: tuple[type[Kinds], ...] = (Primary, Extended, Curves, HueTurns, Density, ZoneTints, Rebuild, ClippedHighs)
