@@ -1004,6 +1004,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/hue-aim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Aim Hue
+         * @description Set a spoke so that its colours are where they are wanted; nothing is saved.
+         */
+        post: operations["aim_hue_api_shots__shot_id__hue_aim_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/rescues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find Rescues
+         * @description What of a frame can be rescued before it is balanced: steps that are proposed, with the reason; nothing for most.
+         */
+        get: operations["find_rescues_api_shots__shot_id__rescues_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1405,9 +1445,10 @@ export interface components {
          *
          *     Attributes
          *     ----------
-         *     ceiling : working value at which the recording ends
+         *     ceilings : working values at which the recording of red, green and blue ends
          *     neutral : what red, green and blue of a neutral lie above their mean, working values
-         *     soft : stops below the ceiling at which leading begins, 0.1..4
+         *     soft : stops below its ceiling at which leading begins, 0.1..4
+         *     reach : depth of colour about the neutral from which on nothing is led, working values
          *
          *     Raises
          *     ------
@@ -1416,10 +1457,18 @@ export interface components {
          */
         ClippedHighs: {
             /**
-             * Ceiling
-             * @default 1
+             * Ceilings
+             * @default [
+             *       2,
+             *       2,
+             *       2
+             *     ]
              */
-            ceiling: number;
+            ceilings: [
+                number,
+                number,
+                number
+            ];
             /**
              * Neutral
              * @default [
@@ -1438,6 +1487,11 @@ export interface components {
              * @default 0.6
              */
             soft: number;
+            /**
+             * Reach
+             * @default 0.1
+             */
+            reach: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2051,6 +2105,170 @@ export interface components {
             work: string;
         };
         /**
+         * HueAimIn
+         * @description A spoke of the step in hand, and where its colours are to be: on the skin's line, or as the reference has them.
+         */
+        HueAimIn: {
+            /**
+             * Number
+             * @default 0
+             * @constant
+             */
+            number: 0;
+            /** Shot */
+            shot: number;
+            /** Frame */
+            frame: number;
+            /**
+             * @default {
+             *       "camera": {
+             *         "steps": [
+             *           {
+             *             "id": "trim",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "shot": {
+             *         "steps": [
+             *           {
+             *             "id": "balance",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "family": {
+             *         "steps": [
+             *           {
+             *             "id": "look",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "show": {
+             *         "steps": [
+             *           {
+             *             "id": "finish",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       }
+             *     }
+             */
+            levels: components["schemas"]["FourLevels"];
+            /**
+             * Level
+             * @default shot
+             * @enum {string}
+             */
+            level: "camera" | "shot" | "family" | "show";
+            /**
+             * Step
+             * @default balance
+             */
+            step: string;
+            /**
+             * Before
+             * @default none
+             * @enum {string}
+             */
+            before: "none" | "step" | "level";
+            /** Spoke */
+            spoke: number;
+            /**
+             * Aim
+             * @enum {string}
+             */
+            aim: "skin line" | "reference";
+        };
+        /**
+         * HueAimOut
+         * @description The step's values with that spoke set; nothing is saved.
+         */
+        HueAimOut: {
+            values: components["schemas"]["HueTurns"];
+        };
+        /**
          * HueTurns
          * @description Spokes round the hue circle; where two reach one hue, both are felt.
          *
@@ -2641,6 +2859,18 @@ export interface components {
             correspondences: number;
             /** Tolerance */
             tolerance: number;
+        };
+        /**
+         * RescueOut
+         * @description A step that is proposed before the balance, and why.
+         */
+        RescueOut: {
+            /** Name */
+            name: string;
+            /** Values */
+            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"];
+            /** Reason */
+            reason: string;
         };
         /**
          * ResidualsOut
@@ -4922,6 +5152,74 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    aim_hue_api_shots__shot_id__hue_aim_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HueAimIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HueAimOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    find_rescues_api_shots__shot_id__rescues_get: {
+        parameters: {
+            query: {
+                frame: number;
+            };
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RescueOut"][];
+                };
             };
             /** @description Validation Error */
             422: {

@@ -197,7 +197,7 @@ KINDS: dict[str, tuple[Kinds, ...]] = {
     "density": (Density(0.5, 0.4),),
     "zone tints": (ZoneTints(lows=(-0.02, 0.0), highs=(0.02, 0.0)),),
     "rebuilt channel": (Rebuild("red", (0.1, 1.2, -0.3), kept=0.3),),
-    "clipped highs": (ClippedHighs(0.58),),
+    "clipped highs": (ClippedHighs((0.58, 0.58, 0.55), (0.02, 0.0, -0.02)),),
 }
 """A step of each kind, as it is put after the ten numbers."""
 

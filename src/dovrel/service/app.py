@@ -24,6 +24,7 @@ from dovrel.service.news import News
 from dovrel.service.routes import (
     along,
     cameras,
+    colour,
     corrections,
     day,
     families,
@@ -89,6 +90,7 @@ def create_app(settings: Settings) -> FastAPI:
         handover,
         live,
         news,
+        colour,
     ):
         app.include_router(routes.router)
     _add_faults(app)

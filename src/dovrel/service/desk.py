@@ -15,7 +15,10 @@ from dovrel.core.measure.brush import brushed
 from dovrel.core.measure.frame import measure
 from dovrel.core.measure.meter import WHOLE
 from dovrel.core.measure.point import name_point
+from dovrel.core.measure.shown_as import greys_shown, hues_shown
 from dovrel.core.steps import controls
+from dovrel.core.steps.curves import Curves
+from dovrel.core.steps.hue_turns import HueTurns
 from dovrel.core.steps.levels import AtFrame
 from dovrel.core.steps.primary import Primary
 from dovrel.jobs.subject import Subject
@@ -96,7 +99,6 @@ class Desk:
             missed = [asdict(one) for one in solution.missed]
             if missed and search.effort == "quick":
                 self._unmet, missed = request, []
-        numbers = request.numbers_in(levels)
         shown = request.seen(levels)
         display = view.developed(shown)
         go_on()
@@ -114,9 +116,8 @@ class Desk:
             "number": request.number,
             "shot": request.shot,
             "frame": request.frame,
-            "numbers": numbers.as_array().tolist(),
+            **_step_in_hand(request, levels, view.table),
             "readings": readings.tolist(),
-            "controls": asdict(controls.read(numbers, request.pivot)),
             "missed": missed,
             "searching": self.searching,
             "full": request.full,
@@ -162,8 +163,23 @@ class Desk:
         source, _ = self.viewing.source(request.shot)
         picture = self.context.frames.preview(source, request.frame)
         chain = request.seen(request.here).in_order
-        named = name_point(picture.packed, request.x, request.y, chain, tables.output_table(source.output))
+        reaching = request.here.before(request.level, request.step)
+        table = tables.output_table(source.output)
+        named = name_point(picture.packed, request.x, request.y, chain, table, reaching)
         return json.dumps({"kind": "point", "number": request.number, **named})
+
+
+def _step_in_hand(request: Show, levels: AtFrame, table: tables.Table) -> dict:
+    """What the header says of the step in hand: its ten numbers and controls, or where its points and hues are shown."""
+    values = levels.of(request.level).step(request.step).values
+    said: dict = {"numbers": None, "controls": None, "greys": None, "hues": None}
+    if isinstance(values, Primary):
+        said |= {"numbers": values.as_array().tolist(), "controls": asdict(controls.read(values, request.pivot))}
+    elif isinstance(values, Curves):
+        said["greys"] = greys_shown(levels.after(request.level, request.step), table).round(3).tolist()
+    elif isinstance(values, HueTurns):
+        said["hues"] = hues_shown(levels.after(request.level, request.step), table).round(2).tolist()
+    return said
 
 
 def _turned(request: Show) -> AtFrame:

@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field, model_validator
 
 from dovrel.core.measure.brush import Brush, LevelBrush, PlaneBrush
 from dovrel.core.steps.correction import BALANCE, LEVELS, PLAIN, Level, checked
+from dovrel.core.steps.kinds import Kinds
 from dovrel.core.steps.levels import AtFrame, FourLevels
 from dovrel.core.steps.primary import Primary
 from dovrel.media.picture import PREVIEW_WIDTH
@@ -71,7 +72,7 @@ class Extra(BaseModel):
 
 
 class Asked(BaseModel):
-    """A frame under four levels; `level` and `step` say which step is in hand, one of ten numbers.
+    """A frame under four levels; `level` and `step` say which step is in hand.
 
     It is seen as all its corrections make it, or as it was before the step in hand, or before all
     that is done at this level.
@@ -90,7 +91,7 @@ class Asked(BaseModel):
         for level in LEVELS:
             checked(level, self.levels.of(level))
         try:
-            self.numbers_in(self.here)
+            self.here.of(self.level).step(self.step)
         except LookupError as error:
             raise ValueError(str(error)) from None
         return self
@@ -100,8 +101,13 @@ class Asked(BaseModel):
         """The levels as they are at the frame."""
         return self.levels.at(self.frame)
 
+    @property
+    def values(self) -> Kinds:
+        """What the step in hand holds at the frame."""
+        return self.here.of(self.level).step(self.step).values
+
     def numbers_in(self, levels: AtFrame) -> Primary:
-        """The ten numbers of the step in hand."""
+        """The ten numbers of the step in hand, which is one of ten numbers."""
         return levels.of(self.level).numbers_of(self.step)
 
     def with_numbers(self, levels: AtFrame, numbers: Primary) -> AtFrame:
@@ -138,6 +144,12 @@ class Show(Asked):
     reference: Id | None = None
     reference_meter: MeterIn | None = None
     ties: Ties = Field(default_factory=list)
+
+    @model_validator(mode="after")
+    def has_numbers_to_find(self) -> Self:
+        if (self.aim or self.turn) and not isinstance(self.values, Primary):
+            raise ValueError(f"“{self.step}” is no step of ten numbers: readings and controls are not aimed with it")
+        return self
 
 
 class Point(Asked):

@@ -27,7 +27,7 @@ DEPTH_AXIS = DEPTH_SPAN * np.linspace(0, 1, DEPTHS) ** 2
 """Closer together towards grey, where more depends on them."""
 
 CURVES, MATRIX, COLOUR, REBUILD, HIGHS = range(5)
-"""Stages: curves with a saturation, the same after a matrix, work in the opponent space, a channel made of all, highs led."""
+"""Stages: curves with a saturation, the same after a matrix, work in the opponent space, a channel made of all, clipped highs led."""
 
 
 class Baked(NamedTuple):
@@ -154,14 +154,16 @@ def _rebuilt(r, g, b, numbers):
 
 @njit
 def _led(r, g, b, numbers):
-    """Numbers: ceiling, working values over which highs are led, the neutral's red, green and blue about their mean."""
-    share = _smooth(np.float32(1) + (max(r, max(g, b)) - numbers[0]) / numbers[1])
-    most = max(r - numbers[2], max(g - numbers[3], b - numbers[4]))
-    return (
-        r + share * (most + numbers[2] - r),
-        g + share * (most + numbers[3] - g),
-        b + share * (most + numbers[4] - b),
-    )
+    """Numbers: ceilings of the three, working values over which highs are led, the neutral's three about their mean, reach."""
+    near = _smooth(np.float32(1) + max(r - numbers[0], max(g - numbers[1], b - numbers[2])) / numbers[3])
+    if near == np.float32(0):
+        return r, g, b
+    x, y, z = r - numbers[4], g - numbers[5], b - numbers[6]
+    across, along = _TWO_SIXTHS * x - _SIXTH * (y + z), _HALF * (y - z)
+    away = np.sqrt(across * across + along * along) / numbers[7]
+    share = near * _smooth(np.float32(2) - np.float32(2) * away)
+    most = max(x, max(y, z))
+    return r + share * (most - x), g + share * (most - y), b + share * (most - z)
 
 
 @njit(inline="always")

@@ -100,7 +100,7 @@ def _bake_rebuild(rebuild: Rebuild, baked: kernels.Baked, place: int) -> None:
 
 def _bake_highs(highs: ClippedHighs, baked: kernels.Baked, place: int) -> None:
     baked.stages[place] = kernels.HIGHS
-    baked.numbers[place, :5] = (highs.ceiling, highs.soft * STOP, *highs.neutral)
+    baked.numbers[place, :8] = (*highs.ceilings, highs.soft * STOP, *highs.neutral, highs.reach)
 
 
 _IN_COLOUR = (HueTurns, Density, ZoneTints)

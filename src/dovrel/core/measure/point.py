@@ -12,20 +12,24 @@ from dovrel.core.measure.readings import chroma_plane, luma
 from dovrel.core.steps.chain import Chain, apply_in_order
 
 
-def name_point(packed: np.ndarray, x: float, y: float, chain: Chain, table: Table) -> dict:
+def name_point(
+    packed: np.ndarray, x: float, y: float, chain: Chain, table: Table, reaching: Chain | None = None
+) -> dict:
     """The mean of the 3 × 3 pixels around a point (in parts of width and height) under a chain
     of corrections.
 
     Returns
     -------
     dict with ``red``, ``green``, ``blue``, ``luma`` in percent; ``hue`` in degrees from +Cb
-    and ``chroma`` in percent on the vectorscope; ``stops`` from mid grey, corrected.
+    and ``chroma`` in percent on the vectorscope; ``stops`` from mid grey, corrected; ``reaching``, the
+        working values under the chain of that name, if there is one.
     """
     height, width = packed.shape[:2]
     column, row = min(int(x * width), width - 1), min(int(y * height), height - 1)
     near = packed[max(row - 1, 0) : row + 2, max(column - 1, 0) : column + 2].reshape(-1, 3)
     working = codes.unpack(near)
     display = display_of(working, chain, table).mean(axis=0, dtype=np.float64)
+    reached = None if reaching is None else apply_in_order(working, reaching).mean(axis=0, dtype=np.float64).tolist()
     working = apply_in_order(working, chain)
     cb, cr = chroma_plane(display)
     return {
@@ -38,4 +42,5 @@ def name_point(packed: np.ndarray, x: float, y: float, chain: Chain, table: Tabl
         "hue": float(np.degrees(np.arctan2(cr, cb)) % 360),
         "chroma": 100 * float(np.hypot(cb, cr)),
         "stops": float(stops_from_grey(working).mean()),
+        "reaching": reached,
     }

@@ -1,8 +1,8 @@
 """Clipped highs, a kind of step: what is clipped in one or two recorded channels led to the neutral of its surroundings.
 
 Where a channel could hold no more light, the others went on: paper turns cyan or magenta as soon as a correction moves the
-channels apart. Near the level at which the recording ends, colour is led to that of a neutral under the shot's light, as
-light as the channel says that holds most.
+channels apart. Near the level at which a channel's recording ends, what is nearly neutral is led to a neutral under the shot's
+light, as light as the channel says that holds most. What has a colour of its own, as a blue shirt has, is left alone.
 """
 
 from __future__ import annotations
@@ -13,7 +13,11 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from dovrel.core.colour.working import STOP
+from dovrel.core.steps import opponent
 from dovrel.core.steps.primary import Triple
+
+NO_CEILING = 2.0
+"""Of a channel that is not clipped: no working value reaches it."""
 
 
 @dataclass(frozen=True)
@@ -22,9 +26,10 @@ class ClippedHighs:
 
     Attributes
     ----------
-    ceiling : working value at which the recording ends
+    ceilings : working values at which the recording of red, green and blue ends
     neutral : what red, green and blue of a neutral lie above their mean, working values
-    soft : stops below the ceiling at which leading begins, 0.1..4
+    soft : stops below its ceiling at which leading begins, 0.1..4
+    reach : depth of colour about the neutral from which on nothing is led, working values
 
     Raises
     ------
@@ -32,9 +37,10 @@ class ClippedHighs:
         If a number is not finite or beyond its range, or the neutral's three do not sum to nothing.
     """
 
-    ceiling: float = 1.0
+    ceilings: Triple = (NO_CEILING, NO_CEILING, NO_CEILING)
     neutral: Triple = (0.0, 0.0, 0.0)
     soft: float = 0.6
+    reach: float = 0.1
     kind: Literal["highs"] = field(default="highs", repr=False)
 
     __pydantic_config__: ClassVar = {"extra": "forbid"}
@@ -42,23 +48,25 @@ class ClippedHighs:
     def __post_init__(self) -> None:
         if not np.isfinite(self.as_array()).all():
             raise ValueError("the numbers of clipped highs must all be finite")
-        if not 0 < self.ceiling <= 2 or not 0.1 <= self.soft <= 4 or max(map(abs, self.neutral)) > 1:
-            raise ValueError("clipped highs have a ceiling up to 2, and are led over 0.1 to 4 stops")
-        if abs(sum(self.neutral)) > 1e-6:
+        if min(self.ceilings) <= 0 or max(self.ceilings) > NO_CEILING or not 0.1 <= self.soft <= 4:
+            raise ValueError(f"clipped highs have ceilings up to {NO_CEILING:g}, and are led over 0.1 to 4 stops")
+        if not 0.01 <= self.reach <= 1:
+            raise ValueError(f"what is led lies within 0.01 to 1 of neutral, not {self.reach:g}")
+        if max(map(abs, self.neutral)) > 1 or abs(sum(self.neutral)) > 1e-6:
             raise ValueError("a neutral's red, green and blue lie about their mean: the three must sum to nothing")
 
     @property
     def is_identity(self) -> bool:
-        return False
+        return min(self.ceilings) >= NO_CEILING
 
     def as_array(self) -> np.ndarray:
-        """Ceiling, neutral, soft: float64 (5,)."""
-        return np.array([self.ceiling, *self.neutral, self.soft], np.float64)
+        """Ceilings, neutral, soft, reach: float64 (8,)."""
+        return np.array([*self.ceilings, *self.neutral, self.soft, self.reach], np.float64)
 
     def between(self, other: ClippedHighs, part: float) -> ClippedHighs:
         """`part` (0..1) of the way to another, number by number."""
         n = [float(x) for x in self.as_array() + part * (other.as_array() - self.as_array())]
-        return ClippedHighs(n[0], (n[1], n[2], n[3]), n[4])
+        return ClippedHighs((n[0], n[1], n[2]), (n[3], n[4], n[5]), n[6], n[7])
 
     def apply(self, working: np.ndarray) -> np.ndarray:
         """Lead clipped highs to neutral.
@@ -72,8 +80,8 @@ class ClippedHighs:
         float64 array (..., 3)
         """
         values = np.asarray(working, np.float64)
-        part = np.clip(1 + (values.max(axis=-1) - self.ceiling) / (self.soft * STOP), 0.0, 1.0)
-        share = (part * part * (3 - 2 * part))[..., None]
-        neutral = np.array(self.neutral)
-        led = neutral + (values - neutral).max(axis=-1, keepdims=True)
-        return values + share * (led - values)
+        near = np.clip(1 + ((values - np.array(self.ceilings)) / (self.soft * STOP)).max(axis=-1), 0.0, 1.0)
+        held = values - np.array(self.neutral)
+        away = np.clip(2 - 2 * opponent.depth_of(opponent.split(held)[1]) / self.reach, 0.0, 1.0)
+        share = (near * near * (3 - 2 * near) * away * away * (3 - 2 * away))[..., None]
+        return values + share * (held.max(axis=-1, keepdims=True) - held)
