@@ -9,6 +9,7 @@ import {
   IDENTITY,
   moved,
   NOTHING_DONE,
+  newStep,
   primaryOf,
   removed,
   renamed,
@@ -63,7 +64,12 @@ describe("steps", () => {
   });
 
   it("are added after the one in hand and its extended step, under a name of their own", () => {
-    expect(names(added(matched, "step", "balance"))).toEqual(["balance", "extended", "step", "deep"]);
+    expect(names(added(matched, newStep("step"), "balance"))).toEqual([
+      "balance",
+      "extended",
+      "step",
+      "deep",
+    ]);
     expect(freeName(matched, "deep")).toBe("deep 2");
     expect(freeName(matched, "new")).toBe("new");
   });

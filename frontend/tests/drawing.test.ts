@@ -86,6 +86,9 @@ const marks = (more: Partial<Marks> = {}): Marks => ({
   held: null,
   point: null,
   brushes: [],
+  points: null,
+  spokes: null,
+  grips: true,
   ...more,
 });
 

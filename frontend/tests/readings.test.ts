@@ -1,6 +1,6 @@
 /** The nine readings in their two forms. */
 import { describe, expect, it } from "vitest";
-import { castAims } from "../src/desk/grips";
+import { castAims } from "../src/desk/readingGrips";
 import { aimsFor, FORMS, inForm, readingName } from "../src/desk/readings";
 import { castCentre, plane } from "../src/scopes/vectorscope";
 import { castOf, lumaOf, stopsBetween } from "../src/shared/compare";

@@ -1,5 +1,6 @@
 /** Keyframes as values: where they stand, what lies between them, and what is made of them. */
 import type { Correction, FourLevels, Keyframe, Step, Values } from "../shared/api";
+import { between } from "./kinds";
 import { arrayOf, type Focus, IDENTITY, primaryOf, stepOf, withStep } from "./model";
 
 export const hasKeyframes = (step: Step): boolean => step.keyframes.length > 0;
@@ -18,28 +19,6 @@ export const framesOf = (correction: Correction): number[] =>
   [...new Set(correction.steps.flatMap((step) => step.keyframes.map((one) => one.frame)))].sort(
     (a, b) => a - b,
   );
-
-const mixed = (a: number, b: number, part: number) => a + part * (b - a);
-type Three<T> = [T, T, T];
-type Five = [number, number, number, number, number];
-
-function between(a: Values, b: Values, part: number): Values {
-  if (a.kind === "primary" && b.kind === "primary") {
-    const other = arrayOf(b);
-    return primaryOf(arrayOf(a).map((value, i) => mixed(value, other[i], part)));
-  }
-  if (a.kind === "extended" && b.kind === "extended")
-    return {
-      kind: "extended",
-      matrix: a.matrix.map((row, i) => row.map((value, j) => mixed(value, b.matrix[i][j], part))) as Three<
-        Three<number>
-      >,
-      curves: a.curves.map((row, i) =>
-        row.map((value, j) => mixed(value, b.curves[i][j], part)),
-      ) as Three<Five>,
-    };
-  return a;
-}
 
 /** What a step holds at a frame: between two keyframes part of each, before the first and after the last those alone. */
 export function valuesAt(step: Step, frame: number): Values {
@@ -124,6 +103,22 @@ export function withNumbersAt(step: Step, frame: number, numbers: number[], all:
       : { ...one, values: primaryOf(allowed(arrayOf(one.values).map((value, i) => value + by[i]))) },
   );
   return { ...step, keyframes, on: true };
+}
+
+/**
+ * The same step with other values at a frame: of all of the shot where it has no keyframes, else of the one that stands
+ * there, or, for `all`, of each.
+ */
+export function withValuesAt(step: Step, frame: number, values: Values, all: boolean): Step {
+  if (!hasKeyframes(step)) return { ...step, values, on: true };
+  if (!all) return { ...withKeyframe(step, frame, values), on: true };
+  return { ...step, keyframes: step.keyframes.map((one) => ({ ...one, values })), on: true };
+}
+
+/** What the step in hand holds at a frame; nothing where there is no such step. */
+export function valuesInHand(levels: FourLevels, { level, step }: Focus, frame: number): Values | null {
+  const found = stepOf(levels[level], step);
+  return found ? valuesAt(found, frame) : null;
 }
 
 /** The ten numbers of the step in hand at a frame. */

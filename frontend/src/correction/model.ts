@@ -1,5 +1,15 @@
 /** Corrections as values: what is read off them and made of them; nothing here knows the desk or the server. */
-import type { Correction, Day, FourLevels, Keyframe, Level, Primary, Shot, Step } from "../shared/api";
+import type {
+  Correction,
+  Day,
+  FourLevels,
+  Keyframe,
+  Level,
+  Primary,
+  Shot,
+  Step,
+  Values,
+} from "../shared/api";
 
 export const LEVELS: Level[] = ["camera", "shot", "family", "show"];
 
@@ -52,10 +62,10 @@ export function primaryOf(numbers: number[]): Primary {
 /** A correction that does nothing. */
 export const NO_STEPS: Correction = { steps: [] };
 
-/** A step of ten numbers that does nothing yet. */
-export const newStep = (id: string): Step => ({
+/** A step that does the same in all of the shot; without values, one of ten numbers that does nothing yet. */
+export const newStep = (id: string, values: Values = primaryOf(IDENTITY)): Step => ({
   id,
-  values: primaryOf(IDENTITY),
+  values,
   on: true,
   keyframes: [],
 });
@@ -110,13 +120,16 @@ const sameKeyframes = (a: Keyframe[], b: Keyframe[]): boolean =>
       (one, i) => one.frame === b[i].frame && one.ease === b[i].ease && sameValues(one.values, b[i].values),
     ));
 
-const sameValues = (a: Step["values"], b: Step["values"]): boolean =>
-  a === b ||
-  (a.kind === "primary" && b.kind === "primary"
-    ? sameNumbers(arrayOf(a), arrayOf(b))
-    : a.kind === "extended" &&
-      b.kind === "extended" &&
-      sameNumbers([...a.matrix, ...a.curves].flat(), [...b.matrix, ...b.curves].flat()));
+/** Whether two steps' values are the same, number by number. */
+export function sameValues(a: unknown, b: unknown): boolean {
+  if (a === b) return true;
+  if (!a || !b || typeof a !== "object" || typeof b !== "object") return false;
+  const keys = Object.keys(a);
+  return (
+    keys.length === Object.keys(b).length &&
+    keys.every((key) => sameValues((a as Record<string, unknown>)[key], (b as Record<string, unknown>)[key]))
+  );
+}
 
 /** What other shots, or families, can start with: all steps, but a shot's balance does nothing yet. */
 export function asTemplate(level: Level, correction: Correction): Correction {
@@ -129,12 +142,30 @@ export function asTemplate(level: Level, correction: Correction): Correction {
 
 const isMoved = (numbers: number[]) => numbers.some((value, i) => Math.abs(value - IDENTITY[i]) > 1e-9);
 
+/** Whether values do anything. */
+function doSomething(values: Values): boolean {
+  switch (values.kind) {
+    case "primary":
+      return isMoved(arrayOf(values));
+    case "curves":
+      return [values.all, values.red, values.green, values.blue].some(
+        ({ points, low_held, high_held }) =>
+          low_held || high_held || points.some(([level, out]) => level !== out),
+      );
+    case "hues":
+      return values.spokes.some((one) => one.turn !== 0 || one.colour !== 1 || one.lightness !== 0);
+    case "density":
+      return values.density !== 0 || values.pale !== 0;
+    case "zones":
+      return [...values.lows, ...values.mids, ...values.highs].some((tint) => tint !== 0);
+    default:
+      return true;
+  }
+}
+
 /** Whether a step does anything. */
 export const isInForce = (step: Step): boolean =>
-  step.on &&
-  [step.values, ...step.keyframes.map((one) => one.values)].some(
-    (values) => values.kind !== "primary" || isMoved(arrayOf(values)),
-  );
+  step.on && [step.values, ...step.keyframes.map((one) => one.values)].some(doSomething);
 
 /** Whether a level does anything. */
 export const doesSomething = (correction: Correction) => correction.steps.some(isInForce);
@@ -213,9 +244,8 @@ export const renamed = (correction: Correction, name: string, to: string): Corre
   steps: correction.steps.map((step) => (step.id === name ? { ...step, id: to } : step)),
 });
 
-/** The same correction with a new step of ten numbers right after another, or at the end. */
-export function added(correction: Correction, name: string, after: string): Correction {
-  const step = newStep(name);
+/** The same correction with a new step right after another, or at the end. */
+export function added(correction: Correction, step: Step, after: string): Correction {
   const groups = places(correction);
   const at = groups.findIndex((group) => group[0].id === after);
   groups.splice(at < 0 ? groups.length : at + 1, 0, [step]);

@@ -10,7 +10,6 @@ import { signed } from "../shared/marks";
 import { levelText } from "../shared/units";
 import { ActionRow, whyNot } from "./ActionRow";
 import { useActions } from "./actions";
-import { Corrections, TenNumbers } from "./Corrections";
 import { FamilyList } from "./FamilyList";
 import { WhereEditsGo } from "./Flags";
 import { KeptFrames, Versions } from "./History";
@@ -23,7 +22,9 @@ import { Picture } from "./Picture";
 import { BalanceSheet, MatchSheet, OfferSheet } from "./Proposals";
 import { Readings } from "./ReadingsTable";
 import { Distance, Report } from "./Report";
+import { lookForRescues, rescue } from "./rescues";
 import { Scopes } from "./Scopes";
+import { StepControls } from "./StepControls";
 import { StepStrip } from "./StepStrip";
 import { LISTS, type List, useDesk, VIEWS } from "./state";
 import { TimeLane } from "./TimeLane";
@@ -104,6 +105,24 @@ function Beyond({ shot }: { shot: Shot }) {
   );
 }
 
+/** What of the recording can be rescued before it is balanced, one press away. */
+function Rescues() {
+  const rescues = useDesk((state) => state.rescues);
+  if (rescues.length === 0) return null;
+  return (
+    <p className="hint rescues">
+      {rescues.map((one) => (
+        <span key={one.name}>
+          <button type="button" className="plain link" onClick={() => void rescue(one)}>
+            {one.name}
+          </button>{" "}
+          {one.reason}.{" "}
+        </span>
+      ))}
+    </p>
+  );
+}
+
 /** One shot at work. */
 export function Desk({ shotId }: { shotId: number }) {
   const day = useDay();
@@ -115,13 +134,12 @@ export function Desk({ shotId }: { shotId: number }) {
   const shots = (day.data?.shots ?? []).filter((s) => s.family_id === shot?.family_id);
   const reference = family?.reference ?? null;
   const why = whyNot(reference !== null, reference?.shot_id === shotId);
-  const { view, wide, list, showNumbers, laneOpen, savedShot, savedLevels, level } = useDesk(
-    useShallow(({ view, wide, list, showNumbers, laneOpen, savedShot, savedLevels, focus }) => ({
+  const { view, wide, list, laneOpen, savedShot, savedLevels, level } = useDesk(
+    useShallow(({ view, wide, list, laneOpen, savedShot, savedLevels, focus }) => ({
       laneOpen,
       view,
       wide,
       list,
-      showNumbers,
       savedShot,
       savedLevels,
       level: focus.level,
@@ -141,6 +159,9 @@ export function Desk({ shotId }: { shotId: number }) {
     takeLevels(shot, day.data);
     takeShot(shot);
   }, [shot, day.data]);
+  useEffect(() => {
+    if (ready) void lookForRescues(shotId);
+  }, [shotId, ready]);
   useEffect(() => {
     if (savedLevels > 0) void dayChanged();
   }, [savedLevels, dayChanged]);
@@ -203,7 +224,9 @@ export function Desk({ shotId }: { shotId: number }) {
           ) : (
             <div className="tables">
               <Readings />
-              <div className="turning">{showNumbers ? <TenNumbers /> : <Corrections />}</div>
+              <div className="turning">
+                <StepControls />
+              </div>
             </div>
           )}
           <ActionRow actions={actions} why={why} />
@@ -211,6 +234,7 @@ export function Desk({ shotId }: { shotId: number }) {
             <LevelLine shot={shot} day={day.data as Day} />
             <WhereEditsGo />
             <Beyond shot={shot} />
+            {level === "shot" && <Rescues />}
             <Said />
             {level === "shot" && <NextStep shot={shot} hasReference={reference !== null} />}
             {level === "shot" && <Report />}

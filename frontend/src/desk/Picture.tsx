@@ -8,6 +8,7 @@ import { bounds, drawnMeter } from "./meters";
 import { painter } from "./painting";
 import { onDrawn, useDesk } from "./state";
 import { TieList, TieMarks } from "./Ties";
+import { takeColour } from "./taking";
 import { panBy, placed, previewWidth, zoomBy } from "./zoom";
 
 const POINT_MS = 40;
@@ -22,7 +23,7 @@ interface Drag {
 }
 
 /** Drawing a meter on a picture: a box, or with Shift an outline. */
-function useMeterDrag(onDone: (meter: Meter) => void) {
+function useMeterDrag(onDone: (meter: Meter) => void, onClick: () => void = () => undefined) {
   const [drag, setDrag] = useState<Drag | null>(null);
   return {
     drag,
@@ -42,6 +43,7 @@ function useMeterDrag(onDone: (meter: Meter) => void) {
       setDrag(null);
       const meter = drawnMeter(drag.points, drag.freehand);
       if (meter) onDone(meter);
+      else onClick();
     },
   };
 }
@@ -157,7 +159,10 @@ export function Picture() {
   const fault = useDesk((state) => state.refused ?? state.fault);
   const canvas = useRef<HTMLCanvasElement>(null);
   const asked = useRef(0);
-  const drawing = useMeterDrag((drawn) => (view === "reference" ? setReferenceMeter : setMeter)(drawn));
+  const drawing = useMeterDrag(
+    (drawn) => (view === "reference" ? setReferenceMeter : setMeter)(drawn),
+    () => view !== "reference" && takeColour(),
+  );
   const [seamHeld, setSeamHeld] = useState(false);
   const clip = shot?.clip;
   const aspect = clip?.width && clip.height ? clip.width / clip.height : 16 / 9;

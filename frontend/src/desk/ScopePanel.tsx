@@ -1,5 +1,6 @@
 import { type ReactNode, useEffect, useRef } from "react";
-import type { Marks } from "../scopes/canvas";
+import { shownAt } from "../correction/hues";
+import type { Marks, PointMark, SpokeMark } from "../scopes/canvas";
 import { drawCast } from "../scopes/cast";
 import { drawHistogram, isLevel } from "../scopes/histogram";
 import { drawLevels } from "../scopes/levels";
@@ -17,16 +18,49 @@ import {
   WHOLE_VIEW,
 } from "../scopes/settings";
 import { drawVectorscope } from "../scopes/vectorscope";
+import type { Curves, HueTurns } from "../shared/api";
 import { Choice } from "../shared/Choice";
 import { FamiliarColours } from "./FamiliarColours";
 import { handlers } from "./grips";
-import { drawn, onDrawn, useDesk } from "./state";
+import { pointName } from "./pointGrips";
+import { shownPoints } from "./points";
+import { spokeAngle, spokeName } from "./spokeGrips";
+import { drawn, inHandValues, onDrawn, useDesk } from "./state";
 
 function marks(): Marks {
-  const { shown, referenceReadings, held, point, brushes } = useDesk.getState();
+  const state = useDesk.getState();
+  const { shown, referenceReadings, held, point, brushes, spoke } = state;
+  const values = inHandValues(state);
   const missed = shown?.missed.map((one) => one.reading) ?? [];
-  return { readings: shown?.readings ?? null, reference: referenceReadings, missed, held, point, brushes };
+  return {
+    readings: shown?.readings ?? null,
+    reference: referenceReadings,
+    missed,
+    held,
+    point,
+    brushes,
+    grips: values?.kind === "primary",
+    points: values?.kind === "curves" && shown?.greys ? pointMarks(values, shown.greys) : null,
+    spokes: values?.kind === "hues" && shown?.hues ? spokeMarks(values, shown.hues, spoke) : null,
+  };
 }
+
+const pointMarks = (curves: Curves, greys: number[]): PointMark[] =>
+  shownPoints(curves, greys).map(({ channel, at, percent }) => ({
+    name: pointName(channel, at),
+    channel,
+    percent,
+  }));
+
+const spokeMarks = (turns: HueTurns, hues: number[], inHand: number): SpokeMark[] =>
+  turns.spokes.map((spoke, at) => ({
+    name: spokeName(at),
+    hue: shownAt(hues, spoke.hue),
+    turned: spokeAngle(hues, spoke),
+    sides: [shownAt(hues, spoke.hue - spoke.width), shownAt(hues, spoke.hue + spoke.width)],
+    colour: spoke.colour,
+    inHand: at === inHand,
+  }));
 
 function paint(kind: ScopeKind, canvas: HTMLCanvasElement, output: string) {
   const settings = useScopes.getState();
@@ -46,7 +80,15 @@ function ScopeCanvas({ kind, output }: { kind: ScopeKind; output: string }) {
     const target = canvas.current;
     if (!target) return;
     const draw = () => paint(kind, target, output);
-    const stop = [onDrawn(draw), useScopes.subscribe(draw)];
+    const stop = [
+      onDrawn(draw),
+      useScopes.subscribe(draw),
+      useDesk.subscribe((now, before) => {
+        // Points and spokes follow the hand at once; readings do when they have been measured.
+        const moved = now.now !== before.now && inHandValues(now)?.kind !== "primary";
+        if (moved || now.focus !== before.focus || now.spoke !== before.spoke) draw();
+      }),
+    ];
     const sized = new ResizeObserver(draw);
     sized.observe(target);
     draw();

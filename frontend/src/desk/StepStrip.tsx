@@ -1,21 +1,12 @@
 import { type KeyboardEvent, useState } from "react";
+import { Dropdown } from "react-bootstrap";
+import { ADDABLE, KINDS } from "../correction/kinds";
 import { isInForce, isOwn } from "../correction/model";
 import type { Level, Step } from "../shared/api";
+import { KEYS } from "../shared/keys";
 import { takeInHand } from "./opening";
 import { useDesk } from "./state";
 import { addStep, makeTemplate, moveStep, removeStep, renameStep, switchStep } from "./steps";
-
-/** What a kind of step says of itself when it is pointed at. */
-const ABOUT: Record<Step["values"]["kind"], string> = {
-  primary: "ten numbers: readings and grips move them while it is in hand",
-  extended: "a matrix and curves that a match went on with after the ten numbers; CDLs do not carry it",
-  curves: "curves for all channels and for each: grips on parade, waveform and histogram move their points",
-  hues: "spokes on the vectorscope: hues turned, made stronger or weaker, lighter or darker",
-  density: "colour that darkens as it deepens, and colour of pale tones",
-  zones: "a tint each for lows, mids and highs",
-  rebuild: "a channel that the recording hardly holds, made of the others",
-  highs: "highs clipped in one or two channels, led to neutral",
-};
 
 function NameField({ level, step, onDone }: { level: Level; step: Step; onDone: () => void }) {
   const [name, setName] = useState(step.id);
@@ -55,7 +46,7 @@ function OneStep({
   const [naming, setNaming] = useState(false);
   const own = isOwn(level, step.id);
   const focus = { level, step: step.id };
-  const inHand = step.values.kind === "primary";
+  const canBeTaken = step.values.kind !== "extended";
   const onKey = (event: KeyboardEvent) => {
     const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
     if (by && event.shiftKey) void moveStep(focus, by);
@@ -81,11 +72,11 @@ function OneStep({
         type="button"
         className="plain name"
         aria-pressed={focused}
-        aria-disabled={!inHand}
-        title={`${step.id}: ${ABOUT[step.values.kind]}${inHand && place < 9 ? ` (key ${place + 1})` : ""}${
+        aria-disabled={!canBeTaken}
+        title={`${step.id}: ${KINDS[step.values.kind].about}${canBeTaken && place < 9 ? ` (key ${place + 1})` : ""}${
           own ? "" : "; Shift ← → moves it, F2 names it, Del takes it away"
         }`}
-        onClick={() => inHand && takeInHand(focus)}
+        onClick={() => canBeTaken && takeInHand(focus)}
         onDoubleClick={() => !own && setNaming(true)}
         onKeyDown={onKey}
       >
@@ -127,6 +118,37 @@ function OneStep({
   );
 }
 
+/** Offers the kinds that can be added after the step in hand. */
+function AddStep() {
+  const open = useDesk((state) => state.adding);
+  return (
+    <Dropdown show={open} onToggle={(adding) => useDesk.setState({ adding })}>
+      <Dropdown.Toggle
+        as="button"
+        type="button"
+        className="plain"
+        aria-label="add a step"
+        title={`${KEYS.addStep.does} (${KEYS.addStep.shown})`}
+      >
+        + step
+      </Dropdown.Toggle>
+      <Dropdown.Menu className="kinds" popperConfig={{ strategy: "fixed" }} renderOnMount={false}>
+        {ADDABLE.map((kind, i) => (
+          <Dropdown.Item
+            key={kind}
+            as="button"
+            type="button"
+            autoFocus={i === 0}
+            onClick={() => void addStep(kind)}
+          >
+            <b>{KINDS[kind].word}</b> <span className="second">{KINDS[kind].about}</span>
+          </Dropdown.Item>
+        ))}
+      </Dropdown.Menu>
+    </Dropdown>
+  );
+}
+
 /** The steps of the level in hand, in the order in which they are applied. */
 export function StepStrip() {
   const focus = useDesk((state) => state.focus);
@@ -143,15 +165,7 @@ export function StepStrip() {
         />
       ))}
       <li>
-        <button
-          type="button"
-          className="plain"
-          aria-label="add a step"
-          title="add a step of ten numbers after the one in hand (Shift N)"
-          onClick={() => void addStep()}
-        >
-          +
-        </button>
+        <AddStep />
       </li>
       {(focus.level === "shot" || focus.level === "family") && correction.steps.length > 1 && (
         <li>

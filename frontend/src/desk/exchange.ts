@@ -36,7 +36,7 @@ function received(message: Message) {
     ...(telling ? { told: header } : {}),
     fault: null,
     // Answers to overtaken requests are shown but do not set the numbers back.
-    ...(newest && state().finding ? taken(header.numbers) : {}),
+    ...(newest && state().finding && header.numbers ? taken(header.numbers) : {}),
   });
   if (newest && !header.searching) set({ finding: null });
   else if (newest && going) set({ finding: { ...going, under: state().now } });

@@ -8,6 +8,7 @@ import type { Shot } from "../shared/api";
 import { KEYS } from "../shared/keys";
 import { UNITS } from "../shared/units";
 import type { Actions } from "./actions";
+import { setFive } from "./CurveControls";
 import { hold, steadyLight } from "./holding";
 import {
   copyHere,
@@ -37,7 +38,8 @@ import {
 import { setLevel, takeInHand } from "./opening";
 import * as playback from "./playback";
 import { LISTS, useDesk, VIEWS } from "./state";
-import { addStep, switchExtended } from "./steps";
+import { switchExtended } from "./steps";
+import { takeColour } from "./taking";
 import { oneToOne, panBy, showAll, zoomBy } from "./zoom";
 
 const MARKED_BY_KEY = ["none", "clipping", "legality", "false colour"] as const;
@@ -47,11 +49,11 @@ const next = <T>(among: readonly T[], now: T): T => among[(among.indexOf(now) + 
 export const toggleBefore = (of: "step" | "level") => () =>
   setBefore(useDesk.getState().before === "none" ? of : "none");
 
-/** Take the step at a place of its level in hand, where it is one of ten numbers. */
+/** Take the step at a place of its level in hand; an extended one is worked by matching alone. */
 function takeNth(place: number) {
   const { now, focus } = useDesk.getState();
   const step = now[focus.level].steps[place - 1];
-  if (step?.values.kind === "primary") takeInHand({ ...focus, step: step.id });
+  if (step && step.values.kind !== "extended") takeInHand({ ...focus, step: step.id });
 }
 
 const step = (by: number) => () => {
@@ -149,7 +151,9 @@ export function useDeskKeys(shotId: number, family: Shot[], comparable: boolean,
   useHotkeys(KEYS.before.key, toggleBefore("level"), options);
   useHotkeys(KEYS.beforeStep.key, toggleBefore("step"), options);
   useHotkeys(KEYS.steps.key, (event) => takeNth(Number(event.key)), options);
-  useHotkeys(KEYS.addStep.key, () => void addStep(), options);
+  useHotkeys(KEYS.addStep.key, () => setState({ adding: true }), options);
+  useHotkeys(KEYS.five.key, setFive, options);
+  useHotkeys(KEYS.take.key, takeColour, options);
   useHotkeys(KEYS.meter.key, () => (getState().brushes.length > 0 ? clearBrushes() : setMeter(null)));
   useHotkeys(KEYS.skin.key, () => meterFamiliar("skin"), options);
   useHotkeys(KEYS.neutrals.key, () => meterFamiliar("neutrals"), options);

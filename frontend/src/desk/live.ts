@@ -10,6 +10,8 @@ export interface NamedPoint extends Point {
   number: number;
   y: number;
   stops: number;
+  /** Working values that reach the step in hand. */
+  reaching: number[] | null;
 }
 
 export interface LiveEvents {

@@ -1,9 +1,29 @@
 /** Changes to the numbers: shown at once, saved when the hand rests. */
-import { around, hasKeyframes, keyframeAt, withNumbers, withNumbersAt } from "../correction/keyframes";
+import {
+  around,
+  hasKeyframes,
+  keyframeAt,
+  valuesInHand,
+  withNumbers,
+  withNumbersAt,
+  withValuesAt,
+} from "../correction/keyframes";
 import { type Focus, stepOf, withStep } from "../correction/model";
-import { type Correction, type FourLevels, isForNow, type Level, post, put, type Shot } from "../shared/api";
+import { SIGNALS } from "../scopes/canvas";
+import {
+  type Correction,
+  type Curves,
+  type FourLevels,
+  isForNow,
+  type Level,
+  post,
+  put,
+  type Shot,
+  type Values,
+} from "../shared/api";
 import { type Extra, loadGhost, show, takeUnfound } from "./exchange";
 import type { ShowRequest } from "./live";
+import { levelOf, pulled } from "./points";
 import { type DeskState, inHand, useDesk } from "./state";
 
 const RETRY_MS = 1500;
@@ -56,6 +76,24 @@ export function edit(change: string, extra: Extra & { numbers?: number[] }, from
   show(rest, extra.numbers ?? from);
 }
 
+/** Change what the step in hand holds, of whatever kind; saved when the hand rests. */
+export function editValues(change: string, values: Values) {
+  const { now, focus, frame, allKeyframes } = state();
+  if (waitsForKeyframe(change, () => editValues(change, values))) return;
+  const step = stepOf(now[focus.level], focus.step);
+  if (!step) return;
+  const changed = withStep(now[focus.level], withValuesAt(step, frame, values, allKeyframes));
+  set({
+    unsaved: change,
+    saving: "saving",
+    refused: null,
+    said: null,
+    before: "none",
+    now: { ...now, [focus.level]: changed },
+  });
+  show({});
+}
+
 /**
  * Whether an edit cannot go to the step in hand here, since it has keyframes and none at this frame. It is kept, and goes
  * on when one is set.
@@ -83,8 +121,34 @@ export function meet(
 ) {
   const readings = from?.readings ?? state().shown?.readings;
   if (!readings) return;
-  const values = readings.map((reading, i) => aims.get(i) ?? reading);
-  edit(change, { aim: { values, moved: [...aims.keys()], dragged } }, from?.numbers ?? inHand(state()));
+  const values = valuesInHand(state().now, state().focus, state().frame);
+  if (values?.kind !== "primary") {
+    if (values?.kind === "curves") meetByCurves(change, values, readings, aims);
+    else
+      set({
+        refused: `“${state().focus.step}” has no readings to move; take a step of ten numbers or of curves in hand.`,
+      });
+    return;
+  }
+  const wanted = readings.map((reading, i) => aims.get(i) ?? reading);
+  edit(
+    change,
+    { aim: { values: wanted, moved: [...aims.keys()], dragged } },
+    from?.numbers ?? inHand(state()),
+  );
+}
+
+/** With curves in hand, a reading is moved by a point of its channel's curve at its level. */
+function meetByCurves(change: string, curves: Curves, readings: number[], aims: Map<number, number>) {
+  const greys = state().shown?.greys;
+  if (!greys) return;
+  let next = curves;
+  for (const [index, aim] of aims) {
+    if (index > 8) continue;
+    const channel = SIGNALS[Math.floor(index / 3)];
+    next = pulled(next, channel, levelOf(greys, readings[index]), levelOf(greys, aim));
+  }
+  editValues(change, next);
 }
 
 /** What was moved cannot be answered: there are no numbers to save. */

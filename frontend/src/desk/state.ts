@@ -1,10 +1,23 @@
 /** The desk's state: one shot, one frame, its corrections, and what the server last showed of them. */
 import { create } from "zustand";
-import { numbersAt } from "../correction/keyframes";
+import type { Channel } from "../correction/curve";
+import { numbersAt, valuesInHand } from "../correction/keyframes";
 import { type Focus, NOTHING_DONE, OWN } from "../correction/model";
 import type { Brush } from "../scopes/canvas";
 import type { Densities, Header, Message } from "../scopes/densities";
-import type { Along, Before, FourLevels, Held, Kept, Level, Meter, Shot, Tie, Values } from "../shared/api";
+import type {
+  Along,
+  Before,
+  FourLevels,
+  Held,
+  Kept,
+  Level,
+  Meter,
+  Rescue,
+  Shot,
+  Tie,
+  Values,
+} from "../shared/api";
 import type { NamedPoint, ShowRequest } from "./live";
 import { ALL, type Zoom } from "./zoom";
 
@@ -113,6 +126,13 @@ export interface DeskState {
   told: Header | null;
   referenceReadings: number[] | null;
   point: NamedPoint | null;
+  /** Which curve of a curves step is in hand, and which spoke of hue turns. */
+  channel: Channel;
+  spoke: number;
+  /** Whether the kinds of steps to add are offered. */
+  adding: boolean;
+  /** What of the shot's recording can be rescued before it is balanced. */
+  rescues: Rescue[];
   held: string | null;
   /** `waiting` while the server cannot save and is asked again, `failed` where it refused. */
   saving: "saved" | "saving" | "waiting" | "failed";
@@ -181,6 +201,10 @@ export const useDesk = create<DeskState>(() => ({
   told: null,
   referenceReadings: null,
   point: null,
+  channel: "all",
+  spoke: 0,
+  adding: false,
+  rescues: [],
   held: null,
   saving: "saved",
   connected: "open",
@@ -195,6 +219,10 @@ export const useDesk = create<DeskState>(() => ({
 /** The ten numbers of the step in hand, at this frame. */
 export const inHand = ({ now, focus, frame }: Pick<DeskState, "now" | "focus" | "frame">) =>
   numbersAt(now, focus, frame);
+
+/** What the step in hand holds at this frame. */
+export const inHandValues = ({ now, focus, frame }: Pick<DeskState, "now" | "focus" | "frame">) =>
+  valuesInHand(now, focus, frame);
 
 /** What the canvases draw; kept outside React so that nothing re-renders at the rate of the hand. */
 export const drawn: { now: Densities | null; ghost: Densities | null } = { now: null, ghost: null };

@@ -1,4 +1,5 @@
 /** What is done to the steps of a level: switched, added, named, moved, removed. Each is saved at once. */
+import { KINDS, type Kind } from "../correction/kinds";
 import {
   added,
   asTemplate,
@@ -7,13 +8,14 @@ import {
   freeName,
   isOwn,
   moved,
+  newStep,
   OWN,
   removed,
   renamed,
   stepOf,
   switched,
 } from "../correction/model";
-import { type Correction, type FourLevels, post, put, type Shot } from "../shared/api";
+import { type Correction, type FourLevels, post, put, type Shot, type Values } from "../shared/api";
 import { show } from "./exchange";
 import { adopt } from "./opening";
 import { flush, save } from "./saving";
@@ -52,12 +54,34 @@ export async function switchStep(focus: Focus) {
 /** Switch the extended step of the shot, where it has one. */
 export const switchExtended = () => switchStep({ level: "shot", step: EXTENDED });
 
-/** Add a step of ten numbers after the one in hand, and take it in hand. */
-export async function addStep() {
+/** Add a step of a kind after the one in hand, and take it in hand. */
+export async function addStep(kind: Kind = "primary") {
   const { focus, now } = state();
-  const name = freeName(now[focus.level], "step");
+  const { word, make } = KINDS[kind];
+  if (!make) return;
+  const name = freeName(now[focus.level], kind === "primary" ? "step" : word);
   const next = { ...focus, step: name };
-  await change(`${name} added`, next, (now) => added(now[focus.level], name, focus.step), next);
+  set({ spoke: 0, channel: "all" });
+  await change(
+    `${name} added`,
+    next,
+    (now) => added(now[focus.level], newStep(name, make()), focus.step),
+    next,
+  );
+}
+
+/** Put a step that was proposed right before the shot's balance, and take it in hand. */
+export async function addBefore(name: string, values: Values) {
+  const focus: Focus = { level: "shot", step: name };
+  await change(
+    `${name} added`,
+    focus,
+    ({ shot }) => {
+      const at = shot.steps.findIndex((step) => step.id === OWN.shot);
+      return { steps: [...shot.steps.slice(0, at), newStep(name, values), ...shot.steps.slice(at)] };
+    },
+    focus,
+  );
 }
 
 /** Give a step another name; says why it cannot have it. */

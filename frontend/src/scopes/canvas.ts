@@ -37,6 +37,29 @@ export interface Marks {
   held: string | null;
   point: Point | null;
   brushes: Brush[];
+  /** Points of curves, in the place of the readings' grips, while a step of curves is in hand. */
+  points: PointMark[] | null;
+  /** Spokes, in the place of the vectorscope's grips, while a step of hue turns is in hand. */
+  spokes: SpokeMark[] | null;
+  /** Whether the readings' grips are drawn: the step in hand can move them. */
+  grips: boolean;
+}
+
+/** A point of a curve at the percent at which it is shown. */
+export interface PointMark {
+  name: string;
+  channel: "all" | "red" | "green" | "blue";
+  percent: number;
+}
+
+/** A spoke: the directions of its hue and of where it is turned to, in degrees from +Cb, and how far it reaches. */
+export interface SpokeMark {
+  name: string;
+  hue: number;
+  turned: number;
+  sides: [number, number];
+  colour: number;
+  inHand: boolean;
 }
 
 export interface Point {

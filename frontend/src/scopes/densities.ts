@@ -39,9 +39,14 @@ export interface Header {
   number: number;
   shot: number;
   frame: number;
-  numbers: number[];
+  /** Of the step in hand, where it is one of ten numbers. */
+  numbers: number[] | null;
+  controls: Controls | null;
+  /** Luma in percent of greys that a step of curves sends out, from working value 0 to 1. */
+  greys: number[] | null;
+  /** Degrees from +Cb of every fifth hue that a step of hue turns sends out. */
+  hues: number[] | null;
   readings: number[];
-  controls: Controls;
   missed: { reading: number; difference: number; reason: string }[];
   /** The aims are not met yet and a thorough search is under way; its answer follows. */
   searching: boolean;

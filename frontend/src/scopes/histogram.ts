@@ -213,18 +213,9 @@ function drawMarks(
   const apart = settings.histogram === "R G B";
   for (let zone = 0; zone < 3; zone++) {
     const of = (readings: number[]) => (apart ? readings[band * 3 + zone] : lumaOf(readings, zone));
-    if (marks.readings) {
-      const at = x(of(marks.readings));
+    if (marks.readings && marks.grips) {
       const held = marks.held === (apart ? `r${band * 3 + zone}` : `z${zone}`);
-      context.strokeStyle = held ? "#ffffff" : "rgba(244,244,244,0.4)";
-      context.beginPath();
-      context.moveTo(Math.round(at) + 0.5, bottom - tall);
-      context.lineTo(Math.round(at) + 0.5, bottom);
-      context.stroke();
-      context.fillStyle = "#f4f4f4";
-      context.fillRect(at - 3, bottom, 6, 8);
-      context.fillStyle = "#141414";
-      context.fillRect(at - 0.5, bottom + 2, 1, 4);
+      standing(context, x(of(marks.readings)), bottom, tall, held);
     }
     if (marks.reference) {
       const aim = x(of(marks.reference));
@@ -238,6 +229,9 @@ function drawMarks(
       context.stroke();
     }
   }
+  for (const point of marks.points ?? [])
+    if (apart ? point.channel === SIGNALS[band] : point.channel === "all")
+      standing(context, x(point.percent), bottom, tall, marks.held === point.name);
   if (marks.point) {
     const { red, green, blue, luma } = marks.point;
     const values = apart
@@ -250,6 +244,25 @@ function drawMarks(
   for (const brush of marks.brushes)
     if (brush.kind === "level" && brush.signal === (apart ? SIGNALS[band] : "luma"))
       frameBrush(context, x(brush.low), bottom - tall, x(brush.high), bottom);
+}
+
+/** A grip that stands below the histogram, with a line upwards. */
+function standing(
+  context: CanvasRenderingContext2D,
+  at: number,
+  bottom: number,
+  tall: number,
+  held: boolean,
+) {
+  context.strokeStyle = held ? "#ffffff" : "rgba(244,244,244,0.4)";
+  context.beginPath();
+  context.moveTo(Math.round(at) + 0.5, bottom - tall);
+  context.lineTo(Math.round(at) + 0.5, bottom);
+  context.stroke();
+  context.fillStyle = "#f4f4f4";
+  context.fillRect(at - 3, bottom, 6, 8);
+  context.fillStyle = "#141414";
+  context.fillRect(at - 0.5, bottom + 2, 1, 4);
 }
 
 function trace(

@@ -203,13 +203,16 @@ function drawMarks(
     const of = (readings: number[]) => (rgb ? readings[c * 3 + zone] : lumaOf(readings, zone));
     const name = rgb ? `r${c * 3 + zone}` : `z${zone}`;
     if (marks.reference) notch(context, right + 1, levelY(of(marks.reference), height, view));
-    if (marks.readings)
+    if (marks.readings && marks.grips)
       grip(context, left - 2, right, levelY(of(marks.readings), height, view), marks.held === name);
     const stays = rgb
       ? marks.missed.includes(c * 3 + zone)
       : marks.missed.some((m) => m < 9 && m % 3 === zone);
     if (marks.readings && stays) unmet(context, left, levelY(of(marks.readings), height, view));
   }
+  for (const point of marks.points ?? [])
+    if (rgb ? point.channel === SIGNALS[c] : isLuma && point.channel === "all")
+      grip(context, left - 2, right, levelY(point.percent, height, view), marks.held === point.name);
   for (const brush of marks.brushes)
     if (brush.kind === "level" && (rgb ? brush.signal === SIGNALS[c] : isLuma && brush.signal === "luma"))
       frameBrush(

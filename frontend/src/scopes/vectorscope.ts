@@ -10,6 +10,7 @@ import {
   type Marks,
   RULE,
   ring,
+  type SpokeMark,
   scratchImage,
   strengthBeside,
 } from "./canvas";
@@ -97,6 +98,8 @@ export function drawVectorscope(
         cx + (brush.cb[1] / 100) * scale,
         cy - (brush.cr[0] / 100) * scale,
       );
+  for (const spoke of marks.spokes ?? [])
+    drawSpoke(context, spoke, geometry(width, height, settings.gain), marks.held === spoke.name);
   if (marks.reference) cross(context, ...place(castCentre(marks.reference)));
   if (marks.readings) {
     const ringed = (marks.readings[9] / 100) * scale;
@@ -113,12 +116,14 @@ export function drawVectorscope(
       context.stroke();
       context.setLineDash([]);
     }
-    block(
-      context,
-      ...saturationGrip(marks.readings, width, height, settings.gain),
-      marks.held === "saturation",
-    );
-    block(context, ...place(castCentre(marks.readings)), marks.held === "cast");
+    if (marks.grips) {
+      block(
+        context,
+        ...saturationGrip(marks.readings, width, height, settings.gain),
+        marks.held === "saturation",
+      );
+      block(context, ...place(castCentre(marks.readings)), marks.held === "cast");
+    }
   }
   if (marks.point) {
     const hue = (marks.point.hue * Math.PI) / 180;
@@ -142,6 +147,54 @@ export function saturationGrip(
   const { cx, cy, radius, scale } = geometry(width, height, gain);
   const reach = Math.min((readings[9] / 100) * scale, radius);
   return [cx + reach * Math.cos(SATURATION_ANGLE), cy - reach * Math.sin(SATURATION_ANGLE)];
+}
+
+/** How far out a spoke's grip lies that changes nothing about colour, in parts of the radius. */
+const SPOKE_REACH = 0.55;
+
+/** Where the grip of a spoke lies: in its direction, as far out as it multiplies colour, within the rim. */
+export function spokeTip(
+  degrees: number,
+  colour: number,
+  { cx, cy, radius }: ReturnType<typeof geometry>,
+): [x: number, y: number] {
+  const reach = Math.min(Math.max(SPOKE_REACH * colour, 0.06), 1.04) * radius;
+  const angle = (degrees * Math.PI) / 180;
+  return [cx + reach * Math.cos(angle), cy - reach * Math.sin(angle)];
+}
+
+/** A spoke: a thin line at its hue, a thick one to where it is turned, and an arc over what it reaches. */
+function drawSpoke(
+  context: CanvasRenderingContext2D,
+  spoke: SpokeMark,
+  at: ReturnType<typeof geometry>,
+  held: boolean,
+) {
+  const { cx, cy, radius } = at;
+  const radians = (degrees: number) => (-degrees * Math.PI) / 180;
+  const [x, y] = spokeTip(spoke.turned, spoke.colour, at);
+  const [fromX, fromY] = spokeTip(spoke.hue, 1, at);
+  context.strokeStyle = "#a8a8a8";
+  context.lineWidth = 1;
+  context.setLineDash([2, 2]);
+  context.beginPath();
+  context.moveTo(cx, cy);
+  context.lineTo(fromX, fromY);
+  context.stroke();
+  context.setLineDash([]);
+  context.strokeStyle = spoke.inHand ? "#ffffff" : "#c4c4c4";
+  context.lineWidth = spoke.inHand ? 2 : 1.2;
+  context.beginPath();
+  context.moveTo(cx, cy);
+  context.lineTo(x, y);
+  context.stroke();
+  if (spoke.inHand) {
+    context.lineWidth = 1;
+    context.beginPath();
+    context.arc(cx, cy, radius + 4, radians(spoke.sides[1]), radians(spoke.sides[0]));
+    context.stroke();
+  }
+  block(context, x, y, held);
 }
 
 function graticule(context: CanvasRenderingContext2D, cx: number, cy: number, radius: number, scale: number) {

@@ -25,6 +25,12 @@ export type Step = Schemas["Step"];
 export type Primary = Schemas["Primary"];
 /** What a step holds. */
 export type Values = Step["values"];
+export type Curves = Schemas["Curves"];
+export type Curve = Schemas["Curve"];
+export type HueTurns = Schemas["HueTurns"];
+export type Spoke = Schemas["Spoke"];
+/** A step that is proposed before the balance, and why. */
+export type Rescue = Schemas["RescueOut"];
 export type Keyframe = Schemas["Keyframe"];
 /** What of ten numbers can be copied by itself. */
 export type Control = Schemas["BatchIn"]["controls"][number];

@@ -69,7 +69,21 @@ export const KEYS = {
   numbers: { key: "n", shown: "N", does: "show or hide the ten numbers" },
   level: { key: "t", shown: "T", does: "next level that edits go to: camera, shot, family, show" },
   steps: { key: "1,2,3,4,5,6,7,8,9", shown: "1 … 9", does: "take a step of the level in hand, by its place" },
-  addStep: { key: "shift+n", shown: "Shift N", does: "add a step of ten numbers after the one in hand" },
+  addStep: {
+    key: "shift+n",
+    shown: "Shift N",
+    does: "add a step after the one in hand: ten numbers, curves, hues, density, zone tints",
+  },
+  take: {
+    key: "enter",
+    shown: "Enter",
+    does: "with curves or hues in hand: a point, or a spoke, at the colour under the cursor; a click does it too",
+  },
+  five: {
+    key: "shift+5",
+    shown: "Shift 5",
+    does: "with curves in hand: points at blacks, lows, mids, highs and whites",
+  },
   keyframe: {
     key: "f",
     shown: "F",

@@ -50,12 +50,15 @@ def bench_time(
     every: Annotated[int, typer.Option(min=1, help="Every so many of the photographs.")] = 4,
     as_json: JsonOption = False,
 ) -> None:
-    """Boxes followed, light held and wanders taken off on clips made of photographs by known moves and changes of light."""
-    from dovrel.bench import moving
+    """Boxes followed, light held and wanders taken off: on the demo, and on clips made of photographs by known moves and changes."""
+    from dovrel.bench import changing, moving
 
+    demo = changing.run(TRUTH.parent / "along")
+    if not as_json:
+        changing.print_table(console, demo)
     result = moving.run(photographs, every)
     if as_json:
-        print(json.dumps(result, indent=1))
+        print(json.dumps({"demo": demo, **result}, indent=1))
     else:
         moving.print_table(console, result)
 

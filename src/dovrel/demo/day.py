@@ -38,6 +38,9 @@ class Take:
     start, end : the crop at the first and the last frame
     stops : exposure error; setting : white-balance setting
     wander : mireds of automatic white balance along the shot (small camera only)
+    figure : a view that is cut out and laid over, as near to the camera all along
+    flare : light that the lens scatters over all of the picture, in parts of its mean
+    meant : the view as it was meant to be, where another was recorded
     """
 
     name: str
@@ -54,6 +57,14 @@ class Take:
     setting: str = "daylight"
     wander: Callable[[float], float] = field(default=lambda _: 0.0)
     description: str = ""
+    figure: str = ""
+    flare: float = 0.0
+    meant: str = ""
+
+    @property
+    def changes(self) -> bool:
+        """Whether its light, or the camera's white, changes along it."""
+        return self.mix(0.0) != self.mix(1.0) or self.mix(0.0) != self.mix(0.5) or self.wander(1.0) != 0.0
 
 
 WINDOW = steady(window=1.0, lamps=0.10)
@@ -68,10 +79,26 @@ def _cloud(t: float) -> dict[str, float]:
     return {"sky": 0.28 + 0.30 * covered, "sun": 1.0 - 0.97 * covered}
 
 
+def _passing_cloud(t: float) -> dict[str, float]:
+    """A cloud goes over the sun and is gone again."""
+    covered = _risen(t, 0.32, 26) * (1 - _risen(t, 0.68, 26))
+    return {"sky": 0.28 + 0.26 * covered, "sun": 1.0 - 0.96 * covered}
+
+
+def _lamp_switched_on(t: float) -> dict[str, float]:
+    """One lamp burns; the other is switched on within two frames."""
+    on = min(max((t - 0.45) * 36, 0.0), 1.0)
+    return {"window": 0.006, "lamp": 1.0 - on, "lamps": on}
+
+
 def _into_shop(t: float) -> dict[str, float]:
-    """From the yard to the lamps inside: the open sky stays behind."""
-    inside = 1 / (1 + 2.718281828 ** (-(t - 0.55) * 14))
-    return {"sky": 1.0 - 0.72 * inside, "lamps": 0.12 + 0.30 * inside}
+    """Through the door: the sky's light stays behind, the lamps' takes over within a second, a stop and a half less."""
+    inside = _risen(t, 0.52, 17.5)
+    return {"sky": 1.0 - 0.93 * inside, "lamps": 0.03 + 0.72 * inside}
+
+
+def _risen(t: float, middle: float, steep: float) -> float:
+    return 1 / (1 + 2.718281828 ** (-(t - middle) * steep))
 
 
 TAKES: tuple[Take, ...] = (
@@ -112,8 +139,20 @@ TAKES: tuple[Take, ...] = (
          "17:02:00:00", setting="daylight", description="the sun goes in"),
     Take("22C-1", "22", "Yard, low sun", "yard-close", "C", 2, LOW_SUN, Crop(0.5, 0.5), Crop(0.45, 0.5),
          "16:48:30:10", stops=-0.5, setting="tungsten"),
-    Take("23A-1", "23", "Yard to shop", "walk", "A", 4, _into_shop, Crop(0.40, 0.45, 1.0), Crop(0.60, 0.60, 2.3),
-         "12:30:10:00", setting="cloudy", description="from the yard into the shop in one take"),
+    Take("23A-1", "23", "Yard to shop", "walk", "A", 4, _into_shop, Crop(0.46, 0.40, 1.15), Crop(0.49, 0.47, 2.6),
+         "12:30:10:00", setting="cloudy", description="a figure from the yard into the shop in one take", figure="walker"),
+    Take("12A-4", "12", "Shop, window light", "shop-flushed", "A", 2, steady(window=1.0), Crop(0.5, 0.5), Crop(0.46, 0.5),
+         "10:20:02:00", setting="cloudy", description="skin off its line", meant="shop-close"),
+    Take("14A-2", "14", "Shop, lamps, night", "shop-left", "A", 3, _lamp_switched_on, Crop(0.5, 0.5), Crop(0.47, 0.5),
+         "20:31:12:00", setting="tungsten", description="a lamp is switched on"),
+    Take("21A-3", "21", "Yard, overcast", "yard-roof", "A", 2, OVERCAST, Crop(0.5, 0.3), Crop(0.5, 0.42),
+         "12:02:30:00", setting="cloudy", description="a pale sky over the wall"),
+    Take("21A-4", "21", "Yard, overcast", "yard-close", "A", 2, OVERCAST, Crop(0.45, 0.5), Crop(0.5, 0.5),
+         "12:08:44:06", setting="cloudy", description="against the light: blacks are lifted", flare=0.10),
+    Take("21C-2", "21", "Yard, overcast", "yard-apron", "C", 2, OVERCAST, Crop(0.5, 0.5), Crop(0.53, 0.5),
+         "12:02:30:08", setting="daylight", description="another apron: its red is too loud", meant="yard-left"),
+    Take("22A-2", "22", "Yard, low sun", "yard-close", "A", 3, _passing_cloud, Crop(0.45, 0.5), Crop(0.52, 0.5),
+         "16:55:20:00", setting="daylight", description="a cloud passes"),
 )  # fmt: skip
 
 REFERENCES = {

@@ -1,6 +1,6 @@
 """Record the day: rendered views → camera files in card-like folders, and the true answers.
 
-Run as ``python -m dovrel.demo.record RENDERS CARDS TRUTH``; needs ffmpeg (development only).
+Run as ``python -m dovrel.demo.record RENDERS CARDS TRUTH ALONG``; needs ffmpeg (development only).
 """
 
 from __future__ import annotations
@@ -8,6 +8,7 @@ from __future__ import annotations
 import json
 import subprocess
 import sys
+from dataclasses import replace
 from functools import lru_cache
 from pathlib import Path
 
@@ -18,7 +19,7 @@ from dovrel.core.colour import white
 from dovrel.core.colour.working import AP1_LUMA
 from dovrel.demo import cameras
 from dovrel.demo.cards import card_path
-from dovrel.demo.day import REFERENCES, TAKES, Take
+from dovrel.demo.day import REFERENCES, TAKES, Take, steady
 from dovrel.demo.scene.spectra import SENSITIVITIES
 
 SIZE = (1280, 720)
@@ -26,6 +27,11 @@ RATE = 24
 TRUTH_SIZE = (480, 270)
 TRUTH_AT = (0.0, 0.95)
 """Parts of a shot at which the true answer is kept."""
+ALONG_SIZE = (320, 180)
+ALONG_AT = (0.0, 0.25, 0.5, 0.75, 1.0)
+"""Parts of a changing shot at which it is kept as it would be had its light stayed."""
+_SOFT = 2.2
+"""Pixels by which what lies behind a figure near the camera is out of focus."""
 
 _MIDDLE = {"Shop, lamps, night": 0.034}
 _DEFAULT_MIDDLE = 0.125
@@ -67,6 +73,39 @@ def _windowed(picture: np.ndarray, take: Take, t: float, size: tuple[int, int]) 
     return np.stack(channels, axis=-1)
 
 
+def framed(views: Views, take: Take, t: float, size: tuple[int, int], light_at: float | None = None) -> np.ndarray:
+    """Responses (H, W, 9) that the camera frames at part `t`, under the lights of `light_at` or of `t` itself."""
+    mix = take.mix(t if light_at is None else light_at)
+    seen = _windowed(views.mixed(take.view, mix), take, t, size)
+    if not take.figure:
+        return _flared(seen, take.flare)
+    scale = size[0] / SIZE[0]
+    seen = cv2.GaussianBlur(seen, (0, 0), _SOFT * scale)
+    figure = _walking(views.mixed(take.figure, mix), sum(mix.values()), t, size)
+    covers = np.clip(2 * figure[..., 9:] - 1, 0, 1)
+    return _flared(seen + covers * (figure[..., :9] - seen), take.flare)
+
+
+def _walking(figure: np.ndarray, lights: float, t: float, size: tuple[int, int]) -> np.ndarray:
+    """A figure (H, W, 10) as it sways towards the camera, its cover brought back to 0..1."""
+    scale = size[0] / SIZE[0]
+    grown = scale * (1.0 + 0.06 * t)
+    x = scale * (70 + 9 * np.sin(2 * np.pi * 1.6 * t * 4 / 2))
+    y = scale * (26 + 5 * np.sin(2 * np.pi * 1.6 * t * 4))
+    matrix = np.array([[grown, 0, x - 0.06 * t * 640 * scale], [0, grown, y - 0.06 * t * 200 * scale]])
+    figure = figure.copy()
+    figure[..., 9] /= lights
+    soft = cv2.GaussianBlur(figure, (0, 0), 0.5 / scale) if scale < 0.7 else figure
+    planes = [
+        cv2.warpAffine(np.ascontiguousarray(soft[..., c]), matrix, size, flags=cv2.INTER_LINEAR) for c in range(10)
+    ]
+    return np.stack(planes, axis=-1)
+
+
+def _flared(responses: np.ndarray, flare: float) -> np.ndarray:
+    return responses + np.float32(flare) * responses.mean(axis=(0, 1)) if flare else responses
+
+
 @lru_cache(maxsize=1)
 def _sensors() -> dict[str, cameras.Sensor]:
     return {letter: cameras.Sensor(letter) for letter in "ABC"}
@@ -75,7 +114,7 @@ def _sensors() -> dict[str, cameras.Sensor]:
 def family_gain(views: Views, family: str) -> float:
     """What brings the family's reference view to its exact exposure in camera A."""
     take = next(t for t in TAKES if t.name == REFERENCES[family])
-    responses = _windowed(views.mixed(take.view, take.mix(0.0)), take, 0.0, TRUTH_SIZE)
+    responses = framed(views, take, 0.0, TRUTH_SIZE)
     luminance = _sensors()["A"].light(responses, cameras.SETTINGS[take.setting]) @ AP1_LUMA
     return _MIDDLE.get(family, _DEFAULT_MIDDLE) / float(np.exp(np.log(np.maximum(luminance, 1e-5)).mean()))
 
@@ -102,22 +141,11 @@ def record(take: Take, views: Views, cards: Path, seed: int) -> Path:
     path.parent.mkdir(parents=True, exist_ok=True)
     encoder = subprocess.Popen(_encoder(take, path), stdin=subprocess.PIPE)
     assert encoder.stdin is not None
-    constant = take.mix(0.0) == take.mix(1.0)
-    base = views.mixed(take.view, take.mix(0.0)) if constant else None
-    linear = sensor.light(base, cameras.SETTINGS[take.setting]) * gain if base is not None else None
     for index in range(frames):
         t = index / max(frames - 1, 1)
-        if linear is None:
-            responses = views.mixed(take.view, take.mix(t))
-            picture = sensor.light(responses, cameras.SETTINGS[take.setting]) * gain
-        else:
-            picture = linear
-        light = _windowed(picture, take, t, SIZE)
+        light = sensor.light(framed(views, take, t, SIZE), cameras.SETTINGS[take.setting]) * gain
         if take.camera == cameras.VIDEO_CAMERA:
-            shift = take.wander(t)
-            mired = 1e6 / white.NEUTRAL_CCT + shift
-            gains = white.gains_for_white(white.scene_white_uv(1e6 / mired, 0.0)).astype(np.float32)
-            code = cameras.record_video(light, gains, rng)
+            code = cameras.record_video(light, _wandered(take, t), rng)
         else:
             code = cameras.record_log(light, cameras.LOG_CAMERAS[take.camera], rng)
         encoder.stdin.write((code * 65535 + 0.5).astype("<u2").tobytes())
@@ -163,35 +191,73 @@ def write_truth(views: Views, folder: Path) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     entries = []
     for take in TAKES:
+        if take.meant or take.flare or take.view == "shop-glass":
+            continue  # what stands behind tinted glass has no view without it; what was meant otherwise is judged by eye
         reference = next(t for t in TAKES if t.name == REFERENCES[take.family])
         gain = family_gain(views, take.family)
-        view = "shop-glass" if take.view == "shop-glass" else take.view
         for t in TRUTH_AT:
-            mix = take.mix(t) if take.family == "Yard to shop" else reference.mix(0.0)
-            if view == "shop-glass":
-                continue  # what stands behind tinted glass has no view without it
-            responses = _windowed(views.mixed(view, mix), take, t, TRUTH_SIZE)
-            light = _sensors()["A"].light(responses, cameras.SETTINGS[reference.setting]) * gain
-            code = cameras.record_log(light, cameras.LOG_CAMERAS["A"], None)
+            meant = take if take.family == "Yard to shop" else replace(take, mix=steady(**reference.mix(0.0)))
+            light = (
+                _sensors()["A"].light(framed(views, meant, t, TRUTH_SIZE), cameras.SETTINGS[reference.setting]) * gain
+            )
             frame = round(t * (round(take.seconds * RATE) - 1))
             name = f"{take.name}.{frame:03d}.png"
-            quantised = (np.round(code * 1023) * 64).astype(np.uint16)
-            cv2.imwrite(str(folder / name), quantised[..., ::-1], [cv2.IMWRITE_PNG_COMPRESSION, 9])
+            _write_png(folder / name, cameras.record_log(light, cameras.LOG_CAMERAS["A"], None))
             entries.append({"shot": take.name, "family": take.family, "frame": frame, "file": name,
                             "reference": reference.name})  # fmt: skip
     (folder / "truth.json").write_text(json.dumps(entries, indent=1) + "\n")
 
 
-def main(renders: Path, cards: Path, truth: Path, only: str = "") -> None:
+def write_along(views: Views, folder: Path, only: str = "") -> None:
+    """Keep changing shots as their own cameras would have recorded them had the light, and the camera's white, stayed.
+
+    16-bit PNG files of code values at 10 bits' precision, and a list of them.
+    """
+    folder.mkdir(parents=True, exist_ok=True)
+    entries = []
+    for take in TAKES:
+        if not take.changes:
+            continue
+        gain = family_gain(views, take.family) * 2.0**take.stops * _camera_gain(views, take, {})
+        for t in ALONG_AT:
+            frame = round(t * (round(take.seconds * RATE) - 1))
+            name = f"{take.name}.{frame:03d}.png"
+            entries.append({"shot": take.name, "frame": frame, "file": name})
+            if only not in take.name:
+                continue
+            responses = framed(views, take, t, ALONG_SIZE, light_at=0.0)
+            light = _sensors()[take.camera].light(responses, cameras.SETTINGS[take.setting]) * gain
+            if take.camera == cameras.VIDEO_CAMERA:
+                code = cameras.record_video(light, _wandered(take, 0.0), None)
+            else:
+                code = cameras.record_log(light, cameras.LOG_CAMERAS[take.camera], None)
+            _write_png(folder / name, code)
+    (folder / "along.json").write_text(json.dumps(entries, indent=1) + "\n")
+
+
+def _write_png(path: Path, code: np.ndarray) -> None:
+    quantised = (np.round(code * 1023) * 64).astype(np.uint16)
+    cv2.imwrite(str(path), quantised[..., ::-1], [cv2.IMWRITE_PNG_COMPRESSION, 9])
+
+
+def _wandered(take: Take, t: float) -> np.ndarray:
+    """Gains of the camera's automatic white at part `t`."""
+    mired = 1e6 / white.NEUTRAL_CCT + take.wander(t)
+    return white.gains_for_white(white.scene_white_uv(1e6 / mired, 0.0)).astype(np.float32)
+
+
+def main(renders: Path, cards: Path, truth: Path, along: Path, only: str = "") -> None:
+    """Record the takes whose name holds `only`, all by default, with their true answers along time; all true answers with all."""
     cameras.write_encodings()
     views = Views(renders)
     for seed, take in enumerate(TAKES):
         if only in take.name:
             path = record(take, views, cards, seed)
             print(f"{take.name}: {path.name}, {path.stat().st_size / 1e6:.1f} MB", flush=True)
+    write_along(views, along, only)
     if not only:
         write_truth(views, truth)
 
 
 if __name__ == "__main__":
-    main(Path(sys.argv[1]), Path(sys.argv[2]), Path(sys.argv[3]), *sys.argv[4:5])
+    main(Path(sys.argv[1]), Path(sys.argv[2]), Path(sys.argv[3]), Path(sys.argv[4]), *sys.argv[5:6])

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import mitsuba as mi
@@ -23,19 +23,32 @@ class View:
     lights: tuple[str, ...]
     size: tuple[int, int] = (1440, 810)
     behind_glass: bool = False
+    cut_out: bool = False
+    """Only the nearest figure is wanted, with how much of each pixel it covers."""
+    apron: str = "apron_brick"
+    skin: str = "skin_fair"
+    """What is worn, and the skin, of the figure that the view is of."""
+    open_sky: bool = False
 
 
 VIEWS: dict[str, View] = {
     "shop-wide": View("shop", (2.95, -0.75, 1.55), (2.85, 4.0, 1.18), 47, ("window", "lamps")),
-    "shop-left": View("shop", (0.85, 0.55, 1.62), (3.35, 3.7, 1.14), 46, ("window", "lamps")),
+    "shop-left": View("shop", (0.85, 0.55, 1.62), (3.35, 3.7, 1.14), 46, ("window", "lamps", "lamp")),
     "shop-right": View("shop", (5.15, 0.45, 1.66), (2.45, 3.6, 1.16), 44, ("window", "lamps")),
     "shop-close": View("shop", (2.75, 0.95, 1.58), (2.78, 3.5, 1.33), 38, ("window", "lamps")),
+    "shop-flushed": View("shop", (2.75, 0.95, 1.58), (2.78, 3.5, 1.33), 38, ("window",), skin="skin_flushed"),
     "shop-glass": View("shop", (3.35, -0.95, 1.55), (2.8, 4.0, 1.15), 47, ("window",), behind_glass=True),
     "yard-wide": View("yard", (2.7, -2.9, 1.58), (2.75, 3.0, 1.22), 46, ("sky", "sun")),
     "yard-left": View("yard", (0.0, -1.5, 1.62), (3.2, 3.2, 1.12), 44, ("sky", "sun")),
+    "yard-apron": View("yard", (0.0, -1.5, 1.62), (3.2, 3.2, 1.12), 44, ("sky",), apron="apron_loud"),
+    "yard-roof": View("yard", (2.7, -2.9, 1.55), (2.65, 3.0, 2.75), 46, ("sky",), open_sky=True),
     "yard-close": View("yard", (3.1, -0.35, 1.56), (2.62, 2.2, 1.36), 33, ("sky", "sun")),
     "walk": View("walk", (3.2, -2.7, 1.56), (3.05, 3.0, 1.22), 44, ("sky", "lamps"), (1760, 990)),
+    "walker": View("walker", (0.06, -1.75, 1.50), (-0.04, 0.0, 1.44), 44, ("sky", "lamps"), (1280, 720), cut_out=True),
 }
+
+WALKER_STANDS = {"sky": (3.1, -0.6), "lamps": (3.4, 6.35)}
+"""Where the figure of the view `walker` stands in each light; the camera keeps its place beside it."""
 
 
 def spectrum(values: np.ndarray, scale: float = 1.0) -> dict:
@@ -216,8 +229,8 @@ def _bench_things(build: Builder, wood: dict) -> None:
     build.box((2.14, 2.80, 0.90), (2.30, 2.84, 1.02), matte("chalk"))
 
 
-def _people_at_work(build: Builder) -> None:
-    build.figure("work", (2.42, 3.42), -4, "skin_fair",
+def _people_at_work(build: Builder, view: View) -> None:
+    build.figure("work", (2.42, 3.42), -4, view.skin,
                  {"hair": matte("hair_dark"), "shirt": matte("shirt_blue"),
                   "apron": matte("apron_brick"), "trousers": matte("cloth_slate")})  # fmt: skip
     build.figure("hold", (3.55, 3.62), 10, "skin_deep",
@@ -246,8 +259,8 @@ def shop(build: Builder, view: View, light: str) -> None:
         build.box(low, high, matte("plaster"))
     window = {"type": "area", "radiance": spectrum(LIGHTS["window"], 9.0)} if light == "window" else None
     build.plane((-0.2, 2.3, 1.75), 0.9, 1.4, [([0, 1, 0], 90)], matte("iron"), window)
-    for x, y in ((2.0, 2.75), (3.95, 2.9)):
-        build.lamp((x, y, 2.02), 62.0 if light == "lamps" else 0.0)
+    for x, y, lit in ((2.0, 2.75, light in ("lamps", "lamp")), (3.95, 2.9, light == "lamps")):
+        build.lamp((x, y, 2.02), 62.0 if lit else 0.0)
     _door(build, 0.75, 4.97, sheen("wood_dark"))
     sheets = (
         (["QUIRE", "LANE", "AUCTION", "OF TYPE"], 2.42, 1.78, 7),
@@ -266,7 +279,7 @@ def shop(build: Builder, view: View, light: str) -> None:
         build.box((4.0 + 0.17 * i, 4.70, 1.80), (4.13 + 0.17 * i, 4.92, 2.02 + 0.03 * (i % 3)), matte(name))
     _bench_things(build, wood)
     _press(build)
-    _people_at_work(build)
+    _people_at_work(build, view)
     if view.behind_glass:
         frame = sheen("wood_dark", 0.3)
         build.box((1.2, -0.55, 0), (2.62, -0.50, 3), frame)
@@ -326,18 +339,27 @@ def yard(build: Builder, view: View, light: str, *, open_door: bool = False) -> 
                     [([1, 0, 0], 86 + 3 * (i % 3)), ([0, 0, 1], 9 * (i % 3) - 6)], matte(name))  # fmt: skip
     sheet = mixed(textures.printed_sheet(["TO LET", "LOFT AND", "CELLAR"], 9), matte("paper"), matte("ink"))
     build.plane((2.55, 3.985, 1.55), 0.20, 0.28, [([1, 0, 0], 90)], sheet)
+    _people_in_the_yard(build, view.apron, talking=not open_door)
+    if light == "sky":
+        build.add({"type": "constant", "radiance": spectrum(LIGHTS["sky"], 1.0)})
+        if view.open_sky:
+            blue = {"type": "area", "radiance": spectrum(LIGHTS["zenith"], 0.55)}
+            build.plane((3, 40, 22), 60, 22, [([1, 0, 0], 90)], matte("iron"), blue)
+    elif light == "sun":
+        build.add({"type": "directional", "direction": [0.62, 0.66, -0.36], "irradiance": spectrum(LIGHTS["sun"], 7.0)})
+
+
+def _people_in_the_yard(build: Builder, apron: str, *, talking: bool) -> None:
     build.figure("stand", (2.12, 2.15), 12, "skin_olive",
                  {"hair": matte("hair_grey"), "shirt": matte("shirt_white"),
-                  "apron": matte("apron_brick"), "trousers": matte("cloth_slate")})  # fmt: skip
+                  "apron": matte(apron), "trousers": matte("cloth_slate")})  # fmt: skip
+    if not talking:
+        return
     build.figure("hold", (3.10, 2.35), -14, "skin_fair",
                  {"hair": matte("hair_dark"), "shirt": matte("shirt_blue"),
                   "apron": matte("cloth_ochre"), "trousers": matte("cloth_slate")}, scale=0.97)  # fmt: skip
     build.plane((2.85, 2.00, 1.19), 0.13, 0.18, [([1, 0, 0], 72), ([0, 0, 1], -14)],
                 mixed(textures.printed_sheet(["PROOF", "SHEET"], 12), matte("paper"), matte("ink")))  # fmt: skip
-    if light == "sky":
-        build.add({"type": "constant", "radiance": spectrum(LIGHTS["sky"], 1.0)})
-    elif light == "sun":
-        build.add({"type": "directional", "direction": [0.62, 0.66, -0.36], "irradiance": spectrum(LIGHTS["sun"], 7.0)})
 
 
 def mixed_cut(mortar: np.ndarray, tone: np.ndarray, x0: float, x1: float, z0: float, z1: float) -> dict:
@@ -364,9 +386,6 @@ def _room_behind(build: Builder, light: str) -> None:
             x, z = 2.45 + 0.43 * column, 0.10 + 0.26 * row
             build.box((x, 6.81, z), (x + 0.39, 6.86, z + 0.22), matte("wood_light"))
             build.ball((x + 0.20, 6.80, z + 0.11), 0.016, metal("Au", 0.25))
-    build.figure("work", (3.55, 5.9), 8, "skin_deep",
-                 {"hair": matte("hair_dark"), "shirt": matte("shirt_white"),
-                  "apron": matte("apron_brick"), "trousers": matte("cloth_slate")})  # fmt: skip
     build.box((2.7, 5.1, 0.84), (4.3, 5.5, 0.90), sheen("wood_light"))
     build.box((3.0, 5.15, 0.90), (3.3, 5.4, 1.02), matte("paper"))
     build.box((3.7, 5.15, 0.90), (3.9, 5.35, 0.98), sheen("ink_red", 0.3))
@@ -376,9 +395,35 @@ def _room_behind(build: Builder, light: str) -> None:
 
 def walk(build: Builder, view: View, light: str) -> None:
     yard(build, view, light, open_door=True)
+    build.figure("work", (3.55, 5.9), 8, "skin_deep",
+                 {"hair": matte("hair_dark"), "shirt": matte("shirt_white"),
+                  "apron": matte("apron_brick"), "trousers": matte("cloth_slate")})  # fmt: skip
 
 
-PLACES = {"shop": shop, "yard": yard, "walk": walk}
+def walker(build: Builder, view: View, light: str) -> None:
+    """The yard and the room behind its door, with one figure near the camera."""
+    yard(build, view, light, open_door=True)
+    only_walker(build, light)
+
+
+def only_walker(build: Builder, light: str) -> None:
+    build.figure("stand", WALKER_STANDS[light], -6, "skin_fair",
+                 {"hair": matte("hair_dark"), "shirt": matte("shirt_blue"),
+                  "apron": matte("cloth_ochre"), "trousers": matte("cloth_slate")})  # fmt: skip
+
+
+PLACES = {"shop": shop, "yard": yard, "walk": walk, "walker": walker}
+
+
+def placed(view: View, light: str) -> View:
+    """The view with its camera where it stands in this light."""
+    if not view.cut_out:
+        return view
+    x, y = WALKER_STANDS[light]
+    origin, target = view.origin, view.target
+    return replace(
+        view, origin=(origin[0] + x, origin[1] + y, origin[2]), target=(target[0] + x, target[1] + y, target[2])
+    )
 
 
 def scene(name: str, light: str, meshes: Path) -> dict:
@@ -386,4 +431,12 @@ def scene(name: str, light: str, meshes: Path) -> dict:
     view = VIEWS[name]
     build = Builder(meshes)
     PLACES[view.place](build, view, light)
+    return build.scene
+
+
+def cut_out_scene(light: str, meshes: Path) -> dict:
+    """The figure of a view that is cut out, alone under an even light: what it covers."""
+    build = Builder(meshes)
+    only_walker(build, light)
+    build.add({"type": "constant"})
     return build.scene

@@ -1,8 +1,9 @@
 """Render every view of the demo light by light into sensor responses (development only).
 
 Each picture is stored as float16 ``(height, width, 9)``: red, green and blue of cameras A, B
-and C, linear, relative to the light's own power. Changes of light in time are mixtures of
-these pictures, so that a shot costs no rendering at all.
+and C, linear, relative to the light's own power; a figure that is cut out has a tenth plane,
+how much of each pixel it covers. Changes of light in time are mixtures of these pictures, so
+that a shot costs no rendering at all.
 """
 
 from __future__ import annotations
@@ -44,8 +45,8 @@ def _response_film(glass: np.ndarray | float) -> dict:
 
 
 def render(view_name: str, light: str, meshes: Path, samples: int = SAMPLES) -> np.ndarray:
-    """Sensor responses of one view under one light, denoised, float32 (height, width, 9)."""
-    view = places.VIEWS[view_name]
+    """Sensor responses of one view under one light, denoised, float32 (height, width, 9 or 10)."""
+    view = places.placed(places.VIEWS[view_name], light)
     description = places.scene(view_name, light, meshes)
     glass = TINTED_GLASS if view.behind_glass else 1.0
     description["sensor"] = _sensor(view, _response_film(glass))
@@ -63,7 +64,14 @@ def render(view_name: str, light: str, meshes: Path, samples: int = SAMPLES) -> 
     for first in range(0, noisy.shape[2], 3):
         triple = np.ascontiguousarray(noisy[..., first : first + 3])
         clean[..., first : first + 3] = pyoidn.denoise(triple, albedo=albedo, normal=normal, hdr=True)
-    return np.maximum(clean, 0.0)
+    clean = np.maximum(clean, 0.0)
+    if view.cut_out:
+        alone = places.cut_out_scene(light, meshes)
+        alone["sensor"] = _sensor(view, {"type": "hdrfilm", "pixel_format": "rgba"})
+        alone["integrator"] = {"type": "direct", "hide_emitters": True}
+        covered = np.array(mi.render(mi.load_dict(alone), spp=AUXILIARY_SAMPLES, seed=3), np.float32)[..., 3]
+        clean = np.dstack([clean, np.clip(covered, 0, 1)])
+    return clean
 
 
 def render_all(folder: Path, only: str = "") -> None:

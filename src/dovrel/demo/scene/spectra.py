@@ -44,6 +44,7 @@ REFLECTANCES: dict[str, Curve] = {
     "door_green": 0.035 + 0.15 * _bump(523, 32) + 0.06 * _step(700, 14),
     "door_green_worn": 0.06 + 0.20 * _bump(528, 42) + 0.09 * _step(690, 20),
     "apron_brick": 0.045 + 0.38 * _step(600, 14),
+    "apron_loud": 0.02 + 0.66 * _step(604, 9),
     "brick": 0.07 + 0.27 * _step(588, 20),
     "brick_dark": 0.05 + 0.15 * _step(592, 24),
     "mortar": 0.33 + 0.08 * _step(520, 50),
@@ -56,6 +57,7 @@ REFLECTANCES: dict[str, Curve] = {
     "hair_dark": 0.030 + 0.035 * _step(620, 40),
     "hair_grey": 0.30 + 0.05 * _step(540, 60),
     "skin_fair": _skin(0.22, 0.34),
+    "skin_flushed": _skin(0.20, 0.95),
     "skin_olive": _skin(0.55, 0.26),
     "skin_deep": _skin(1.55, 0.14),
     "lips": 0.10 + 0.28 * _step(598, 16),
@@ -84,6 +86,7 @@ LIGHTS: dict[str, Curve] = {
     "lamps": blackbody(2750),
     "sky": daylight(7200),
     "sun": daylight(4100),
+    "zenith": daylight(16000),
 }
 
 TINTED_GLASS: Curve = 0.86 - 0.80 * _step(572, 17) + 0.012 * _step(650, 10)

@@ -1,0 +1,92 @@
+/** The kinds of steps: what each is called, what it does, and what it holds when it is new. */
+import type { Values } from "../shared/api";
+import { betweenCurves, NO_CURVES } from "./curve";
+import { betweenTurns } from "./hues";
+import { arrayOf, IDENTITY, primaryOf } from "./model";
+
+export type Kind = Values["kind"];
+
+interface About {
+  /** What a new step of this kind is called, and what it is. */
+  word: string;
+  about: string;
+  /** What it holds when it is new; none for kinds that are only proposed. */
+  make?: () => Values;
+}
+
+export const KINDS: Record<Kind, About> = {
+  primary: {
+    word: "ten numbers",
+    about: "readings and grips move its ten numbers while it is in hand",
+    make: () => primaryOf(IDENTITY),
+  },
+  curves: {
+    word: "curves",
+    about: "grips at any level of parade, waveform and histogram hold it or move it",
+    make: () => NO_CURVES,
+  },
+  hues: {
+    word: "hues",
+    about: "spokes on the vectorscope turn a hue, give it more or less colour, make it lighter or darker",
+    make: () => ({ kind: "hues", spokes: [] }),
+  },
+  density: {
+    word: "density",
+    about: "colour that darkens as it deepens, and colour of pale tones",
+    make: () => ({ kind: "density", density: 0, pale: 0 }),
+  },
+  zones: {
+    word: "zone tints",
+    about: "a tint of their own for lows, mids and highs",
+    make: () => ({
+      kind: "zones",
+      lows: [0, 0],
+      mids: [0, 0],
+      highs: [0, 0],
+      low: -2.5,
+      high: 1,
+      soft: 2.5,
+      opposed: false,
+    }),
+  },
+  extended: {
+    word: "extended",
+    about: "a matrix and curves that a match went on with after the ten numbers; CDLs do not carry it",
+  },
+  rebuild: { word: "rebuilt", about: "a channel that the recording hardly holds, made of all three" },
+  highs: { word: "highs", about: "highs that are clipped in one or two channels, led to neutral" },
+};
+
+/** Kinds that can be added by hand, in the order in which they are offered. */
+export const ADDABLE = (Object.keys(KINDS) as Kind[]).filter((kind) => KINDS[kind].make);
+
+const mixed = (a: number, b: number, part: number) => a + part * (b - a);
+
+/** Whatever is a number in two values of one shape, `part` of the way; all else as in the nearer one. */
+function mixedAlike<T>(a: T, b: T, part: number): T {
+  if (typeof a === "number" && typeof b === "number") return mixed(a, b, part) as T;
+  if (Array.isArray(a) && Array.isArray(b)) return a.map((one, i) => mixedAlike(one, b[i], part)) as T;
+  if (a && b && typeof a === "object" && typeof b === "object") {
+    const keys = Object.keys(a) as (keyof T)[];
+    return Object.fromEntries(keys.map((key) => [key, mixedAlike(a[key], b[key], part)])) as T;
+  }
+  return part >= 0.5 ? b : a;
+}
+
+/** `part` (0..1) of the way from one step's values to another's, both of one kind; as the core has it. */
+export function between(a: Values, b: Values, part: number): Values {
+  if (a.kind === "primary" && b.kind === "primary") {
+    const other = arrayOf(b);
+    return primaryOf(arrayOf(a).map((value, i) => mixed(value, other[i], part)));
+  }
+  if (a.kind === "curves" && b.kind === "curves")
+    return {
+      kind: "curves",
+      all: betweenCurves(a.all, b.all, part),
+      red: betweenCurves(a.red, b.red, part),
+      green: betweenCurves(a.green, b.green, part),
+      blue: betweenCurves(a.blue, b.blue, part),
+    };
+  if (a.kind === "hues" && b.kind === "hues") return betweenTurns(a, b, part);
+  return mixedAlike(a, b, part);
+}
