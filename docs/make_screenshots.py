@@ -3,10 +3,13 @@ this with the address that it prints, and a mixed card for Intake's picture. The
 
 from __future__ import annotations
 
+import re
 import sys
 from collections.abc import Callable
 from pathlib import Path
 
+import cv2
+import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
 FOLDER = Path(__file__).parent / "screenshots"
@@ -77,7 +80,6 @@ def look_closer(page: Page, keep: Callable[[str], None]) -> None:
         choose(page, name, value)
     page.keyboard.press("c")
     rested(page)
-    keep("desk-overlaid-scopes")
     for name, value in (
         ("scope in place 1", "cast by level"),
         ("scope in place 2", "parade"),
@@ -91,10 +93,7 @@ def look_closer(page: Page, keep: Callable[[str], None]) -> None:
     rested(page)
     page.wait_for_timeout(1500)
     keep("desk-other-scopes")
-    page.get_by_label("enlarge cast by level").click()
     choose(page, "mark in the picture", "none")
-    rested(page)
-    keep("desk-enlarged-scope")
     page.evaluate("localStorage.removeItem('dovrel.scopes')")
 
 
@@ -139,7 +138,7 @@ def tie(page: Page) -> None:
 
 
 def look_into(page: Page, keep: Callable[[str], None]) -> None:
-    """The picture over the whole surface, nearer and pushed; then a version beside the shot as it is."""
+    """The picture over the whole surface, nearer and pushed."""
     page.keyboard.press("p")
     picture = page.get_by_test_id("picture").bounding_box()
     assert picture
@@ -152,13 +151,6 @@ def look_into(page: Page, keep: Callable[[str], None]) -> None:
     page.keyboard.press("d")
     page.keyboard.press("0")
     page.keyboard.press("p")
-    page.keyboard.press("h")
-    page.locator(".history li").last.get_by_role("button").first.click()
-    page.mouse.move(5, 5)
-    page.wait_for_timeout(2000)
-    keep("desk-versions")
-    page.keyboard.press("h")
-    page.keyboard.press("h")
 
 
 def hold_through(page: Page, address: str, keep: Callable[[str], None]) -> None:
@@ -166,9 +158,9 @@ def hold_through(page: Page, address: str, keep: Callable[[str], None]) -> None:
     open_shot(page, address, "23A-1")
     picture = page.get_by_test_id("picture").bounding_box()
     assert picture
-    page.mouse.move(picture["x"] + 0.46 * picture["width"], picture["y"] + 0.03 * picture["height"])
+    page.mouse.move(picture["x"] + 0.51 * picture["width"], picture["y"] + 0.19 * picture["height"])
     page.mouse.down()
-    page.mouse.move(picture["x"] + 0.58 * picture["width"], picture["y"] + 0.25 * picture["height"], steps=4)
+    page.mouse.move(picture["x"] + 0.60 * picture["width"], picture["y"] + 0.43 * picture["height"], steps=4)
     page.mouse.up()
     page.keyboard.press("Shift+T")
     drawn = "() => document.querySelector('.open-lane .corrected')?.getAttribute('d') && !document.querySelector('.lane-told button')"
@@ -183,6 +175,75 @@ def hold_through(page: Page, address: str, keep: Callable[[str], None]) -> None:
     rested(page)
     keep("desk-held")
     page.keyboard.press("Shift+T")
+    face_at_three(page)
+
+
+def face_at_three(page: Page) -> None:
+    """The same face in the yard, in the door and in the shop: above as recorded, below held."""
+    rows = []
+    for before in (True, False):
+        if before:
+            page.keyboard.press("x")
+        row = []
+        for frame in (8, 52, 84):
+            page.evaluate("document.activeElement?.blur()")
+            lane = page.get_by_label("frame", exact=True)
+            lane.press("Home")
+            for _ in range(frame):
+                page.keyboard.press("ArrowRight")
+            rested(page)
+            page.wait_for_timeout(600)
+            shot = page.locator(".frame canvas").screenshot()
+            row.append(cv2.imdecode(np.frombuffer(shot, np.uint8), cv2.IMREAD_COLOR))
+        rows.append(np.hstack(row))
+        if before:
+            page.keyboard.press("x")
+    joined = np.vstack(rows)
+    scale = 1280 / joined.shape[1]
+    size = (1280, round(joined.shape[0] * scale))
+    cv2.imwrite(str(FOLDER / "face-at-three.png"), cv2.resize(joined, size, interpolation=cv2.INTER_AREA))
+
+
+def colour_by_itself(page: Page, address: str, keep: Callable[[str], None]) -> None:
+    """A curve on the parade, a spoke on the vectorscope, a shot whose red is rebuilt."""
+
+    def add(kind: str) -> None:
+        page.keyboard.press("Shift+N")
+        page.get_by_role("button", name=re.compile(f"^{kind} ")).click()
+        rested(page)
+
+    open_shot(page, address, "21A-4")
+    add("curves")
+    page.keyboard.press("Shift+5")
+    rested(page)
+    foot = page.locator(".point-row").first.get_by_role("spinbutton", name="to")
+    foot.focus()
+    page.keyboard.type("0")
+    page.keyboard.press("Enter")
+    rested(page)
+    page.mouse.move(5, 5)
+    rested(page)
+    keep("desk-curve")
+    open_shot(page, address, "21C-2")
+    add("hues")
+    picture = page.get_by_test_id("picture").bounding_box()
+    assert picture
+    apron = (picture["x"] + 0.37 * picture["width"], picture["y"] + 0.66 * picture["height"])
+    page.mouse.move(*apron)
+    page.wait_for_timeout(800)
+    page.mouse.click(*apron)
+    rested(page)
+    page.get_by_role("button", name="as the reference").click()
+    page.wait_for_timeout(1500)
+    rested(page)
+    page.mouse.move(5, 5)
+    page.wait_for_timeout(500)
+    keep("desk-spoke")
+    open_shot(page, address, "12C-4")
+    page.get_by_role("button", name="red rebuilt").click()
+    page.wait_for_timeout(1000)
+    rested(page)
+    keep("desk-rescued")
 
 
 def main(entrance: str, card: str | None) -> None:
@@ -219,13 +280,10 @@ def main(entrance: str, card: str | None) -> None:
         page.wait_for_timeout(800)
         keep("desk-matched")
         page.keyboard.press("v")
-        page.keyboard.press("n")
-        page.wait_for_timeout(500)
-        keep("desk-ten-numbers")
-        page.keyboard.press("n")
         look_into(page, keep)
         look_closer(page, keep)
         hold_through(page, address, keep)
+        colour_by_itself(page, address, keep)
         page.goto(f"{address}/line-up")
         page.get_by_test_id("cut").wait_for()
         page.wait_for_timeout(1500)

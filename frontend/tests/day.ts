@@ -81,6 +81,7 @@ export const day = (shots: Shot[], families: Family[], line_up: Day["production"
     tolerance: 3,
     assumed_encoding: "rec709",
     encodings: [],
+    markers: [],
     correction: NOTHING_DONE.show,
     template: { shot: NOTHING_DONE.shot, family: NOTHING_DONE.family },
     line_up,

@@ -88,6 +88,7 @@ const marks = (more: Partial<Marks> = {}): Marks => ({
   brushes: [],
   points: null,
   spokes: null,
+  markers: [],
   grips: true,
   ...more,
 });

@@ -25,9 +25,9 @@ def test_a_changing_shot_is_held_and_handed_over_in_few_actions(page: Page, runn
     expect(page.get_by_role("img", name="Its light changes inside").first).to_be_visible()
     picture = page.get_by_test_id("picture").bounding_box()
     assert picture
-    page.mouse.move(picture["x"] + 0.46 * picture["width"], picture["y"] + 0.03 * picture["height"])
+    page.mouse.move(picture["x"] + 0.51 * picture["width"], picture["y"] + 0.19 * picture["height"])
     page.mouse.down()
-    page.mouse.move(picture["x"] + 0.58 * picture["width"], picture["y"] + 0.25 * picture["height"], steps=4)
+    page.mouse.move(picture["x"] + 0.60 * picture["width"], picture["y"] + 0.43 * picture["height"], steps=4)
     page.mouse.up()
     actions += 1
     press("Shift+T", "Shift+H")

@@ -41,7 +41,7 @@ def test_the_whole_day_is_matched_with_a_few_keys(wall, own):
     """The README's tour: balance all, one reference a family, match all."""
     hand, began = Hand(wall), time.monotonic()
     hand.press("Shift+A", "b")
-    expect(wall.get_by_test_id("batch")).to_contain_text("balance 19 shots")
+    expect(wall.get_by_test_id("batch")).to_contain_text("balance 25 shots")
     batch_over(wall)
     hand.press("Escape", "r")
     families = wall.locator(".rows section")
@@ -136,7 +136,7 @@ def test_a_card_is_dragged_onto_another_family(wall, own):
 
 
 def test_the_consistency_strip_shows_every_shot_and_the_odd_one(wall, own):
-    expect(wall.locator(".strip .column")).to_have_count(19)
+    expect(wall.locator(".strip .column")).to_have_count(25)
     matched = {name: shot for name, shot in shots(own).items() if shot["report"]}
     assert {shot["report"]["tolerance"] for shot in matched.values()} == {3, 4.5}
     off = [name for name, shot in matched.items() if shot["distance"] > shot["report"]["tolerance"]]

@@ -727,6 +727,8 @@ def test_steps_are_added_taken_in_hand_switched_named_and_taken_away(desk, shot_
     strip = page.get_by_role("list", name="steps of the shot")
     before = reading(page, 4)
     page.keyboard.press("Shift+N")
+    expect(page.get_by_role("button", name="ten numbers readings")).to_be_focused()
+    page.keyboard.press("Enter")
     expect(strip.get_by_role("button", name="step", exact=True)).to_have_attribute("aria-pressed", "true")
     settled(page)
     exposure = page.get_by_role("spinbutton", name="Exposure")

@@ -11,15 +11,18 @@ from hypothesis import strategies as st
 from dovrel.core.colour import codes, outputs
 from dovrel.core.colour.working import MID_GREY, STOP, from_linear
 from dovrel.core.develop import lattice
+from dovrel.core.develop.exact import shown_exactly
 from dovrel.core.develop.frame import develop, display_of
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.steps import opponent
 from dovrel.core.steps.chain import apply_in_order
 from dovrel.core.steps.clipped_highs import ClippedHighs
+from dovrel.core.steps.correction import Correction, Step, checked
 from dovrel.core.steps.curves import Curve, Curves
 from dovrel.core.steps.density import Density
 from dovrel.core.steps.hue_turns import HueTurns, Spoke
 from dovrel.core.steps.kinds import Kinds
+from dovrel.core.steps.limits import Limits
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.rebuild import Rebuild
 from dovrel.core.steps.zone_tints import ZoneTints
@@ -36,6 +39,8 @@ RED = Rebuild("red", (0.1, 1.2, -0.3), -0.02, kept=0.35)
 HIGHS = ClippedHighs((0.56, 0.56, 0.54), (0.04, 0.0, -0.04), 1.0)
 HARD: tuple[Kinds, ...] = (RED, HIGHS, CURVES, HUES, DENSITY, ZONES)
 IDS = [values.kind for values in HARD]
+
+BRIGHT = Primary(offset=(0.03, 0.03, 0.03))
 
 working = st.tuples(*[st.floats(0.2, 0.8)] * 3).map(np.array)
 part = st.floats(0, 1)
@@ -57,6 +62,38 @@ def test_the_fast_way_is_the_exact_one(demo_frame, table, name, values):
         assert np.percentile(difference, 99) <= (0.5 if one else 0.75)
     undone = outputs.to_display(chain[0].apply(picture.working))
     assert display_difference(undone[::3, ::3], exact[::3, ::3]).mean() > 0.1
+
+
+def test_limits_keep_the_signal_and_leave_what_is_within(demo_frame, table):
+    picture = demo_frame("12B-3")
+    limits = Limits(6, 92, 4)
+    exact = shown_exactly(picture.working, [BRIGHT, limits])
+    plain = outputs.to_display(BRIGHT.apply(picture.working))
+    assert plain.max() > 0.97
+    assert exact.min() >= 0.06
+    assert exact.max() <= 0.92
+    within = (plain > 0.101) & (plain < 0.879)
+    assert np.array_equal(exact[within], plain[within])
+    for fast in (
+        codes.decode_signal(
+            develop(picture.packed, [BRIGHT, limits], table, lattice.locate(picture.packed)).transpose(1, 2, 0)
+        ),
+        display_of(picture.working, [BRIGHT, limits], table),
+    ):
+        assert display_difference(fast[::3, ::3], exact[::3, ::3]).mean() <= 0.1
+    # What EBU R 103 lets pass is what the step lets pass if nothing else is said.
+    signal = np.linspace(-0.12, 1.12, 500)
+    kept = Limits().limited(signal)
+    assert kept.min() >= -0.01
+    assert kept.max() <= 1.03
+    assert np.diff(kept).min() > 0
+
+
+def test_limits_stand_at_the_show_alone():
+    finish = Correction((Step("finish", Primary()), Step("limits", Limits())))
+    assert checked("show", finish) is finish
+    with pytest.raises(ValueError, match="for the whole show"):
+        checked("shot", Correction((Step("balance", Primary()), Step("limits", Limits()))))
 
 
 def test_a_matrix_of_working_values_is_that_of_opencolorio(rng):
@@ -134,6 +171,8 @@ def test_held_ends_let_nothing_pass_and_leave_the_rest():
         (lambda: Rebuild(amount=2), "0 to 1"),
         (lambda: ClippedHighs(neutral=(0.1, 0.1, 0.1)), "sum to nothing"),
         (lambda: ClippedHighs(soft=0), "0.1 to 4 stops"),
+        (lambda: Limits(soft=40), "0 to 20 %"),
+        (lambda: Limits(45, 50), "no room"),
     ],
 )
 def test_what_cannot_be_is_refused_with_a_sentence(made, said):

@@ -57,7 +57,7 @@ def ask(live, **request) -> dict:
 def test_the_demo_day_is_taken_in_whole(api):
     day = api.get("/day").json()
     assert day["production"]["name"] == "Quire Lane"
-    assert len(day["shots"]) == 19
+    assert len(day["shots"]) == 25
     assert {f["name"] for f in day["families"]} >= {"Shop, window light", "Yard to shop"}
     assert all(shot["progress"] == "ready" for shot in day["shots"] if shot["name"][:2].isdigit())
     shot = next(s for s in day["shots"] if s["name"] == "12A-1")

@@ -1,5 +1,5 @@
 /** The kinds of steps: what each is called, what it does, and what it holds when it is new. */
-import type { Values } from "../shared/api";
+import type { Level, Values } from "../shared/api";
 import { betweenCurves, NO_CURVES } from "./curve";
 import { betweenTurns } from "./hues";
 import { arrayOf, IDENTITY, primaryOf } from "./model";
@@ -49,6 +49,12 @@ export const KINDS: Record<Kind, About> = {
       opposed: false,
     }),
   },
+  limits: {
+    word: "limits",
+    about:
+      "the display signal of the whole show kept within broadcast range (EBU R 103), or a range of the house",
+    make: () => ({ kind: "limits", low: -1, high: 103, soft: 3 }),
+  },
   extended: {
     word: "extended",
     about: "a matrix and curves that a match went on with after the ten numbers; CDLs do not carry it",
@@ -57,8 +63,11 @@ export const KINDS: Record<Kind, About> = {
   highs: { word: "highs", about: "highs that are clipped in one or two channels, led to neutral" },
 };
 
-/** Kinds that can be added by hand, in the order in which they are offered. */
-export const ADDABLE = (Object.keys(KINDS) as Kind[]).filter((kind) => KINDS[kind].make);
+/** Kinds that can be added by hand at a level, in the order in which they are offered; limits are for the whole show. */
+export const addable = (level: Level): Kind[] =>
+  (Object.keys(KINDS) as Kind[]).filter(
+    (kind) => KINDS[kind].make && (kind !== "limits" || level === "show"),
+  );
 
 const mixed = (a: number, b: number, part: number) => a + part * (b - a);
 

@@ -39,6 +39,7 @@ function marks(): Marks {
     held,
     point,
     brushes,
+    markers: state.markers,
     grips: values?.kind === "primary",
     points: values?.kind === "curves" && shown?.greys ? pointMarks(values, shown.greys) : null,
     spokes: values?.kind === "hues" && shown?.hues ? spokeMarks(values, shown.hues, spoke) : null,

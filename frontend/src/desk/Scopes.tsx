@@ -1,8 +1,11 @@
+import { useEffect, useState } from "react";
 import { MARKS, type Mark, useScopes } from "../scopes/settings";
 import { Choice } from "../shared/Choice";
 import { useDay } from "../shared/day";
 import { UNITS } from "../shared/units";
 import { meterFamiliar, setMeter } from "./looking";
+import { MarkerSheet } from "./MarkerSheet";
+import { takeMarkers } from "./markers";
 import { ScopePanel } from "./ScopePanel";
 import { useDesk } from "./state";
 
@@ -55,6 +58,7 @@ function ScopeLine() {
   const answer = useDesk((state) => state.told?.number);
   const busy = useDesk((state) => state.asked !== state.told?.number || state.told.searching);
   const { unit, mark, ghost } = useScopes();
+  const [marking, setMarking] = useState(false);
   const measured = playing ? "playing, small picture" : full ? "full frame" : "preview";
   return (
     <footer className="scope-line" data-testid="scope-line">
@@ -102,6 +106,14 @@ function ScopeLine() {
           >
             ghost
           </button>
+          <button
+            type="button"
+            className="plain"
+            title="named levels and points that grips land on"
+            onClick={() => setMarking(true)}
+          >
+            markers
+          </button>
           <Choice
             name="unit"
             value={unit}
@@ -110,6 +122,7 @@ function ScopeLine() {
           />
         </span>
       </div>
+      {marking && <MarkerSheet onHide={() => setMarking(false)} />}
     </footer>
   );
 }
@@ -118,6 +131,10 @@ function ScopeLine() {
 export function Scopes() {
   const day = useDay();
   const output = day.data?.production.output ?? "rec709";
+  const markers = day.data?.production.markers;
+  useEffect(() => {
+    if (markers) takeMarkers(markers);
+  }, [markers]);
   const { slots, enlarged } = useScopes();
   return (
     <div className={`scopes${enlarged ? " enlarged" : ""}`}>

@@ -215,6 +215,34 @@ function HighControls({ values }: { values: Of<"highs"> }) {
   );
 }
 
+function LimitControls({ values }: { values: Of<"limits"> }) {
+  const parts = [
+    { name: "Low", part: "low", range: [-12, values.high - 2 * values.soft - 10], plain: -1 },
+    { name: "High", part: "high", range: [values.low + 2 * values.soft + 10, 112], plain: 103 },
+    { name: "Soft", part: "soft", range: [0, Math.min(20, (values.high - values.low - 10) / 2)], plain: 3 },
+  ] as const;
+  return (
+    <div className="corrections">
+      {parts.map(({ name, part, range, plain }) => (
+        <Part
+          key={part}
+          name={name}
+          unit="%"
+          value={values[part]}
+          text={values[part].toFixed(1)}
+          step={0.2}
+          range={[range[0], range[1]]}
+          plain={plain}
+          onSet={(value) => ({ ...values, [part]: value })}
+        />
+      ))}
+      <p className="second about">
+        Red, green and blue of the display signal stay between the two, whatever the shots do.
+      </p>
+    </div>
+  );
+}
+
 /** The controls of the step in hand, by its kind. */
 export function StepControls() {
   const values = useDesk(inHandValues);
@@ -230,6 +258,8 @@ export function StepControls() {
       return <ZoneControls values={values} />;
     case "rebuild":
       return <RebuildControls values={values} />;
+    case "limits":
+      return <LimitControls values={values} />;
     case "highs":
       return <HighControls values={values} />;
     default:

@@ -1,6 +1,6 @@
 import { type KeyboardEvent, useState } from "react";
 import { Dropdown } from "react-bootstrap";
-import { ADDABLE, KINDS } from "../correction/kinds";
+import { addable, KINDS } from "../correction/kinds";
 import { isInForce, isOwn } from "../correction/model";
 import type { Level, Step } from "../shared/api";
 import { KEYS } from "../shared/keys";
@@ -120,6 +120,7 @@ function OneStep({
 
 /** Offers the kinds that can be added after the step in hand. */
 function AddStep() {
+  const level = useDesk((state) => state.focus.level);
   const open = useDesk((state) => state.adding);
   return (
     <Dropdown show={open} onToggle={(adding) => useDesk.setState({ adding })}>
@@ -133,7 +134,7 @@ function AddStep() {
         + step
       </Dropdown.Toggle>
       <Dropdown.Menu className="kinds" popperConfig={{ strategy: "fixed" }} renderOnMount={false}>
-        {ADDABLE.map((kind, i) => (
+        {addable(level).map((kind, i) => (
           <Dropdown.Item
             key={kind}
             as="button"

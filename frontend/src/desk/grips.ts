@@ -7,6 +7,7 @@ import { type ScopeKind, useScopes, type View, WHOLE_VIEW } from "../scopes/sett
 import { geometry } from "../scopes/vectorscope";
 import type { Axis, Grip, Move, Place } from "./grip";
 import { brush, clearBrushes } from "./looking";
+import { markerGrips } from "./markerGrips";
 import { addPoint, pointGrips } from "./pointGrips";
 import { readingGrips } from "./readingGrips";
 import { addSpoke, spokeGrips } from "./spokeGrips";
@@ -15,8 +16,13 @@ import { inHandValues, redraw, useDesk } from "./state";
 const REACH = 9;
 const LEAST_BRUSH = 4;
 
-/** A scope's grips in the order keys go through them: those of the step in hand. */
+/** A scope's grips in the order keys go through them: those of the step in hand, then the markers. */
 function gripsOf(kind: ScopeKind): Grip[] {
+  const { markers } = useDesk.getState();
+  return [...stepGrips(kind), ...markerGrips(kind, markers, useScopes.getState())];
+}
+
+function stepGrips(kind: ScopeKind): Grip[] {
   const state = useDesk.getState();
   const { shown } = state;
   const values = inHandValues(state);

@@ -7,6 +7,7 @@ import type { ScopeKind, Settings } from "../scopes/settings";
 import { useScopes } from "../scopes/settings";
 import type { Curves } from "../shared/api";
 import type { Grip, Place } from "./grip";
+import { landed } from "./markers";
 import { levelOf, percentOf, shownPoints, withPointAt, withPointGone, withPointMoved } from "./points";
 import { editValues } from "./saving";
 import { inHandValues, redraw, useDesk } from "./state";
@@ -80,7 +81,7 @@ export function pointGrips(
               ),
         take: () => (from, now, fine) => {
           const by = percentAt(kind, now, settings) - percentAt(kind, from, settings);
-          to(curves, percent + by * (fine ? 0.1 : 1));
+          to(curves, fine ? percent + by * 0.1 : landed(percent + by));
         },
         nudge: (right, up) => to(curvesNow() ?? curves, percent + right + up),
         remove: () => {

@@ -6,6 +6,7 @@ import type { ScopeKind, Settings } from "../scopes/settings";
 import { castCentre, geometry, saturationGrip } from "../scopes/vectorscope";
 import { lumaOf } from "../shared/compare";
 import type { Axis, Grip, Place } from "./grip";
+import { landed } from "./markers";
 import { readingName, ZONES } from "./readings";
 import { meet } from "./saving";
 import { inHand, useDesk } from "./state";
@@ -61,7 +62,11 @@ function zoneGrip(
       off,
     },
     indices,
-    (readings, from, to, fine) => shifted(indices, readings, (level(to) - level(from)) * (fine ? 0.1 : 1)),
+    (readings, from, to, fine) => {
+      const now = channel === null ? lumaOf(readings, zone) : readings[indices[0]];
+      const wanted = now + (level(to) - level(from)) * (fine ? 0.1 : 1);
+      return shifted(indices, readings, (fine ? wanted : landed(wanted)) - now);
+    },
     (readings, right, up) => shifted(indices, readings, right + up),
   );
 }

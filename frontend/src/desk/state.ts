@@ -12,6 +12,7 @@ import type {
   Held,
   Kept,
   Level,
+  Marker,
   Meter,
   Rescue,
   Shot,
@@ -129,6 +130,8 @@ export interface DeskState {
   /** Which curve of a curves step is in hand, and which spoke of hue turns. */
   channel: Channel;
   spoke: number;
+  /** The production's, as they are under the hand. */
+  markers: Marker[];
   /** Whether the kinds of steps to add are offered. */
   adding: boolean;
   /** What of the shot's recording can be rescued before it is balanced. */
@@ -203,6 +206,7 @@ export const useDesk = create<DeskState>(() => ({
   point: null,
   channel: "all",
   spoke: 0,
+  markers: [],
   adding: false,
   rescues: [],
   held: null,

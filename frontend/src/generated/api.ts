@@ -2376,7 +2376,7 @@ export interface components {
             /** Frame */
             frame: number;
             /** Values */
-            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"];
+            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Limits"];
             /**
              * Ease
              * @default straight
@@ -2428,6 +2428,45 @@ export interface components {
             right: number;
         };
         /**
+         * Limits
+         * @description The range of the display signal, in percent.
+         *
+         *     It acts on what the output makes of working values, so it stands at the show's level, and does its work after all others
+         *     wherever it stands there.
+         *
+         *     Attributes
+         *     ----------
+         *     low, high : what red, green and blue do not pass, -12..112
+         *     soft : percent before a limit from which on they are bent, 0..20
+         *
+         *     Raises
+         *     ------
+         *     ValueError
+         *         If a number is not finite or beyond its range, or the limits are too near to each other.
+         */
+        Limits: {
+            /**
+             * Low
+             * @default -1
+             */
+            low: number;
+            /**
+             * High
+             * @default 103
+             */
+            high: number;
+            /**
+             * Soft
+             * @default 3
+             */
+            soft: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "limits";
+        };
+        /**
          * LineUpIn
          * @description The uses of shots in story order, or an edit list's text and what kind it is.
          *
@@ -2476,6 +2515,20 @@ export interface components {
             missing: string[];
             /** Fault */
             fault: string;
+        };
+        /**
+         * Marker
+         * @description A named place on the scopes: a level in percent, or a point of the vectorscope, Cb and Cr in percent.
+         */
+        Marker: {
+            /** Name */
+            name: string;
+            /** Level */
+            level?: number | null;
+            /** Cb */
+            cb?: number | null;
+            /** Cr */
+            cr?: number | null;
         };
         /**
          * MatchIn
@@ -2704,6 +2757,8 @@ export interface components {
             assumed_encoding: string;
             /** Encodings */
             encodings: components["schemas"]["EncodingEntry"][];
+            /** Markers */
+            markers: components["schemas"]["Marker"][];
             correction: components["schemas"]["Correction"];
             template: components["schemas"]["Template"];
             /** Line Up */
@@ -2868,7 +2923,7 @@ export interface components {
             /** Name */
             name: string;
             /** Values */
-            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"];
+            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Limits"];
             /** Reason */
             reason: string;
         };
@@ -2907,6 +2962,8 @@ export interface components {
             assumed_encoding?: string | null;
             /** Encodings */
             encodings?: components["schemas"]["EncodingEntry"][] | null;
+            /** Markers */
+            markers?: components["schemas"]["Marker"][] | null;
             /** Base */
             base?: {
                 [key: string]: unknown;
@@ -3272,7 +3329,7 @@ export interface components {
             /** Id */
             id: string;
             /** Values */
-            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"];
+            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Limits"];
             /**
              * On
              * @default true

@@ -41,8 +41,17 @@ export interface Marks {
   points: PointMark[] | null;
   /** Spokes, in the place of the vectorscope's grips, while a step of hue turns is in hand. */
   spokes: SpokeMark[] | null;
+  markers: MarkerMark[];
   /** Whether the readings' grips are drawn: the step in hand can move them. */
   grips: boolean;
+}
+
+/** A marker: a level in percent, or a point of the vectorscope. */
+export interface MarkerMark {
+  name: string;
+  level?: number | null;
+  cb?: number | null;
+  cr?: number | null;
 }
 
 /** A point of a curve at the percent at which it is shown. */
@@ -153,6 +162,31 @@ export function grip(context: CanvasRenderingContext2D, x: number, right: number
   context.fillRect(x, y - 3, 8, 6);
   context.fillStyle = WELL;
   context.fillRect(x + 2, y - 0.5, 4, 1);
+}
+
+/** A marker's line across a lane, its name above its right end. */
+export function markerLine(
+  context: CanvasRenderingContext2D,
+  left: number,
+  right: number,
+  y: number,
+  name: string | null,
+) {
+  context.strokeStyle = "#b8b8b8";
+  context.lineWidth = 1;
+  context.setLineDash([6, 4]);
+  context.beginPath();
+  context.moveTo(left, Math.round(y) + 0.5);
+  context.lineTo(right, Math.round(y) + 0.5);
+  context.stroke();
+  context.setLineDash([]);
+  if (name === null) return;
+  context.textAlign = "right";
+  context.fillStyle = WELL;
+  const wide = context.measureText(name).width;
+  context.fillRect(right - wide - 2, y - 13, wide + 3, 11);
+  context.fillStyle = "#d8d8d8";
+  context.fillText(name, right, y - 7);
 }
 
 /** The sign of a reading that stays off: an exclamation mark beside its grip. */

@@ -229,6 +229,21 @@ function drawMarks(
       context.stroke();
     }
   }
+  for (const marker of marks.markers) {
+    if (marker.level === null || marker.level === undefined) continue;
+    const at = Math.round(x(marker.level)) + 0.5;
+    context.strokeStyle = "#b8b8b8";
+    context.setLineDash([6, 4]);
+    context.beginPath();
+    context.moveTo(at, bottom - tall);
+    context.lineTo(at, bottom);
+    context.stroke();
+    context.setLineDash([]);
+    if (band > 0) continue;
+    context.textAlign = "left";
+    context.fillStyle = "#d8d8d8";
+    context.fillText(marker.name, at + 3, bottom - tall + 2);
+  }
   for (const point of marks.points ?? [])
     if (apart ? point.channel === SIGNALS[band] : point.channel === "all")
       standing(context, x(point.percent), bottom, tall, marks.held === point.name);

@@ -15,6 +15,7 @@ import {
   LEVELS,
   levelY,
   type Marks,
+  markerLine,
   notch,
   RIGHT,
   ring,
@@ -210,6 +211,16 @@ function drawMarks(
       : marks.missed.some((m) => m < 9 && m % 3 === zone);
     if (marks.readings && stays) unmet(context, left, levelY(of(marks.readings), height, view));
   }
+  for (const marker of marks.markers)
+    if (marker.level !== null && marker.level !== undefined && (rgb || isLuma))
+      // Named once, where the lane ends.
+      markerLine(
+        context,
+        left,
+        right,
+        levelY(marker.level, height, view),
+        c === 2 || !rgb ? marker.name : null,
+      );
   for (const point of marks.points ?? [])
     if (rgb ? point.channel === SIGNALS[c] : isLuma && point.channel === "all")
       grip(context, left - 2, right, levelY(point.percent, height, view), marks.held === point.name);

@@ -100,6 +100,9 @@ export function drawVectorscope(
       );
   for (const spoke of marks.spokes ?? [])
     drawSpoke(context, spoke, geometry(width, height, settings.gain), marks.held === spoke.name);
+  for (const marker of marks.markers)
+    if (marker.cb !== null && marker.cb !== undefined)
+      aimed(context, ...place([marker.cb, marker.cr ?? 0]), marker.name);
   if (marks.reference) cross(context, ...place(castCentre(marks.reference)));
   if (marks.readings) {
     const ringed = (marks.readings[9] / 100) * scale;
@@ -151,6 +154,21 @@ export function saturationGrip(
 
 /** How far out a spoke's grip lies that changes nothing about colour, in parts of the radius. */
 const SPOKE_REACH = 0.55;
+
+/** A marker on the plane: two short lines crossed, and its name. */
+function aimed(context: CanvasRenderingContext2D, x: number, y: number, name: string) {
+  context.strokeStyle = "#d8d8d8";
+  context.lineWidth = 1;
+  context.beginPath();
+  context.moveTo(x - 6, y - 6);
+  context.lineTo(x + 6, y + 6);
+  context.moveTo(x + 6, y - 6);
+  context.lineTo(x - 6, y + 6);
+  context.stroke();
+  context.fillStyle = "#d8d8d8";
+  context.textAlign = "left";
+  context.fillText(name, x + 9, y);
+}
 
 /** Where the grip of a spoke lies: in its direction, as far out as it multiplies colour, within the rim. */
 export function spokeTip(

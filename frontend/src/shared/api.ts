@@ -31,6 +31,8 @@ export type HueTurns = Schemas["HueTurns"];
 export type Spoke = Schemas["Spoke"];
 /** A step that is proposed before the balance, and why. */
 export type Rescue = Schemas["RescueOut"];
+/** A named place on the scopes. */
+export type Marker = Schemas["Marker"];
 export type Keyframe = Schemas["Keyframe"];
 /** What of ten numbers can be copied by itself. */
 export type Control = Schemas["BatchIn"]["controls"][number];

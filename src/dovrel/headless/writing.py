@@ -9,8 +9,9 @@ import numpy as np
 
 from dovrel.core.colour import codes, encodings, outputs, tables
 from dovrel.core.develop import whole
+from dovrel.core.develop.exact import shown_exactly
 from dovrel.core.develop.frame import develop
-from dovrel.core.steps.chain import Chain, apply_in_order
+from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.correction import BALANCE, PLAIN, Correction, checked
 from dovrel.formats import asc_cdl, correction_file, cube
 from dovrel.headless.files import Input
@@ -117,5 +118,5 @@ def _corrected(source: Input, chain: Chain, output: str) -> np.ndarray:
             working = to_picture(strip, source.encoding_id, output).working
         else:
             working = encodings.to_working(strip, source.encoding_id, output)
-        picture[first : first + rows] = outputs.to_display(apply_in_order(working, chain), output)
+        picture[first : first + rows] = shown_exactly(working, chain, output)
     return picture

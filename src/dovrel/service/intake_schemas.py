@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
-from pydantic import BaseModel, Field, field_validator
+from pydantic import BaseModel, Field, field_validator, model_validator
 
 from dovrel.service.fields import LEAST_ACTIVE, EncodingId, Fraction, Id, Letter, Name, Row, Shots, Text
 
@@ -17,6 +17,25 @@ class EncodingEntry(BaseModel):
     encoding: EncodingId
 
 
+Percent = Annotated[float, Field(ge=-12, le=112)]
+PlanePercent = Annotated[float, Field(ge=-62, le=62)]
+
+
+class Marker(BaseModel):
+    """A named place on the scopes: a level in percent, or a point of the vectorscope, Cb and Cr in percent."""
+
+    name: Annotated[Text, Field(min_length=1, max_length=24)]
+    level: Percent | None = None
+    cb: PlanePercent | None = None
+    cr: PlanePercent | None = None
+
+    @model_validator(mode="after")
+    def one_place(self) -> Self:
+        if (self.level is None) == (self.cb is None) or (self.cb is None) != (self.cr is None):
+            raise ValueError(f"the marker “{self.name}” needs a level, or Cb and Cr")
+        return self
+
+
 class SettingsIn(BaseModel):
     """What is changed of the production; what is left out stays. `base` are the values it was changed from."""
 
@@ -27,6 +46,7 @@ class SettingsIn(BaseModel):
     tolerance: Annotated[float, Field(gt=0, le=50)] | None = None
     assumed_encoding: EncodingId | None = None
     encodings: Annotated[list[EncodingEntry], Field(max_length=400)] | None = None
+    markers: Annotated[list[Marker], Field(max_length=40)] | None = None
     base: dict = Field(default_factory=dict)
 
     @field_validator("percentiles")

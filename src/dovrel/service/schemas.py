@@ -27,7 +27,7 @@ from dovrel.service.fields import (
     StepName,
     Text,
 )
-from dovrel.service.intake_schemas import EncodingEntry, ReadingIn
+from dovrel.service.intake_schemas import EncodingEntry, Marker, ReadingIn
 
 
 class Template(BaseModel):
@@ -171,6 +171,7 @@ class ProductionOut(Row):
     tolerance: float
     assumed_encoding: str
     encodings: list[EncodingEntry]
+    markers: list[Marker]
     correction: Kept
     template: Template
     line_up: list[Use]

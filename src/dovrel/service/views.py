@@ -12,6 +12,7 @@ from dovrel.core.steps import documents
 from dovrel.core.steps.carried import FORMATS, left_out
 from dovrel.service.clip_schemas import ClipOut, ReadingOut
 from dovrel.service.fields import State
+from dovrel.service.intake_schemas import Marker
 from dovrel.service.schemas import ItemOut, OperationOut, ProductionOut, ReportOut, ShotOut, Template, VersionOut
 from dovrel.store.corrections import correction_of, levels_of
 from dovrel.store.models import Operation, Production, Shot, Version
@@ -72,6 +73,7 @@ def production_out(production: Production) -> ProductionOut:
         tolerance=production.tolerance,
         assumed_encoding=production.assumed_encoding,
         encodings=production.encodings,
+        markers=[Marker.model_validate(one) for one in production.markers],
         correction=documents.read(production.correction),
         template=Template.model_validate(production.template),
         line_up=production.line_up,

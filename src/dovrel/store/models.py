@@ -44,7 +44,8 @@ class Production(Base):
 
     `encodings` is the production's table of encodings by camera: entries with ``make``, ``model``
     and ``encoding``; `assumed_encoding` is for clips that nothing is known of. `tolerance` is the
-    distance up to which a shot is taken to match.
+    distance up to which a shot is taken to match. `markers` are named places on the scopes: entries
+    with ``name`` and a ``level``, or ``cb`` and ``cr``, in percent.
     """
 
     __tablename__ = "production"
@@ -62,6 +63,7 @@ class Production(Base):
     encodings: Mapped[list[Any]] = mapped_column(default=list)
     assumed_encoding: Mapped[str] = mapped_column(String(1000), default="rec709")
     tolerance: Mapped[float] = mapped_column(default=3.0)
+    markers: Mapped[list[Any]] = mapped_column(default=list)
 
     cameras: Mapped[list[Camera]] = relationship(back_populates="production", order_by="Camera.letter")
     families: Mapped[list[Family]] = relationship(back_populates="production", order_by="Family.position")

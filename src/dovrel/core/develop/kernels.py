@@ -43,6 +43,7 @@ class Baked(NamedTuple):
     hues : float32 (k, HUES + 1, 3): cosine and sine of the turn times colour, lightness
     depths : float32 (k, DEPTHS, 3): times of colour, what is added to the level, how far lightness is felt
     zones : float32 (k, CURVE_SIZE, 2), tints over the mean level
+    limits : float32 (3,), low, high and softness of the display signal; far apart where there are none
     """
 
     stages: np.ndarray
@@ -53,6 +54,7 @@ class Baked(NamedTuple):
     hues: np.ndarray
     depths: np.ndarray
     zones: np.ndarray
+    limits: np.ndarray
 
 
 @njit(inline="always")
@@ -254,12 +256,32 @@ def _interpolate(r, g, b, nodes, size):
     return red, green, blue
 
 
+@njit(inline="always")
+def limited(value, limits):
+    """A display value within low, high, softness."""
+    low, high, soft = limits[0], limits[1], limits[2]
+    if value > high - soft:
+        return high - soft * np.exp((high - soft - value) / soft)
+    if value < low + soft:
+        return low + soft * np.exp((value - low - soft) / soft)
+    return value
+
+
+@njit(inline="always")
+def shown(r, g, b, baked, nodes, size, low, step):
+    """All steps, the output, and the limits of its signal."""
+    r, g, b = correct(r, g, b, baked)
+    r, g, b = look_up(r, g, b, nodes, size, low, step)
+    limits = baked.limits
+    return limited(r, limits), limited(g, limits), limited(b, limits)
+
+
 @njit(nogil=True, cache=True, fastmath=True)
 def display_of(working, baked, nodes, size, low, step, out):
     """Correct and output float32 working values (N, 3) into `out` float32 (N, 3)."""
     for n in range(working.shape[0]):
-        r, g, b = correct(working[n, 0], working[n, 1], working[n, 2], baked)
-        out[n, 0], out[n, 1], out[n, 2] = look_up(r, g, b, nodes, size, low, step)
+        r, g, b = working[n, 0], working[n, 1], working[n, 2]
+        out[n, 0], out[n, 1], out[n, 2] = shown(r, g, b, baked, nodes, size, low, step)
 
 
 @njit(nogil=True, cache=True, fastmath=True)

@@ -18,7 +18,7 @@ import numpy as np
 from numba import njit
 
 from dovrel.core.colour import codes
-from dovrel.core.develop.kernels import Baked, correct, look_up
+from dovrel.core.develop.kernels import Baked, shown
 from dovrel.core.develop.threads import THREADS, in_parts, part_number
 
 SIZE = 97
@@ -251,8 +251,7 @@ def _bake(working, baked, nodes, size, low, step, first, last, words):
     scale, start = np.float32(codes.SIGNAL_SCALE), np.float32(codes.SIGNAL_LOW)
     zero, most, half = np.float32(0), np.float32(65535), np.float32(0.5)
     for n in range(first, last):
-        r, g, b = correct(working[n, 0], working[n, 1], working[n, 2], baked)
-        r, g, b = look_up(r, g, b, nodes, size, low, step)
+        r, g, b = shown(working[n, 0], working[n, 1], working[n, 2], baked, nodes, size, low, step)
         red = np.uint64(min(max((r - start) * scale + half, zero), most))
         green = np.uint64(min(max((g - start) * scale + half, zero), most))
         words[2 * n] = (red << np.uint64(32)) | green

@@ -18,6 +18,7 @@ from dovrel.core.steps.curves import Curve, Curves
 from dovrel.core.steps.density import Density
 from dovrel.core.steps.extended import Extended, along_curve
 from dovrel.core.steps.hue_turns import HueTurns
+from dovrel.core.steps.limits import Limits
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.rebuild import CHANNELS, SOFT, Rebuild
 from dovrel.core.steps.zone_tints import ZoneTints
@@ -25,7 +26,7 @@ from dovrel.core.steps.zone_tints import ZoneTints
 
 def bake_chain(chain: Chain) -> kernels.Baked:
     """Values in order as tables; identities are left out."""
-    active = [values for values in chain if not values.is_identity]
+    active = [values for values in chain if not (values.is_identity or isinstance(values, Limits))]
     count = len(active)
     slots = np.cumsum([isinstance(values, _IN_COLOUR) for values in active], dtype=np.int64) - 1
     colours = int(slots[-1]) + 1 if count else 0
@@ -38,14 +39,20 @@ def bake_chain(chain: Chain) -> kernels.Baked:
         hues=np.empty((colours, kernels.HUES + 1, 3), np.float32),
         depths=np.empty((colours, kernels.DEPTHS, 3), np.float32),
         zones=np.zeros((colours, kernels.CURVE_SIZE, 2), np.float32),
+        limits=np.array([-_FAR, _FAR, 1.0], np.float32),
     )
     baked.hues[:] = _NO_TURN
     baked.depths[:] = _AS_DEEP
     for place, values in enumerate(active):
         _BAKED_BY[type(values)](values, baked, place)
+    for values in chain:
+        if isinstance(values, Limits):
+            baked.limits[:] = (values.low / 100, values.high / 100, max(values.soft / 100, 1e-6))
     return baked
 
 
+_FAR = 1e3
+"""No display value lies as far from black."""
 _NO_TURN, _AS_DEEP = (1.0, 0.0, 0.0), (1.0, 0.0, 0.0)
 _HUE_AXIS = np.linspace(0.0, 360.0, kernels.HUES + 1)
 

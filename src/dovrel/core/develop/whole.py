@@ -7,7 +7,8 @@ from scipy import sparse
 from scipy.sparse.linalg import lsmr
 
 from dovrel.core.colour import encodings, outputs, tables
-from dovrel.core.steps.chain import Chain, apply_in_order
+from dovrel.core.develop.exact import shown_exactly
+from dovrel.core.steps.chain import Chain
 
 SIZE = 33
 HELD = 1.0
@@ -46,7 +47,7 @@ def bake(
 
     def exact(recorded: np.ndarray) -> np.ndarray:
         working = encodings.to_working(recorded, encoding, output, refine=2)
-        return outputs.to_display(apply_in_order(working, chain), output)
+        return shown_exactly(working, chain, output)
 
     nodes = _fitted_to_lattice(exact(tables.lattice(2 * size - 1, 0.0, 1.0)))
     if colours is not None and len(colours):

@@ -26,7 +26,8 @@ class Trim:
 
     Attributes
     ----------
-    numbers : slope and offset only, so that it joins with the balance that follows
+    numbers : slope and offset only, so that it joins with the balance that follows; nothing where it would
+        bring the pairs no nearer
     before, after : median distance of corresponding colours, in stops, each pair of shots
         freed of an exposure of its own
     spread : how far the pairs of shots disagree on the white, in stops
@@ -94,13 +95,11 @@ def solve_trim(pairs: list[tuple[np.ndarray, np.ndarray]]) -> Trim:
     middle = white + np.median(exposure) if agreed else np.zeros(3)
     offset = middle + MID_GREY - slope * MID_GREY
     numbers = Primary(_triple(slope), _triple(offset))
-    return Trim(
-        numbers,
-        _distance(x, y, which, IDENTITY),
-        _distance(x, y, which, numbers),
-        spread,
-        agreed,
-    )
+    before, after = (_distance(x, y, which, one) for one in (IDENTITY, numbers))
+    if after > before:
+        # Takes that were lit or flared each in its own way can ask for a contrast that serves none of them.
+        numbers, after = IDENTITY, before
+    return Trim(numbers, before, after, spread, agreed)
 
 
 def _triple(values: np.ndarray) -> Triple:

@@ -7,7 +7,7 @@ from numba import njit
 
 from dovrel.core.colour import codes
 from dovrel.core.colour.tables import Table
-from dovrel.core.develop.kernels import correct, look_up
+from dovrel.core.develop.kernels import correct, limited, look_up
 from dovrel.core.develop.program import bake_chain, table_arguments
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles
 from dovrel.core.steps.chain import Chain
@@ -82,6 +82,7 @@ def _read(working, baked, nodes, size, low, step, ranks, held, readings, station
         held[4, n] = np.uint16(min(max((g - pack_low) * pack_scale + half, zero), most))
         held[5, n] = np.uint16(min(max((b - pack_low) * pack_scale + half, zero), most))
         r, g, b = look_up(r, g, b, nodes, size, low, step)
+        r, g, b = limited(r, baked.limits), limited(g, baked.limits), limited(b, baked.limits)
         luma = np.float32(0.2126) * r + np.float32(0.7152) * g + np.float32(0.0722) * b
         cb = (b - luma) * np.float32(1 / codes.CB_DIVISOR)
         cr = (r - luma) * np.float32(1 / codes.CR_DIVISOR)

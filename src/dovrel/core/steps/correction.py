@@ -12,6 +12,7 @@ from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.extended import Extended
 from dovrel.core.steps.keyframes import Ease, Keyframe, Keyframes, check, values_at, with_keyframe
 from dovrel.core.steps.kinds import Values
+from dovrel.core.steps.limits import Limits
 from dovrel.core.steps.primary import IDENTITY, LARGEST, Primary
 
 Level = Literal["camera", "shot", "family", "show"]
@@ -246,7 +247,7 @@ def checked(level: Level, correction: Correction) -> Correction:
     ------
     ValueError
         If the level's own step is missing, or is not one of ten numbers, a number is beyond all reason, or a step
-        that is not a shot's own has keyframes.
+        that is not a shot's own has keyframes, or limits stand anywhere but at the show's level.
     """
     if not correction.has(OWN[level]) or not isinstance(correction.step(OWN[level]).values, Primary):
         raise ValueError(f"a correction of a {level} needs a step of ten numbers called “{OWN[level]}”")
@@ -254,6 +255,10 @@ def checked(level: Level, correction: Correction) -> Correction:
         if step.keyframes and level != "shot":
             raise ValueError(
                 f"“{step.id}” has keyframes; only a shot's own steps change along the shot, not a {level}'s"
+            )
+        if isinstance(step.values, Limits) and level != "show":
+            raise ValueError(
+                f"“{step.id}” limits the display signal; that is done for the whole show, not for a {level}"
             )
         if max(np.abs(values.as_array()).max() for values in (step.values, *step.everywhere)) > LARGEST:
             raise ValueError(f"a number of “{step.id}” lies beyond {LARGEST:.0f}, which no correction's does")

@@ -15,13 +15,24 @@ from dovrel.core.steps.curves import Curves
 from dovrel.core.steps.density import Density
 from dovrel.core.steps.extended import Extended
 from dovrel.core.steps.hue_turns import HueTurns
+from dovrel.core.steps.limits import Limits
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.rebuild import Rebuild
 from dovrel.core.steps.zone_tints import ZoneTints
 
-Kinds = Primary | Extended | Curves | HueTurns | Density | ZoneTints | Rebuild | ClippedHighs
+Kinds = Primary | Extended | Curves | HueTurns | Density | ZoneTints | Rebuild | ClippedHighs | Limits
 
 Values = Annotated[Kinds, Field(discriminator="kind")]
 """What a step holds."""
 
-KINDS: tuple[type[Kinds], ...] = (Primary, Extended, Curves, HueTurns, Density, ZoneTints, Rebuild, ClippedHighs)
+KINDS: tuple[type[Kinds], ...] = (
+    Primary,
+    Extended,
+    Curves,
+    HueTurns,
+    Density,
+    ZoneTints,
+    Rebuild,
+    ClippedHighs,
+    Limits,
+)

@@ -1,0 +1,168 @@
+"""Steps that act on colour, worked on the scopes and in the picture, by mouse and by keys."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.test_desk import desk, picture_mean, reading, settled, until  # noqa: F401
+
+
+def add(page: Page, kind: str) -> None:
+    page.keyboard.press("Shift+N")
+    page.get_by_role("button", name=re.compile(f"^{kind} ")).click()
+    settled(page)
+
+
+def steps(shot: dict) -> list[dict]:
+    return shot["correction"]["steps"]
+
+
+def at(page: Page, test_id: str, x: float, y: float) -> tuple[float, float]:
+    box = page.get_by_test_id(test_id).bounding_box()
+    assert box
+    return box["x"] + x * box["width"], box["y"] + y * box["height"]
+
+
+def drag(page: Page, start: tuple[float, float], end: tuple[float, float]) -> None:
+    page.mouse.move(*start)
+    page.mouse.down()
+    page.mouse.move(*end, steps=5)
+    page.mouse.up()
+    settled(page)
+
+
+def test_a_curve_is_made_on_the_parade(desk, shot_named):  # noqa: F811
+    """A level is held and moved in one channel; keys nudge it, take it away, and set five at once."""
+    page = desk("21A-4")
+    add(page, "curves")
+    greens = reading(page, 4)
+    place = at(page, "parade", 0.2, 0.62)
+    page.mouse.dblclick(*place)
+    settled(page)
+    points = page.locator(".point-row")
+    expect(points).to_have_count(3)
+    reds = reading(page, 1)
+    drag(page, place, (place[0], place[1] - 22))
+    assert reading(page, 1) > reds + 2
+    assert reading(page, 4) == pytest.approx(greens, abs=1.5)
+    moved = reading(page, 1)
+    page.keyboard.press("ArrowDown")
+    settled(page)
+    assert reading(page, 1) < moved
+    kept = steps(shot_named("21A-4"))[-1]["values"]
+    assert len(kept["red"]["points"]) == 3
+    assert kept["green"]["points"] == []
+    page.keyboard.press("Delete")
+    settled(page)
+    expect(points).to_have_count(2)
+    page.get_by_role("button", name="all", exact=True).click()
+    page.keyboard.press("Shift+5")
+    settled(page)
+    expect(points).to_have_count(5)
+    page.get_by_role("button", name="hold black").click()
+    settled(page)
+    assert steps(shot_named("21A-4"))[-1]["values"]["all"]["low_held"]
+    # A typed point that would turn the curve back is kept under its neighbour, and the picture stays.
+    page.locator(".point-row").nth(1).get_by_role("spinbutton", name="to").click()
+    page.keyboard.type("99")
+    page.keyboard.press("Enter")
+    settled(page)
+    outs = [out for _, out in steps(shot_named("21A-4"))[-1]["values"]["all"]["points"]]
+    assert outs == sorted(outs)
+    expect(page.get_by_role("alert")).to_have_count(0)
+
+
+def test_a_red_that_is_too_loud_is_picked_and_put_beside_the_references(desk, api, shot_named):  # noqa: F811
+    reference = shot_named("21A-1")
+    api.post(f"/shots/{reference['id']}/keep", json={"frame": 20, "as_reference": True})
+    page = desk("21C-2")
+    add(page, "hues")
+    apron = at(page, "picture", 0.36, 0.66)
+    page.mouse.move(*apron)
+    expect(page.get_by_test_id("point")).to_contain_text("R")
+    page.mouse.click(*apron)
+    settled(page)
+    loud = picture_mean(page)
+    page.get_by_role("button", name="as the reference").click()
+    until(
+        page, lambda: len(steps(shot_named("21C-2"))) == 2 and bool(steps(shot_named("21C-2"))[1]["values"]["spokes"])
+    )
+    settled(page)
+    until(page, lambda: steps(shot_named("21C-2"))[1]["values"]["spokes"][0]["colour"] < 0.97)
+    assert picture_mean(page) != loud
+    spoke = steps(shot_named("21C-2"))[1]["values"]["spokes"][0]
+    page.get_by_test_id("vectorscope").focus()
+    page.keyboard.press("ArrowDown")
+    settled(page)
+    again = steps(shot_named("21C-2"))[1]["values"]["spokes"][0]
+    assert again["colour"] == pytest.approx(spoke["colour"] - 0.02)
+    page.keyboard.press("Control+z")
+    settled(page)
+    assert steps(shot_named("21C-2"))[1]["values"]["spokes"][0] == pytest.approx(spoke)
+
+
+def test_a_shot_without_red_is_rescued_by_one_press(desk, shot_named):  # noqa: F811
+    page = desk("12C-4")
+    red, _, blue = picture_mean(page)
+    assert red < 0.6 * blue
+    page.get_by_role("button", name="red rebuilt").click()
+    settled(page)
+    red, _, blue = picture_mean(page)
+    assert red > 0.8 * blue
+    assert [step["id"] for step in steps(shot_named("12C-4"))] == ["red rebuilt", "balance"]
+    page.get_by_role("button", name="highs to neutral").click()
+    settled(page)
+    assert [step["id"] for step in steps(shot_named("12C-4"))] == ["red rebuilt", "highs to neutral", "balance"]
+    expect(page.get_by_role("button", name="highs to neutral", exact=True)).to_have_count(1)
+
+
+def test_density_zones_and_limits_have_their_controls(desk, shot_named, api):  # noqa: F811
+    page = desk("21A-3")
+    add(page, "density")
+    before = reading(page, 9)
+    pale = page.get_by_role("spinbutton", name="Pale colour")
+    pale.focus()
+    page.keyboard.type("0.8")
+    page.keyboard.press("Enter")
+    settled(page)
+    assert reading(page, 9) > before
+    add(page, "zone tints")
+    warmer = page.get_by_role("spinbutton", name="highs warmer")
+    warmer.focus()
+    page.keyboard.type("3")
+    page.keyboard.press("Enter")
+    settled(page)
+    assert [step["values"]["kind"] for step in steps(shot_named("21A-3"))] == ["primary", "density", "zones"]
+    page.get_by_role("button", name="show", exact=True).click()
+    add(page, "limits")
+    high = page.get_by_role("spinbutton", name="High")
+    high.focus()
+    page.keyboard.type("70")
+    page.keyboard.press("Enter")
+    settled(page)
+    until(page, lambda: reading(page, 2) <= 70.2)
+    page.get_by_role("button", name="remove limits").click()
+    settled(page)
+    until(page, lambda: len(api.get("/day").json()["production"]["correction"]["steps"]) == 1)
+
+
+def test_a_grip_lands_on_a_marker(desk, api):  # noqa: F811
+    page = desk("22A-2")
+    page.get_by_role("button", name="markers").click()
+    page.get_by_label("name of a new marker").fill("skin")
+    page.get_by_role("button", name="Add a level").click()
+    page.get_by_label("level of skin").fill("48")
+    page.keyboard.press("Escape")
+    until(page, lambda: [one["level"] for one in api.get("/day").json()["production"]["markers"]] == [48])
+    top, foot = 109.0, -7.0
+
+    def y(percent: float) -> float:
+        return (top - percent) / (top - foot)
+
+    x = 0.5
+    mids = sum(reading(page, i) * w for i, w in ((1, 0.2126), (4, 0.7152), (7, 0.0722)))
+    drag(page, at(page, "waveform", x, y(mids)), at(page, "waveform", x, y(48.5)))
+    now = sum(reading(page, i) * w for i, w in ((1, 0.2126), (4, 0.7152), (7, 0.0722)))
+    assert now == pytest.approx(48, abs=0.35)
+    api.patch("/production", json={"markers": []})
