@@ -147,8 +147,17 @@ describe("other scopes' grips", () => {
   });
 
   it("of the histogram lie along its level axis, each band its own", () => {
-    const { bottom } = bandBox(TALL, 1, 3);
+    const { bottom } = bandBox(TALL, 1, useScopes.getState());
     scope("histogram").drag(levelX(40, WIDE, WHOLE_VIEW), bottom - 5, 40, 0);
+    expect(aims().moved).toEqual([4]);
+    expect(aims().values[4]).toBeGreaterThan(45);
+  });
+
+  it("of a histogram that stands lie along its levels upwards", () => {
+    useScopes.setState({ standing: true });
+    const { bottom } = bandBox(WIDE, 1, useScopes.getState());
+    scope("histogram").drag(WIDE - bottom + 5, TALL - levelX(40, TALL, WHOLE_VIEW), 0, -30);
+    useScopes.setState({ standing: false });
     expect(aims().moved).toEqual([4]);
     expect(aims().values[4]).toBeGreaterThan(45);
   });

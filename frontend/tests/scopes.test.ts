@@ -37,7 +37,7 @@ describe("levels on a canvas", () => {
   });
 
   it("have their histogram's bands one above the other", () => {
-    const boxes = [0, 1, 2].map((band) => bandBox(300, band, 3));
+    const boxes = [0, 1, 2].map((band) => bandBox(300, band, useScopes.getState()));
     for (const [above, below] of [
       [0, 1],
       [1, 2],

@@ -8,6 +8,17 @@ from playwright.sync_api import Page, expect
 from tests.browser.test_desk import desk, picture_mean, reading, settled, until  # noqa: F401
 
 
+@pytest.fixture(autouse=True)
+def as_they_were(api):
+    """What is done to shots here is undone, since other tests share them."""
+    before = {shot["id"]: shot["version_id"] for shot in api.get("/day").json()["shots"]}
+    yield
+    for shot in api.get("/day").json()["shots"]:
+        version = shot["version_id"]
+        while version != before[shot["id"]]:
+            version = api.post(f"/shots/{shot['id']}/undo").json()["version_id"]
+
+
 def add(page: Page, kind: str) -> None:
     page.keyboard.press("Shift+N")
     page.get_by_role("button", name=re.compile(f"^{kind} ")).click()
@@ -114,7 +125,7 @@ def test_a_shot_without_red_is_rescued_by_one_press(desk, shot_named):  # noqa: 
     page.get_by_role("button", name="highs to neutral").click()
     settled(page)
     assert [step["id"] for step in steps(shot_named("12C-4"))] == ["red rebuilt", "highs to neutral", "balance"]
-    expect(page.get_by_role("button", name="highs to neutral", exact=True)).to_have_count(1)
+    expect(page.locator(".rescues")).to_have_count(0)
 
 
 def test_density_zones_and_limits_have_their_controls(desk, shot_named, api):  # noqa: F811
@@ -152,17 +163,18 @@ def test_a_grip_lands_on_a_marker(desk, api):  # noqa: F811
     page.get_by_role("button", name="markers").click()
     page.get_by_label("name of a new marker").fill("skin")
     page.get_by_role("button", name="Add a level").click()
-    page.get_by_label("level of skin").fill("48")
+    mids = sum(reading(page, i) * w for i, w in ((1, 0.2126), (4, 0.7152), (7, 0.0722)))
+    level = round(mids + 4, 1)
+    page.get_by_label("level of skin").fill(str(level))
     page.keyboard.press("Escape")
-    until(page, lambda: [one["level"] for one in api.get("/day").json()["production"]["markers"]] == [48])
+    until(page, lambda: [one["level"] for one in api.get("/day").json()["production"]["markers"]] == [level])
     top, foot = 109.0, -7.0
 
     def y(percent: float) -> float:
         return (top - percent) / (top - foot)
 
     x = 0.5
-    mids = sum(reading(page, i) * w for i, w in ((1, 0.2126), (4, 0.7152), (7, 0.0722)))
-    drag(page, at(page, "waveform", x, y(mids)), at(page, "waveform", x, y(48.5)))
+    drag(page, at(page, "waveform", x, y(mids)), at(page, "waveform", x, y(level + 0.6)))
     now = sum(reading(page, i) * w for i, w in ((1, 0.2126), (4, 0.7152), (7, 0.0722)))
-    assert now == pytest.approx(48, abs=0.35)
+    assert now == pytest.approx(level, abs=0.35)
     api.patch("/production", json={"markers": []})

@@ -10,7 +10,7 @@ from dovrel.core.measure.difference import ciede2000
 from dovrel.core.steps.keyframes import values_at
 from dovrel.core.time import hold, pieces
 from dovrel.core.time.changes import course_of
-from dovrel.core.time.follow import Box, NothingToFollow, follow
+from dovrel.core.time.follow import Box, NothingToFollow, follow, follow_again
 from dovrel.core.time.light import light_along
 from dovrel.core.time.run import MOST_FRAMES, Run, numbers_to_look_at, run_of
 from dovrel.core.time.seen import seen_by, shown, size_of
@@ -142,6 +142,25 @@ def test_a_subject_that_leaves_the_picture_is_lost_there_and_said_to_be(view):
     assert last < COUNT - 1
     assert f"lost after frame {last + 1}" in found.notes[-1]
     assert all(place.box.x + place.box.width > 0 for place in found.places)
+
+
+def test_a_lost_subject_is_set_again_by_hand_and_goes_on(view):
+    """It goes out of the picture half way; drawn again at the end, it is followed from there, backward too."""
+    run = moving(view, np.zeros((COUNT, 3)), pan=0.5, zoom=1.0)
+    first = Box(0.05, 0.4, 0.16, 0.24)
+    once = follow(run, first, 10)
+    late = Box(0.5, 0.4, 0.16, 0.24)
+    twice = follow_again(run, [(10, first), (COUNT - 1, late)])
+    assert len(twice.places) > len(once.places)
+    assert twice.places[-1].box == late
+    assert twice.at(10).box == first
+    alone = follow(run, late, COUNT - 1)
+    assert twice.at(COUNT - 2).box == alone.at(COUNT - 2).box
+    missing = COUNT - len(twice.places)
+    assert (f"lost on {missing} frames" in twice.notes[0]) if missing else twice.notes == ()
+    assert follow_again(run, [(10, first)]).places == once.places
+    with pytest.raises(ValueError, match="no box is drawn"):
+        follow_again(run, [])
 
 
 def test_nothing_is_followed_on_a_blank_wall_or_outside_the_picture():

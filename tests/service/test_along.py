@@ -74,6 +74,25 @@ def test_a_face_is_held_through_the_change_and_undone_as_one(api, walk):
     assert frames(back) == []
 
 
+def test_a_hold_is_tighter_on_request_and_a_box_is_set_again_by_hand(api, walk):
+    order = {"frame": 48, "meter": BOX}
+    found = {}
+    for tolerance in (0.5, 4):
+        answer = api.post(f"/shots/{walk['id']}/hold", json={**order, "tolerance": tolerance}).json()
+        found[tolerance] = answer["keyframes"]
+        api.post(f"/shots/{walk['id']}/undo")
+    assert found[4] < found[0.5]
+    again = {"frame": 90, "meter": {"kind": "box", "points": [[0.5, 0.17], [0.6, 0.42]]}}
+    joined = api.post(f"/shots/{walk['id']}/hold", json={**order, "again": [again]})
+    assert joined.status_code == 200
+    assert "lost" not in " ".join(joined.json()["notes"])
+    api.post(f"/shots/{walk['id']}/undo")
+    skin = {"frame": 90, "meter": {"kind": "skin", "points": []}}
+    refused = api.post(f"/shots/{walk['id']}/hold", json={**order, "again": [skin]})
+    assert refused.status_code == 422
+    assert "a box or an outline" in refused.text
+
+
 def test_a_wander_is_taken_off_and_a_steady_shot_left(api, shot_named):
     wandering, steady = shot_named("21C-1"), shot_named("12A-3")
     found = api.post(f"/shots/{wandering['id']}/steady", json={"base": wandering["version_id"]}).json()

@@ -23,6 +23,17 @@ export const framesOf = (correction: Correction): number[] =>
 /** What a step holds at a frame: between two keyframes part of each, before the first and after the last those alone. */
 export function valuesAt(step: Step, frame: number): Values {
   if (!hasKeyframes(step)) return step.values;
+  const known = looked.get(step);
+  if (known?.frame === frame) return known.values;
+  const values = valuesBetween(step, frame);
+  looked.set(step, { frame, values });
+  return values;
+}
+
+/** What was asked for last of a step, so that the same is one value. */
+const looked = new WeakMap<Step, { frame: number; values: Values }>();
+
+function valuesBetween(step: Step, frame: number): Values {
   const here = keyframeAt(step, frame);
   if (here) return here.values;
   const { before, after } = around(step, frame);

@@ -48,6 +48,8 @@ export function OpenLane() {
   const reference = useDesk((state) => state.referenceReadings);
   const meter = useDesk((state) => state.meter?.kind ?? "all");
   const left = useDesk((state) => state.left);
+  const again = useDesk((state) => state.drawnAgain.length);
+  const tolerance = useDesk((state) => state.tolerance);
   const work = useDesk((state) => state.work);
   const at = (one: number) => (one / Math.max(frames - 1, 1)) * 1000;
   const go = (event: PointerEvent<SVGSVGElement>) => {
@@ -169,7 +171,22 @@ export function OpenLane() {
           onClick={() => void hold()}
         >
           Hold {meter}
+          {again > 0 && ` from ${again + 1} frames`}
         </Button>
+        <label className="within" title="CIEDE2000 that a hold may leave: less takes more keyframes">
+          within{" "}
+          <input
+            type="number"
+            min={0.2}
+            max={10}
+            step={0.1}
+            value={tolerance}
+            onChange={(event) => {
+              const wanted = event.target.valueAsNumber;
+              if (wanted >= 0.2 && wanted <= 10) useDesk.setState({ tolerance: wanted });
+            }}
+          />
+        </label>
         <Button
           variant="action"
           disabled={work !== null}

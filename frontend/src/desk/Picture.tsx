@@ -20,14 +20,16 @@ type Point = [number, number];
 interface Drag {
   points: Point[];
   freehand: boolean;
+  /** Whether it is drawn around the same subject as the one before, on another frame. */
+  again: boolean;
 }
 
 /** Drawing a meter on a picture: a box, or with Shift an outline. */
-function useMeterDrag(onDone: (meter: Meter) => void, onClick: () => void = () => undefined) {
+function useMeterDrag(onDone: (meter: Meter, again: boolean) => void, onClick: () => void = () => undefined) {
   const [drag, setDrag] = useState<Drag | null>(null);
   return {
     drag,
-    start: (at: Point, freehand: boolean) => setDrag({ points: [at, at], freehand }),
+    start: (at: Point, freehand: boolean, again = false) => setDrag({ points: [at, at], freehand, again }),
     move: (at: Point) => {
       if (!drag) return;
       const last = drag.points[drag.points.length - 1];
@@ -42,7 +44,7 @@ function useMeterDrag(onDone: (meter: Meter) => void, onClick: () => void = () =
       if (!drag) return;
       setDrag(null);
       const meter = drawnMeter(drag.points, drag.freehand);
-      if (meter) onDone(meter);
+      if (meter) onDone(meter, drag.again);
       else onClick();
     },
   };
@@ -160,7 +162,7 @@ export function Picture() {
   const canvas = useRef<HTMLCanvasElement>(null);
   const asked = useRef(0);
   const drawing = useMeterDrag(
-    (drawn) => (view === "reference" ? setReferenceMeter : setMeter)(drawn),
+    (drawn, again) => (view === "reference" ? setReferenceMeter(drawn) : setMeter(drawn, again)),
     () => view !== "reference" && takeColour(),
   );
   const [seamHeld, setSeamHeld] = useState(false);
@@ -209,7 +211,7 @@ export function Picture() {
           }
           const where = place(event);
           if (view === "seam" && Math.abs(where[0] - seam) < 0.015) setSeamHeld(true);
-          else drawing.start(where, event.shiftKey);
+          else drawing.start(where, event.shiftKey, event.ctrlKey);
         }}
         onPointerMove={(event) => {
           const where = place(event);

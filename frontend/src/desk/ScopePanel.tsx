@@ -163,6 +163,7 @@ function Modes({ kind, settings }: { kind: ScopeKind; settings: Settings }) {
         />
         {flip("log", settings.logarithmic, () => set({ logarithmic: !settings.logarithmic }))}
         {flip("exact", settings.exact, () => set({ exact: !settings.exact }))}
+        {flip("standing", settings.standing, () => set({ standing: !settings.standing }))}
       </>
     );
   return null;

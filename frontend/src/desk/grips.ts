@@ -1,7 +1,7 @@
 /** Grips and brushes: what a press on a scope takes hold of, and what dragging it, nudging it or painting beside it does. */
 import type { KeyboardEvent, PointerEvent } from "react";
 import { LEFT, type PlaneBrush, SIGNALS, yLevel } from "../scopes/canvas";
-import { bandBox, bands, isLevel, xLevel } from "../scopes/histogram";
+import { bandAt, bands, isLevel, xLevel } from "../scopes/histogram";
 import { isRgb, lanes, span } from "../scopes/levels";
 import { type ScopeKind, useScopes, type View, WHOLE_VIEW } from "../scopes/settings";
 import { geometry } from "../scopes/vectorscope";
@@ -19,7 +19,10 @@ const LEAST_BRUSH = 4;
 /** A scope's grips in the order keys go through them: those of the step in hand, then the markers. */
 function gripsOf(kind: ScopeKind): Grip[] {
   const { markers } = useDesk.getState();
-  return [...stepGrips(kind), ...markerGrips(kind, markers, useScopes.getState())];
+  const settings = useScopes.getState();
+  const grips = [...stepGrips(kind), ...markerGrips(kind, markers, settings)];
+  if (kind !== "histogram" || !settings.standing) return grips;
+  return grips.map((grip) => ({ ...grip, axis: "up", cursor: "ns-resize" }));
 }
 
 function stepGrips(kind: ScopeKind): Grip[] {
@@ -64,7 +67,7 @@ function brushed(kind: ScopeKind, a: Place, b: Place): ReturnType<typeof asLevel
     return { kind: "plane", cb: inside(rising(cb(a), cb(b))), cr: inside(rising(cr(a), cr(b))) };
   }
   if (kind === "histogram" && isLevel(settings)) {
-    const band = [0, 1, 2].find((i) => a.y <= bandBox(a.height, i, bands(settings)).bottom + 8) ?? 0;
+    const band = bandAt(a.y, a.height, settings);
     const levels = rising(xLevel(a.x, a.width, settings.view), xLevel(b.x, b.width, settings.view));
     return asLevel(bands(settings) === 3 ? SIGNALS[band] : "luma", levels, [0, 1]);
   }
@@ -122,9 +125,15 @@ function pressed(kind: ScopeKind, event: KeyboardEvent) {
   event.stopPropagation();
 }
 
-const whereOf = (event: { clientX: number; clientY: number; currentTarget: Element }): Place => {
-  const box = event.currentTarget.getBoundingClientRect();
-  return { x: event.clientX - box.left, y: event.clientY - box.top, width: box.width, height: box.height };
+/** Where on a scope; a histogram that stands is told as if it lay. */
+const whereOf = (
+  kind: ScopeKind,
+  event: { clientX: number; clientY: number; currentTarget: Element },
+): Place => {
+  const { left, top, width, height } = event.currentTarget.getBoundingClientRect();
+  const [x, y] = [event.clientX - left, event.clientY - top];
+  if (kind !== "histogram" || !useScopes.getState().standing) return { x, y, width, height };
+  return { x: height - y, y: width - x, width: height, height: width };
 };
 
 const middleOf = (element: Element): Place => {
@@ -145,7 +154,7 @@ export function handlers(kind: ScopeKind, hold: { current: Hold | null }) {
     onPointerDown: (event: PointerEvent) => {
       const { shown } = useDesk.getState();
       if (event.button !== 0 || !shown) return;
-      const from = whereOf(event);
+      const from = whereOf(kind, event);
       const grip = shown.before !== "none" ? null : gripAt(kind, from);
       event.currentTarget.setPointerCapture(event.pointerId);
       hold.current = { grip, move: grip?.take() ?? null, from, moved: false };
@@ -153,7 +162,7 @@ export function handlers(kind: ScopeKind, hold: { current: Hold | null }) {
       redraw();
     },
     onPointerMove: (event: PointerEvent) => {
-      const to = whereOf(event);
+      const to = whereOf(kind, event);
       const held = hold.current;
       if (!held) {
         (event.currentTarget as HTMLElement).style.cursor = gripAt(kind, to)?.cursor ?? "crosshair";
@@ -186,7 +195,7 @@ export function handlers(kind: ScopeKind, hold: { current: Hold | null }) {
     },
     onKeyDown: (event: KeyboardEvent) => pressed(kind, event),
     onDoubleClick: (event: React.MouseEvent) => {
-      const at = whereOf(event);
+      const at = whereOf(kind, event);
       const grip = gripAt(kind, at);
       if (grip) grip.meet?.();
       else if (at.x < LEFT) useScopes.setState({ view: WHOLE_VIEW });
@@ -194,7 +203,7 @@ export function handlers(kind: ScopeKind, hold: { current: Hold | null }) {
     },
     onWheel: (event: React.WheelEvent) => {
       if (kind === "vectorscope" || kind === "familiar colours") return;
-      const at = whereOf(event);
+      const at = whereOf(kind, event);
       const { view } = useScopes.getState();
       const centre = kind === "histogram" ? xLevel(at.x, at.width, view) : yLevel(at.y, at.height, view);
       useScopes.setState({ view: zoomed(view, centre, event.deltaY < 0 ? 0.8 : 1.25) });

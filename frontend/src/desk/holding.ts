@@ -68,8 +68,8 @@ async function keyframed(what: string, path: string, order: object) {
 
 /** Keep what is metered, or all of the picture, as it looks at this frame. */
 export function hold() {
-  const { frame, meter, meterFrame } = state();
-  return keyframed("Hold", "hold", { frame, drawn: meter ? meterFrame : null, meter });
+  const { frame, meter, meterFrame, drawnAgain: again, tolerance } = state();
+  return keyframed("Hold", "hold", { frame, drawn: meter ? meterFrame : null, meter, again, tolerance });
 }
 
 /** Take a slow wander of the camera's white or exposure off. */

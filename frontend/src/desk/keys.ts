@@ -152,6 +152,7 @@ export function useDeskKeys(shotId: number, family: Shot[], comparable: boolean,
   useHotkeys(KEYS.beforeStep.key, toggleBefore("step"), options);
   useHotkeys(KEYS.steps.key, (event) => takeNth(Number(event.key)), options);
   useHotkeys(KEYS.addStep.key, () => setState({ adding: true }), options);
+  useHotkeys(KEYS.boxAgain.key, () => getState().meter && setMeter(getState().meter, true), options);
   useHotkeys(KEYS.five.key, setFive, options);
   useHotkeys(KEYS.take.key, takeColour, options);
   useHotkeys(KEYS.meter.key, () => (getState().brushes.length > 0 ? clearBrushes() : setMeter(null)));

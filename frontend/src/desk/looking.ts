@@ -17,12 +17,20 @@ export function setFrame(frame: number) {
   show({});
 }
 
-/** Meter a part of the shot; the reference keeps its own meter, but for skin and neutrals, which are the same in both. */
-export function setMeter(meter: Meter | null) {
+/**
+ * Meter a part of the shot; `again` if it is the same subject that was drawn on another frame. The reference keeps its own meter, but for
+ * skin and neutrals, which are the same in both.
+ */
+export function setMeter(meter: Meter | null, again = false) {
   const both = meter === null || meter.kind === "skin" || meter.kind === "neutrals";
+  const { meter: before, meterFrame, drawnAgain, frame } = state();
+  const joins = again && before !== null && isDrawn(before) && meterFrame !== frame;
   set({
     meter,
-    meterFrame: state().frame,
+    meterFrame: frame,
+    drawnAgain: joins
+      ? [...drawnAgain.filter((one) => one.frame !== frame), { frame: meterFrame, meter: before }]
+      : [],
     ...(both ? { referenceMeter: meter && { ...meter, correction: NO_STEPS } } : {}),
   });
   show({});

@@ -1,7 +1,7 @@
 /** Grips that are points of curves, with a step of curves in hand: at any level of parade, waveform and histogram. */
 import type { Channel } from "../correction/curve";
 import { levelY, SIGNALS, yLevel } from "../scopes/canvas";
-import { bandBox, bands, isLevel, levelX, xLevel } from "../scopes/histogram";
+import { bandAt, bands, isLevel, levelX, xLevel } from "../scopes/histogram";
 import { isRgb, lanes, span } from "../scopes/levels";
 import type { ScopeKind, Settings } from "../scopes/settings";
 import { useScopes } from "../scopes/settings";
@@ -25,9 +25,7 @@ const curvesNow = () => {
 function channelAt(kind: ScopeKind, at: Place, settings: Settings): Channel | null {
   if (kind === "histogram") {
     if (!isLevel(settings)) return null;
-    const count = bands(settings);
-    if (count === 1) return "all";
-    return SIGNALS[[0, 1, 2].find((i) => at.y <= bandBox(at.height, i, count).bottom + 8) ?? 2];
+    return bands(settings) === 1 ? "all" : SIGNALS[bandAt(at.y, at.height, settings)];
   }
   if (kind !== "parade" && kind !== "waveform") return null;
   const parts = lanes(kind, settings).length;

@@ -106,7 +106,7 @@ function histogramGrips(readings: number[], settings: Settings): Grip[] {
         zone,
         "right",
         (at) => {
-          const { bottom, tall } = bandBox(at.height, c ?? 0, channels.length);
+          const { bottom, tall } = bandBox(at.height, c ?? 0, settings);
           if (at.y < bottom - tall || at.y > bottom + 10) return FAR;
           return Math.abs(levelX(levelOf(readings, c, zone), at.width, settings.view) - at.x);
         },

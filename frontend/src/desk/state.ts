@@ -89,6 +89,10 @@ export interface DeskState {
   meter: Meter | null;
   /** The frame on which the shot's meter was drawn: a box is followed from there. */
   meterFrame: number;
+  /** Further frames on which the same subject's box was drawn by hand. */
+  drawnAgain: { frame: number; meter: Meter }[];
+  /** CIEDE2000 that a hold may leave. */
+  tolerance: number;
   referenceMeter: Meter | null;
   /** In pair view, whose meter the keys move. */
   side: Side;
@@ -178,6 +182,8 @@ export const useDesk = create<DeskState>(() => ({
   reference: null,
   meter: null,
   meterFrame: 0,
+  drawnAgain: [],
+  tolerance: 1,
   referenceMeter: null,
   side: "shot",
   brushes: [],

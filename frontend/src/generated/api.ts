@@ -1669,6 +1669,15 @@ export interface components {
             kind: "density";
         };
         /**
+         * DrawnIn
+         * @description A box or outline around the same subject, drawn on another frame.
+         */
+        DrawnIn: {
+            /** Frame */
+            frame: number;
+            meter: components["schemas"]["MeterIn"];
+        };
+        /**
          * EncodingEntry
          * @description The encoding of a make's clips, or of one model's.
          */
@@ -2083,9 +2092,17 @@ export interface components {
          * HoldIn
          * @description Keep what is metered, or all, as it looks at `frame`, by keyframes on a step of the shot.
          *
-         *     `drawn` is the frame that a box or outline was drawn on; `frame` if left out.
+         *     `drawn` is the frame that a box or outline was drawn on; `frame` if left out. `again` are further frames on which it was
+         *     drawn, as where it had been lost. `tolerance` is the CIEDE2000 that may be left.
          */
         HoldIn: {
+            /** Again */
+            again?: components["schemas"]["DrawnIn"][];
+            /**
+             * Tolerance
+             * @default 1
+             */
+            tolerance: number;
             /** Frame */
             frame: number;
             /** Drawn */

@@ -36,12 +36,23 @@ export const levelX = (percent: number, width: number, view: View) =>
 export const xLevel = (x: number, width: number, view: View) =>
   view.low + ((x - LEFT) / (width - LEFT - RIGHT)) * (view.high - view.low);
 
-/** The foot and the height of a band, in CSS pixels. */
-export function bandBox(height: number, band: number, count: number): { bottom: number; tall: number } {
+/** The foot and the height of a band, in CSS pixels; where the histogram stands, red is the leftmost. */
+export function bandBox(height: number, band: number, settings: Settings): { bottom: number; tall: number } {
+  const count = bands(settings);
+  const place = settings.standing ? count - 1 - band : band;
   // One band leaves room for the names of its axis.
   const foot = count === 1 ? 22 : 10;
   const each = (height - 8) / count;
-  return { bottom: Math.round(6 + (band + 1) * each - foot), tall: each - foot - 8 };
+  return { bottom: Math.round(6 + (place + 1) * each - foot), tall: each - foot - 8 };
+}
+
+/** The band at a height. */
+export function bandAt(y: number, height: number, settings: Settings): number {
+  const among = [0, 1, 2].slice(0, bands(settings));
+  const below = among.filter((band) => y <= bandBox(height, band, settings).bottom + 8);
+  const nearest = (a: number, b: number) =>
+    bandBox(height, b, settings).bottom < bandBox(height, a, settings).bottom ? b : a;
+  return below.length > 0 ? below.reduce(nearest) : among[among.length - 1];
 }
 
 interface Shape {
@@ -126,11 +137,13 @@ export function drawHistogram(
   ghost: Densities | null,
   marks: Marks,
 ) {
-  const { context, width, height } = begin(canvas);
-  if (!now) return empty(context, width, height);
+  const { context, width: wide, height: high } = begin(canvas);
+  if (!now) return empty(context, wide, high);
+  const [width, height] = settings.standing ? [high, wide] : [wide, high];
+  if (settings.standing) context.transform(0, -1, -1, 0, wide, high);
   const count = bands(settings);
   for (let band = 0; band < count; band++) {
-    const { bottom, tall } = bandBox(height, band, count);
+    const { bottom, tall } = bandBox(height, band, settings);
     const drawn = shapes(now, settings, band);
     const view: View = isLevel(settings) ? settings.view : { low: drawn[0].from, high: drawn[0].to };
     const x = (value: number) => levelX(value, width, view);
@@ -162,10 +175,20 @@ export function drawHistogram(
     if (count === 3) {
       context.fillStyle = LABEL;
       context.textAlign = "left";
-      context.fillText("RGB"[band], 2, bottom - 4);
+      write(context, settings, "RGB"[band], 2, bottom - 4);
     }
     if (isLevel(settings)) drawMarks(context, settings, band, x, bottom, tall, marks);
   }
+}
+
+/** Text at a place, upright even where the histogram stands. */
+function write(context: CanvasRenderingContext2D, settings: Settings, text: string, x: number, y: number) {
+  if (!settings.standing) return context.fillText(text, x, y);
+  context.save();
+  context.translate(x, y);
+  context.transform(0, -1, -1, 0, 0, 0);
+  context.fillText(text, 0, 0);
+  context.restore();
 }
 
 function axis(
@@ -197,7 +220,7 @@ function axis(
     const text = isLevel(settings)
       ? levelText(value, settings.unit, output).replace(/\.0+$/, "")
       : `${value}${settings.histogram === "hue" ? "°" : " %"}`;
-    if (settings.histogram !== "R G B") context.fillText(text, x(value), bottom + 14);
+    if (settings.histogram !== "R G B") write(context, settings, text, x(value), bottom + 14);
   }
 }
 
@@ -242,7 +265,7 @@ function drawMarks(
     if (band > 0) continue;
     context.textAlign = "left";
     context.fillStyle = "#d8d8d8";
-    context.fillText(marker.name, at + 3, bottom - tall + 2);
+    write(context, settings, marker.name, at + 3, bottom - tall + 2);
   }
   for (const point of marks.points ?? [])
     if (apart ? point.channel === SIGNALS[band] : point.channel === "all")

@@ -52,6 +52,8 @@ export interface Settings {
   histogram: (typeof HISTOGRAMS)[number];
   logarithmic: boolean;
   exact: boolean;
+  /** Whether the histogram stands, its levels upwards as those of parade and waveform. */
+  standing: boolean;
   gain: (typeof GAINS)[number];
   vectorRange: (typeof VECTOR_RANGES)[number];
   view: View;
@@ -69,6 +71,7 @@ const DEFAULTS: Settings = {
   histogram: "R G B",
   logarithmic: false,
   exact: false,
+  standing: false,
   gain: 2,
   vectorRange: "all levels",
   view: WHOLE_VIEW,

@@ -49,6 +49,11 @@ export const KEYS = {
     shown: "Q",
     does: "meter a box in the middle of the picture; in pair view again: of the other picture",
   },
+  boxAgain: {
+    key: "alt+q",
+    shown: "Alt Q",
+    does: "the same subject's box, set again on this frame; Ctrl and drag draws it",
+  },
   moveBox: {
     key: "shift+left,shift+right,shift+up,shift+down",
     shown: "Shift ← → ↑ ↓",
@@ -75,8 +80,8 @@ export const KEYS = {
     does: "add a step after the one in hand: ten numbers, curves, hues, density, zone tints",
   },
   take: {
-    key: "enter",
-    shown: "Enter",
+    key: "insert",
+    shown: "Insert",
     does: "with curves or hues in hand: a point, or a spoke, at the colour under the cursor; a click does it too",
   },
   five: {

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
@@ -15,7 +16,7 @@ from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.primary import Primary
 from dovrel.core.time import hold
 from dovrel.core.time.changes import Course, course_of
-from dovrel.core.time.follow import Box, NothingToFollow, follow
+from dovrel.core.time.follow import Box, NothingToFollow, follow, follow_again
 from dovrel.core.time.light import Light, Progress, light_along
 from dovrel.core.time.run import Frame, Run
 from dovrel.core.time.seen import seen_by
@@ -84,30 +85,47 @@ def _followed(run: Run, meter: Meter, at: int) -> Iterator[tuple[Frame, Meter]]:
             yield frames[place.frame], Meter("box", ((low[0], low[1]), (high[0], high[1])))
 
 
-def held(
-    run: Run, subject: Subject, step: str, frames: tuple[int, int], meter: Meter | None, told: Progress
-) -> hold.Held:
-    """Keyframes of a shot's step that keep what is metered, or all, as it looks at a frame.
+@dataclass(frozen=True)
+class Holding:
+    """What is held, and how.
 
-    `frames` are that one, and the one on which a box or outline was drawn.
+    Attributes
+    ----------
+    frame : the one that says how it is to look; `drawn` : the one on which a box or outline was drawn
+    meter : what is metered; all of the picture if None
+    again : further frames on which the same subject's box was drawn
+    tolerance : CIEDE2000 that may be left
+    """
+
+    frame: int
+    drawn: int
+    meter: Meter | None
+    again: tuple[tuple[int, Meter], ...] = ()
+    tolerance: float = hold.TOLERANCE
+
+
+def held(run: Run, subject: Subject, step: str, holding: Holding, told: Progress) -> hold.Held:
+    """Keyframes of a shot's step that keep what is metered, or all, as it looks at a frame.
 
     Raises
     ------
     ValueError
         If there is nothing to follow, it is lost before it comes to the frame, or it cannot be compared.
     """
-    at, drawn = (int(run.numbers[run.nearest(frame)]) for frame in frames)
+    meter = holding.meter
+    at, drawn = (int(run.numbers[run.nearest(frame)]) for frame in (holding.frame, holding.drawn))
     under, before = _under(subject, step, at), subject.levels.at(at).before("shot", step)
     seen = run.under(before)
     if meter is None or meter.kind == "whole":
-        return hold.hold_all(seen, light_along(seen, told), at, under)
+        return hold.hold_all(seen, light_along(seen, told), at, under, holding.tolerance)
     drawn = drawn if meter.kind in ("box", "outline") else at
-    followed = follow(seen, _box_of(run, subject, meter, at), drawn, told)
+    again = [(int(run.numbers[run.nearest(frame)]), _around(one)) for frame, one in holding.again]
+    followed = follow_again(seen, [(drawn, _box_of(run, subject, meter, at)), *again], told)
     if followed.at(at) is None:
         raise ValueError(
             f"what was metered on frame {drawn + 1} is lost before frame {at + 1}; draw it again on this one"
         )
-    return hold.hold(seen, followed, at, under)
+    return hold.hold(seen, followed, at, under, holding.tolerance)
 
 
 def steadied(run: Run, light: Light, subject: Subject, step: str) -> hold.Held:

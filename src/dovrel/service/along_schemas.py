@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Self
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, model_validator
 
 from dovrel.core.steps.correction import BALANCE
 from dovrel.core.steps.levels import FourLevels
@@ -35,11 +35,28 @@ class AlongOut(BaseModel):
     course: CourseOut
 
 
+class DrawnIn(BaseModel):
+    """A box or outline around the same subject, drawn on another frame."""
+
+    frame: Frame
+    meter: MeterIn
+
+    @model_validator(mode="after")
+    def is_drawn(self) -> Self:
+        if self.meter.kind not in ("box", "outline"):
+            raise ValueError("what is set again by hand is a box or an outline")
+        return self
+
+
 class HoldIn(BaseModel):
     """Keep what is metered, or all, as it looks at `frame`, by keyframes on a step of the shot.
 
-    `drawn` is the frame that a box or outline was drawn on; `frame` if left out.
+    `drawn` is the frame that a box or outline was drawn on; `frame` if left out. `again` are further frames on which it was
+    drawn, as where it had been lost. `tolerance` is the CIEDE2000 that may be left.
     """
+
+    again: Annotated[list[DrawnIn], Field(max_length=40)] = Field(default_factory=list)
+    tolerance: Annotated[float, Field(ge=0.2, le=10)] = 1.0
 
     frame: Frame
     drawn: Frame | None = None

@@ -120,6 +120,33 @@ def follow(run: Run, box: Box, at: int, told: Progress = untold) -> Followed:
     return Followed(tuple(places[one] for one in sorted(places)), tuple(notes))
 
 
+def follow_again(run: Run, drawn: Sequence[tuple[int, Box]], told: Progress = untold) -> Followed:
+    """Follow a subject whose box was drawn on several frames: each frame has its place from the nearest of them that knows it.
+
+    Raises
+    ------
+    NothingToFollow, ValueError
+        As of :func:`follow`, or if nothing was drawn.
+    """
+    if not drawn:
+        raise ValueError("no box is drawn to follow")
+    parts = []
+    for count, (at, box) in enumerate(drawn):
+        share = (count / len(drawn), 1 / len(drawn))
+        parts.append((at, follow(run, box, at, lambda part, share=share: told(share[0] + share[1] * part))))
+    places = {}
+    for number in run.numbers:
+        known = [(abs(at - number), found.at(int(number))) for at, found in parts]
+        near = min((one for one in known if one[1]), key=lambda one: one[0], default=None)
+        if near:
+            places[int(number)] = near[1]
+    lost = [int(number) for number in run.numbers if int(number) not in places]
+    notes = parts[0][1].notes if len(parts) == 1 else ()
+    if len(parts) > 1 and lost:
+        notes = (f"lost on {len(lost)} frames, the first of them frame {lost[0] + 1}; draw it again there to go on",)
+    return Followed(tuple(places[number] for number in sorted(places)), notes)
+
+
 class _Anchor:
     """The box as it was drawn, and what of it can be found again."""
 

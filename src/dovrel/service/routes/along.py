@@ -69,7 +69,9 @@ def hold(shot_id: Id, order: HoldIn, context: ContextDep) -> HeldOut:
     run = along.run_of_shot(subject.source, work.stage(0, 0.4))
     meter = order.meter.meter() if order.meter else None
     drawn = order.frame if order.drawn is None else order.drawn
-    found = along.held(run, subject, order.step, (order.frame, drawn), meter, work.stage(0.4, 1))
+    again = tuple((one.frame, one.meter.meter()) for one in order.again)
+    holding = along.Holding(order.frame, drawn, meter, again, order.tolerance)
+    found = along.held(run, subject, order.step, holding, work.stage(0.4, 1))
     what = "all" if meter is None else meter.kind
     return _kept(context, shot_id, subject, order.step, order.base, found, f"hold {what} as at frame {order.frame + 1}")
 
