@@ -133,18 +133,19 @@ function AddStep() {
       >
         + step
       </Dropdown.Toggle>
-      <Dropdown.Menu className="kinds" popperConfig={{ strategy: "fixed" }} renderOnMount={false}>
-        {addable(level).map((kind, i) => (
-          <Dropdown.Item
-            key={kind}
-            as="button"
-            type="button"
-            autoFocus={i === 0}
-            onClick={() => void addStep(kind)}
-          >
-            <b>{KINDS[kind].word}</b> <span className="second">{KINDS[kind].about}</span>
-          </Dropdown.Item>
-        ))}
+      <Dropdown.Menu className="kinds" popperConfig={{ strategy: "fixed" }}>
+        {open &&
+          addable(level).map((kind, i) => (
+            <Dropdown.Item
+              key={kind}
+              as="button"
+              type="button"
+              autoFocus={i === 0}
+              onClick={() => void addStep(kind)}
+            >
+              <b>{KINDS[kind].word}</b> <span className="second">{KINDS[kind].about}</span>
+            </Dropdown.Item>
+          ))}
       </Dropdown.Menu>
     </Dropdown>
   );
