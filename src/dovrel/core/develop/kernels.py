@@ -44,6 +44,7 @@ class Baked(NamedTuple):
     depths : float32 (k, DEPTHS, 3): times of colour, what is added to the level, how far lightness is felt
     zones : float32 (k, CURVE_SIZE, 2), tints over the mean level
     limits : float32 (3,), low, high and softness of the display signal; far apart where there are none
+    limited : whether there are any
     """
 
     stages: np.ndarray
@@ -55,14 +56,16 @@ class Baked(NamedTuple):
     depths: np.ndarray
     zones: np.ndarray
     limits: np.ndarray
+    limited: bool
 
 
 @njit(inline="always")
-def _along_curve(value, curve):
+def _along_curve(value, curves, place, channel):
+    # By places: a view of an array in a loop would be counted in and out at each pixel.
     position = min(max((value - np.float32(CURVE_LOW)) * _CURVE_STEP, np.float32(0)), np.float32(CURVE_SIZE - 1.001))
     index = np.uint32(position)
-    low = curve[index]
-    return low + (position - np.float32(index)) * (curve[np.uint32(index + np.uint32(1))] - low)
+    low = curves[place, channel, index]
+    return low + (position - np.float32(index)) * (curves[place, channel, np.uint32(index + np.uint32(1))] - low)
 
 
 @njit(inline="always")
@@ -80,12 +83,12 @@ def _from_linear(value):
 
 
 @njit(inline="always")
-def _mixed(r, g, b, matrix):
+def _mixed(r, g, b, place, numbers):
     r, g, b = _to_linear(r), _to_linear(g), _to_linear(b)
     return (
-        _from_linear(matrix[0] * r + matrix[1] * g + matrix[2] * b),
-        _from_linear(matrix[3] * r + matrix[4] * g + matrix[5] * b),
-        _from_linear(matrix[6] * r + matrix[7] * g + matrix[8] * b),
+        _from_linear(numbers[place, 0] * r + numbers[place, 1] * g + numbers[place, 2] * b),
+        _from_linear(numbers[place, 3] * r + numbers[place, 4] * g + numbers[place, 5] * b),
+        _from_linear(numbers[place, 6] * r + numbers[place, 7] * g + numbers[place, 8] * b),
     )
 
 
@@ -95,8 +98,8 @@ _TO_HUES = np.float32(HUES / (2 * np.pi))
 _TO_DEPTHS = np.float32((DEPTHS - 1) / np.sqrt(DEPTH_SPAN))
 
 
-@njit
-def _coloured(r, g, b, hues, depths, zones):
+@njit(inline="always")
+def _coloured(r, g, b, slot, hues, depths, zones):
     """Turned and weighed by hue, by depth of colour, tinted by level: in :mod:`dovrel.core.steps.opponent`."""
     level = _LR * r + _LG * g + _LB * b
     x = _TWO_SIXTHS * r - _SIXTH * (g + b)
@@ -108,24 +111,24 @@ def _coloured(r, g, b, hues, depths, zones):
     hue = min(np.uint32(angle), np.uint32(HUES - 1))
     part = angle - np.float32(hue)
     after = np.uint32(hue + np.uint32(1))
-    cosine = hues[hue, 0] + part * (hues[after, 0] - hues[hue, 0])
-    sine = hues[hue, 1] + part * (hues[after, 1] - hues[hue, 1])
-    lightness = hues[hue, 2] + part * (hues[after, 2] - hues[hue, 2])
+    cosine = hues[slot, hue, 0] + part * (hues[slot, after, 0] - hues[slot, hue, 0])
+    sine = hues[slot, hue, 1] + part * (hues[slot, after, 1] - hues[slot, hue, 1])
+    lightness = hues[slot, hue, 2] + part * (hues[slot, after, 2] - hues[slot, hue, 2])
 
     place = min(np.sqrt(np.sqrt(x * x + y * y)) * _TO_DEPTHS, np.float32(DEPTHS - 1.001))
     deep = np.uint32(place)
     part = place - np.float32(deep)
     after = np.uint32(deep + np.uint32(1))
-    strength = depths[deep, 0] + part * (depths[after, 0] - depths[deep, 0])
-    added = depths[deep, 1] + part * (depths[after, 1] - depths[deep, 1])
-    felt = depths[deep, 2] + part * (depths[after, 2] - depths[deep, 2])
+    strength = depths[slot, deep, 0] + part * (depths[slot, after, 0] - depths[slot, deep, 0])
+    added = depths[slot, deep, 1] + part * (depths[slot, after, 1] - depths[slot, deep, 1])
+    felt = depths[slot, deep, 2] + part * (depths[slot, after, 2] - depths[slot, deep, 2])
 
     place = min(max((level - np.float32(CURVE_LOW)) * _CURVE_STEP, np.float32(0)), np.float32(CURVE_SIZE - 1.001))
     zone = np.uint32(place)
     part = place - np.float32(zone)
     after = np.uint32(zone + np.uint32(1))
-    tint_x = zones[zone, 0] + part * (zones[after, 0] - zones[zone, 0])
-    tint_y = zones[zone, 1] + part * (zones[after, 1] - zones[zone, 1])
+    tint_x = zones[slot, zone, 0] + part * (zones[slot, after, 0] - zones[slot, zone, 0])
+    tint_y = zones[slot, zone, 1] + part * (zones[slot, after, 1] - zones[slot, zone, 1])
 
     level += lightness * felt + added
     x, y = strength * (cosine * x - sine * y) + tint_x, strength * (sine * x + cosine * y) + tint_y
@@ -140,60 +143,89 @@ def _smooth(part):
     return part * part * (np.float32(3) - np.float32(2) * part)
 
 
-@njit
-def _rebuilt(r, g, b, numbers):
+@njit(inline="always")
+def _rebuilt(r, g, b, place, numbers):
     """Numbers: weights of the three, offset, level from which the channel is kept, softness, amount, which channel."""
-    made = numbers[0] * r + numbers[1] * g + numbers[2] * b + numbers[3]
-    which = numbers[7]
-    own = r if which == np.float32(0) else (g if which == np.float32(1) else b)
-    own += numbers[6] * (np.float32(1) - _smooth((own - numbers[4]) / numbers[5])) * (made - own)
-    if which == np.float32(0):
-        return own, g, b
-    if which == np.float32(1):
-        return r, own, b
-    return r, g, own
+    made = numbers[place, 0] * r + numbers[place, 1] * g + numbers[place, 2] * b + numbers[place, 3]
+    which = numbers[place, 7]
+    red, green = which == np.float32(0), which == np.float32(1)
+    own = r if red else (g if green else b)
+    share = _smooth((own - numbers[place, 4]) / numbers[place, 5])
+    own += numbers[place, 6] * (np.float32(1) - share) * (made - own)
+    return own if red else r, own if green else g, b if red or green else own
 
 
-@njit
-def _led(r, g, b, numbers):
+@njit(inline="always")
+def _led(r, g, b, place, numbers):
     """Numbers: ceilings of the three, working values over which highs are led, the neutral's three about their mean, reach."""
-    near = _smooth(np.float32(1) + max(r - numbers[0], max(g - numbers[1], b - numbers[2])) / numbers[3])
-    if near == np.float32(0):
-        return r, g, b
-    x, y, z = r - numbers[4], g - numbers[5], b - numbers[6]
+    over = max(r - numbers[place, 0], max(g - numbers[place, 1], b - numbers[place, 2]))
+    near = _smooth(np.float32(1) + over / numbers[place, 3])
+    x, y, z = r - numbers[place, 4], g - numbers[place, 5], b - numbers[place, 6]
     across, along = _TWO_SIXTHS * x - _SIXTH * (y + z), _HALF * (y - z)
-    away = np.sqrt(across * across + along * along) / numbers[7]
+    away = np.sqrt(across * across + along * along) / numbers[place, 7]
     share = near * _smooth(np.float32(2) - np.float32(2) * away)
     most = max(x, max(y, z))
     return r + share * (most - x), g + share * (most - y), b + share * (most - z)
 
 
-@njit(inline="always")
-def correct(r, g, b, baked):
-    """All steps in order."""
-    curves, saturations = baked.curves, baked.saturations
-    for place in range(saturations.size):
-        stage = baked.stages[place]
-        if stage > MATRIX:
-            if stage == COLOUR:
-                slot = baked.slots[place]
-                r, g, b = _coloured(r, g, b, baked.hues[slot], baked.depths[slot], baked.zones[slot])
-            elif stage == REBUILD:
-                r, g, b = _rebuilt(r, g, b, baked.numbers[place])
-            else:
-                r, g, b = _led(r, g, b, baked.numbers[place])
-            continue
-        if stage == MATRIX:
-            r, g, b = _mixed(r, g, b, baked.numbers[place])
-        r = _along_curve(r, curves[place, 0])
-        g = _along_curve(g, curves[place, 1])
-        b = _along_curve(b, curves[place, 2])
+@njit(nogil=True, cache=True, fastmath=True)
+def _through_matrix(values, place, numbers):
+    for n in range(values.shape[0]):
+        values[n, 0], values[n, 1], values[n, 2] = _mixed(values[n, 0], values[n, 1], values[n, 2], place, numbers)
+
+
+@njit(nogil=True, cache=True, fastmath=True)
+def _through_curves(values, place, curves, saturations):
+    """Curves by table, saturation about Rec.709 luma."""
+    saturation = saturations[place]
+    for n in range(values.shape[0]):
+        r = _along_curve(values[n, 0], curves, place, 0)
+        g = _along_curve(values[n, 1], curves, place, 1)
+        b = _along_curve(values[n, 2], curves, place, 2)
         luma = np.float32(0.2126) * r + np.float32(0.7152) * g + np.float32(0.0722) * b
-        saturation = saturations[place]
-        r = luma + saturation * (r - luma)
-        g = luma + saturation * (g - luma)
-        b = luma + saturation * (b - luma)
-    return r, g, b
+        values[n, 0] = luma + saturation * (r - luma)
+        values[n, 1] = luma + saturation * (g - luma)
+        values[n, 2] = luma + saturation * (b - luma)
+
+
+@njit(nogil=True, cache=True, fastmath=True)
+def _through_colour(values, slot, hues, depths, zones):
+    for n in range(values.shape[0]):
+        values[n, 0], values[n, 1], values[n, 2] = _coloured(
+            values[n, 0], values[n, 1], values[n, 2], slot, hues, depths, zones
+        )
+
+
+@njit(nogil=True, cache=True, fastmath=True)
+def _through_rebuild(values, place, numbers):
+    for n in range(values.shape[0]):
+        values[n, 0], values[n, 1], values[n, 2] = _rebuilt(values[n, 0], values[n, 1], values[n, 2], place, numbers)
+
+
+@njit(nogil=True, cache=True, fastmath=True)
+def _through_highs(values, place, numbers):
+    for n in range(values.shape[0]):
+        values[n, 0], values[n, 1], values[n, 2] = _led(values[n, 0], values[n, 1], values[n, 2], place, numbers)
+
+
+@njit(nogil=True, cache=True, fastmath=True)
+def correct(values, baked):
+    """All steps in order, on working values float32 (N, 3), in place: one step over all, then the next.
+
+    A small loop for each kind runs several times faster than one loop that does whatever is asked for.
+    """
+    for place in range(baked.saturations.size):
+        stage = baked.stages[place]
+        if stage == COLOUR:
+            _through_colour(values, baked.slots[place], baked.hues, baked.depths, baked.zones)
+        elif stage == REBUILD:
+            _through_rebuild(values, place, baked.numbers)
+        elif stage == HIGHS:
+            _through_highs(values, place, baked.numbers)
+        else:
+            if stage == MATRIX:
+                _through_matrix(values, place, baked.numbers)
+            _through_curves(values, place, baked.curves, baked.saturations)
 
 
 @njit(inline="always")
@@ -256,32 +288,42 @@ def _interpolate(r, g, b, nodes, size):
     return red, green, blue
 
 
-@njit(inline="always")
-def limited(value, limits):
-    """A display value within low, high, softness."""
+@njit(nogil=True, cache=True, fastmath=True)
+def limit(values, limits):
+    """Display values float32 (N, 3) kept within low, high, softness, in place."""
     low, high, soft = limits[0], limits[1], limits[2]
-    if value > high - soft:
-        return high - soft * np.exp((high - soft - value) / soft)
-    if value < low + soft:
-        return low + soft * np.exp((value - low - soft) / soft)
-    return value
+    for n in range(values.shape[0]):
+        for channel in range(3):
+            value = values[n, channel]
+            if value > high - soft:
+                values[n, channel] = high - soft * np.exp((high - soft - value) / soft)
+            elif value < low + soft:
+                values[n, channel] = low + soft * np.exp((value - low - soft) / soft)
 
 
-@njit(inline="always")
-def shown(r, g, b, baked, nodes, size, low, step):
-    """All steps, the output, and the limits of its signal."""
-    r, g, b = correct(r, g, b, baked)
-    r, g, b = look_up(r, g, b, nodes, size, low, step)
-    limits = baked.limits
-    return limited(r, limits), limited(g, limits), limited(b, limits)
+@njit(nogil=True, cache=True, fastmath=True)
+def put_out(values, nodes, size, low, step):
+    """Working values float32 (N, 3) through the output table, in place."""
+    for n in range(values.shape[0]):
+        values[n, 0], values[n, 1], values[n, 2] = look_up(
+            values[n, 0], values[n, 1], values[n, 2], nodes, size, low, step
+        )
+
+
+AT_ONCE = 4096
+"""Pixels that go through all stages before the next ones do: they stay in the processor's nearest memory."""
 
 
 @njit(nogil=True, cache=True, fastmath=True)
 def display_of(working, baked, nodes, size, low, step, out):
     """Correct and output float32 working values (N, 3) into `out` float32 (N, 3)."""
-    for n in range(working.shape[0]):
-        r, g, b = working[n, 0], working[n, 1], working[n, 2]
-        out[n, 0], out[n, 1], out[n, 2] = shown(r, g, b, baked, nodes, size, low, step)
+    for first in range(0, working.shape[0], AT_ONCE):
+        values = out[first : first + AT_ONCE]
+        values[:] = working[first : first + AT_ONCE]
+        correct(values, baked)
+        put_out(values, nodes, size, low, step)
+        if baked.limited:
+            limit(values, baked.limits)
 
 
 @njit(nogil=True, cache=True, fastmath=True)

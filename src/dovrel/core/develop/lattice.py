@@ -18,7 +18,7 @@ import numpy as np
 from numba import njit
 
 from dovrel.core.colour import codes
-from dovrel.core.develop.kernels import Baked, shown
+from dovrel.core.develop.kernels import Baked, display_of
 from dovrel.core.develop.threads import THREADS, in_parts, part_number
 
 SIZE = 97
@@ -155,7 +155,9 @@ def bake(
     nodes, size, low, step = table
 
     def part(first: int, last: int) -> None:
-        _bake(working, baked, nodes, size, low, step, first, last, words)
+        shown = np.empty((last - first, 3), np.float32)
+        display_of(working[first:last], baked, nodes, size, low, step, shown)
+        _to_words(shown, first, words)
 
     in_parts(len(working), part)
     return words
@@ -246,16 +248,16 @@ def _locate(packed, steps, size, rank, first, last, corners, weights):
             weights[y, x, 0], weights[y, x, 1], weights[y, x, 2], weights[y, x, 3] = w0, w1, w2, w3
 
 
-@njit(nogil=True, cache=True, fastmath=True)
-def _bake(working, baked, nodes, size, low, step, first, last, words):
+@njit(nogil=True, cache=True)
+def _to_words(shown, first, words):
+    """Display values float32 (N, 3) as words from place `first` on."""
     scale, start = np.float32(codes.SIGNAL_SCALE), np.float32(codes.SIGNAL_LOW)
     zero, most, half = np.float32(0), np.float32(65535), np.float32(0.5)
-    for n in range(first, last):
-        r, g, b = shown(working[n, 0], working[n, 1], working[n, 2], baked, nodes, size, low, step)
-        red = np.uint64(min(max((r - start) * scale + half, zero), most))
-        green = np.uint64(min(max((g - start) * scale + half, zero), most))
-        words[2 * n] = (red << np.uint64(32)) | green
-        words[2 * n + 1] = np.uint64(min(max((b - start) * scale + half, zero), most))
+    for n in range(shown.shape[0]):
+        red = np.uint64(min(max((shown[n, 0] - start) * scale + half, zero), most))
+        green = np.uint64(min(max((shown[n, 1] - start) * scale + half, zero), most))
+        words[2 * (first + n)] = (red << np.uint64(32)) | green
+        words[2 * (first + n) + 1] = np.uint64(min(max((shown[n, 2] - start) * scale + half, zero), most))
 
 
 @njit(inline="always")

@@ -40,6 +40,7 @@ def bake_chain(chain: Chain) -> kernels.Baked:
         depths=np.empty((colours, kernels.DEPTHS, 3), np.float32),
         zones=np.zeros((colours, kernels.CURVE_SIZE, 2), np.float32),
         limits=np.array([-_FAR, _FAR, 1.0], np.float32),
+        limited=any(isinstance(values, Limits) for values in chain),
     )
     baked.hues[:] = _NO_TURN
     baked.depths[:] = _AS_DEEP
@@ -77,21 +78,41 @@ def _bake_curves(curves: Curves, baked: kernels.Baked, place: int) -> None:
 
 def _bake_hues(turns: HueTurns, baked: kernels.Baked, place: int) -> None:
     slot = _in_colour(baked, place)
-    turn, colour, lightness = turns.done_at(_HUE_AXIS)
-    baked.hues[slot, :, 0] = colour * np.cos(np.radians(turn))
-    baked.hues[slot, :, 1] = colour * np.sin(np.radians(turn))
-    baked.hues[slot, :, 2] = STOP * lightness
-    baked.depths[slot, :, 2] = opponent.coloured(kernels.DEPTH_AXIS)
+    baked.hues[slot] = _hue_table(turns)
+    baked.depths[slot, :, 2] = _FELT
 
 
 def _bake_density(density: Density, baked: kernels.Baked, place: int) -> None:
-    slot = _in_colour(baked, place)
-    baked.depths[slot, :, 0] = density.strength(kernels.DEPTH_AXIS)
-    baked.depths[slot, :, 1] = -density.darker(kernels.DEPTH_AXIS)
+    baked.depths[_in_colour(baked, place)] = _depth_table(density)
 
 
 def _bake_zones(zones: ZoneTints, baked: kernels.Baked, place: int) -> None:
-    baked.zones[_in_colour(baked, place)] = zones.tint_at(kernels.CURVE_AXIS)
+    baked.zones[_in_colour(baked, place)] = _zone_table(zones)
+
+
+_FELT = opponent.coloured(kernels.DEPTH_AXIS).astype(np.float32)
+"""How far lightness by hue is felt at a depth of colour."""
+
+
+# Kept, since a hand moves one step of a correction at a time.
+@lru_cache(maxsize=16)
+def _hue_table(turns: HueTurns) -> np.ndarray:
+    turn, colour, lightness = turns.done_at(_HUE_AXIS)
+    radians = np.radians(turn)
+    table = [colour * np.cos(radians), colour * np.sin(radians), STOP * lightness]
+    return np.stack(table, axis=-1).astype(np.float32)
+
+
+@lru_cache(maxsize=16)
+def _depth_table(density: Density) -> np.ndarray:
+    depths = kernels.DEPTH_AXIS
+    table = [density.strength(depths), -density.darker(depths), np.zeros_like(depths)]
+    return np.stack(table, axis=-1).astype(np.float32)
+
+
+@lru_cache(maxsize=16)
+def _zone_table(zones: ZoneTints) -> np.ndarray:
+    return zones.tint_at(kernels.CURVE_AXIS).astype(np.float32)
 
 
 def _in_colour(baked: kernels.Baked, place: int) -> int:

@@ -7,7 +7,7 @@ from numba import njit
 
 from dovrel.core.colour import codes
 from dovrel.core.colour.tables import Table
-from dovrel.core.develop.kernels import correct, limited, look_up
+from dovrel.core.develop.kernels import correct, limit, put_out
 from dovrel.core.develop.program import bake_chain, table_arguments
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles
 from dovrel.core.steps.chain import Chain
@@ -76,13 +76,18 @@ def _read(working, baked, nodes, size, low, step, ranks, held, readings, station
     pack_scale, pack_low = np.float32(_STATION_SCALE), np.float32(_STATION_LOW)
     zero, most, half = np.float32(0), np.float32(65535), np.float32(0.5)
     squared = 0.0
-    for n in range(working.shape[0]):
-        r, g, b = correct(working[n, 0], working[n, 1], working[n, 2], baked)
+    pixels = working.copy()
+    correct(pixels, baked)
+    for n in range(pixels.shape[0]):
+        r, g, b = pixels[n, 0], pixels[n, 1], pixels[n, 2]
         held[3, n] = np.uint16(min(max((r - pack_low) * pack_scale + half, zero), most))
         held[4, n] = np.uint16(min(max((g - pack_low) * pack_scale + half, zero), most))
         held[5, n] = np.uint16(min(max((b - pack_low) * pack_scale + half, zero), most))
-        r, g, b = look_up(r, g, b, nodes, size, low, step)
-        r, g, b = limited(r, baked.limits), limited(g, baked.limits), limited(b, baked.limits)
+    put_out(pixels, nodes, size, low, step)
+    if baked.limited:
+        limit(pixels, baked.limits)
+    for n in range(pixels.shape[0]):
+        r, g, b = pixels[n, 0], pixels[n, 1], pixels[n, 2]
         luma = np.float32(0.2126) * r + np.float32(0.7152) * g + np.float32(0.0722) * b
         cb = (b - luma) * np.float32(1 / codes.CB_DIVISOR)
         cr = (r - luma) * np.float32(1 / codes.CR_DIVISOR)
