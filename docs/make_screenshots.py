@@ -194,14 +194,12 @@ def face_at_three(page: Page) -> None:
             rested(page)
             page.wait_for_timeout(600)
             shot = page.locator(".frame canvas").screenshot()
-            row.append(cv2.imdecode(np.frombuffer(shot, np.uint8), cv2.IMREAD_COLOR))
+            seen = cv2.imdecode(np.frombuffer(shot, np.uint8), cv2.IMREAD_COLOR)
+            row.append(cv2.resize(seen, (426, 240), interpolation=cv2.INTER_AREA))
         rows.append(np.hstack(row))
         if before:
             page.keyboard.press("x")
-    joined = np.vstack(rows)
-    scale = 1280 / joined.shape[1]
-    size = (1280, round(joined.shape[0] * scale))
-    cv2.imwrite(str(FOLDER / "face-at-three.png"), cv2.resize(joined, size, interpolation=cv2.INTER_AREA))
+    cv2.imwrite(str(FOLDER / "face-at-three.png"), np.vstack(rows))
 
 
 def colour_by_itself(page: Page, address: str, keep: Callable[[str], None]) -> None:
