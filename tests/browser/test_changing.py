@@ -33,7 +33,7 @@ def test_a_changing_shot_is_held_and_handed_over_in_few_actions(page: Page, runn
     press("Shift+T", "Shift+H")
     flags = page.locator(".open-lane .flag")
     expect(flags.first).to_be_visible(timeout=60_000)
-    expect(page.locator(".open-lane .left")).to_contain_text(re.compile(r"left of the change \d"))
+    expect(page.locator(".open-lane .left")).to_contain_text(re.compile(r"left \d"))
     settled(page)
     page.goto(page.url.split("/desk")[0] + "/handover")
     actions += 1

@@ -197,7 +197,7 @@ export function OpenLane() {
         </Button>
         {left && (
           <span className="left mono" title="CIEDE2000 at the worst frame, after and before">
-            left of the change <b>{left.largest.toFixed(1)}</b> was {left.was.toFixed(1)}
+            left <b>{left.largest.toFixed(1)}</b> of {left.was.toFixed(1)}
           </span>
         )}
       </div>

@@ -122,6 +122,8 @@ function OneStep({
 function AddStep() {
   const level = useDesk((state) => state.focus.level);
   const open = useDesk((state) => state.adding);
+  const steps = useDesk((state) => state.now[state.focus.level].steps.length);
+  const canBeTemplate = (level === "shot" || level === "family") && steps > 1;
   return (
     <Dropdown show={open} onToggle={(adding) => useDesk.setState({ adding })}>
       <Dropdown.Toggle
@@ -146,6 +148,15 @@ function AddStep() {
               <b>{KINDS[kind].word}</b> <span className="second">{KINDS[kind].about}</span>
             </Dropdown.Item>
           ))}
+        {open && canBeTemplate && (
+          <Dropdown.Item as="button" type="button" onClick={() => void makeTemplate()}>
+            <b>as template</b>{" "}
+            <span className="second">
+              new {level === "shot" ? "shots" : "families"} start with these steps
+              {level === "shot" ? "; their balance starts with nothing done" : ""}
+            </span>
+          </Dropdown.Item>
+        )}
       </Dropdown.Menu>
     </Dropdown>
   );
@@ -169,18 +180,6 @@ export function StepStrip() {
       <li>
         <AddStep />
       </li>
-      {(focus.level === "shot" || focus.level === "family") && correction.steps.length > 1 && (
-        <li>
-          <button
-            type="button"
-            className="plain link"
-            title={`new ${focus.level === "shot" ? "shots" : "families"} start with these steps; a shot's balance starts with nothing done`}
-            onClick={() => void makeTemplate()}
-          >
-            as template
-          </button>
-        </li>
-      )}
     </ul>
   );
 }

@@ -1,4 +1,5 @@
 /** What of a shot's recording can be rescued before it is balanced: looked for when it is opened, and after each rescue. */
+import { isInForce, OWN, stepOf } from "../correction/model";
 import type { Rescue } from "../shared/api";
 import { useDesk } from "./state";
 import { addBefore } from "./steps";
@@ -16,8 +17,14 @@ export async function lookForRescues(shotId: number) {
 
 /** Put a proposed step before the balance, and look again: what is left may read differently. */
 export async function rescue(one: Rescue) {
-  const { shot } = useDesk.getState();
+  const { shot, now } = useDesk.getState();
   if (!shot) return;
-  await addBefore(one.name, one.values);
+  const balance = stepOf(now.shot, OWN.shot);
+  const anew = one.values.kind === "rebuild";
+  await addBefore(one.name, one.values, anew);
+  if (anew && balance && isInForce(balance))
+    set({
+      said: "The balance was found on a picture without this channel; it starts anew: B balances, M matches.",
+    });
   await lookForRescues(shot.id);
 }

@@ -70,15 +70,21 @@ export async function addStep(kind: Kind = "primary") {
   );
 }
 
-/** Put a step that was proposed right before the shot's balance, and take it in hand. */
-export async function addBefore(name: string, values: Values) {
+/**
+ * Put a step that was proposed right before the shot's balance, and take it in hand; `anew` if what the balance was found on
+ * is another picture then, so that it starts with nothing done.
+ */
+export async function addBefore(name: string, values: Values, anew: boolean) {
   const focus: Focus = { level: "shot", step: name };
   await change(
     `${name} added`,
     focus,
     ({ shot }) => {
       const at = shot.steps.findIndex((step) => step.id === OWN.shot);
-      return { steps: [...shot.steps.slice(0, at), newStep(name, values), ...shot.steps.slice(at)] };
+      const from = anew
+        ? [newStep(OWN.shot), ...shot.steps.slice(at + 1).filter((step) => step.id !== EXTENDED)]
+        : shot.steps.slice(at);
+      return { steps: [...shot.steps.slice(0, at), newStep(name, values), ...from] };
     },
     focus,
   );

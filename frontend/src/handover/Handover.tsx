@@ -136,7 +136,7 @@ export function Handover() {
         )}
         <p className="second">
           The ten numbers apply in ACEScct without clamping; each file says so. They are the whole correction
-          but for an extended step, which only a .cube carries.
+          but for steps of other kinds, which only a .cube carries; “left out” names them.
         </p>
         <Button
           variant="action"

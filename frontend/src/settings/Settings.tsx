@@ -152,8 +152,8 @@ function Templates({ production }: { production: Production }) {
         );
       })}
       <p className="second">
-        On the Desk, “as template” after the steps of a shot or a family lets new ones start with the same.
-        Those that are there already stay as they are. {said}
+        On the Desk, “as template” in the list that “+ step” opens lets new shots, or new families, start with
+        the same steps. Those that are there already stay as they are. {said}
       </p>
     </section>
   );

@@ -105,7 +105,7 @@ export const Card = memo(function Card({
         <ChangeMark shot={shot} />
         <span className="second">{letter}</span>
         <CastArrow cast={castDifference(shot, family.reference)} />
-        <span className="second" title="middle as corrected against the reference, in stops">
+        <span className="second exposure" title="middle as corrected against the reference, in stops">
           {stops === null || reference ? "" : signed(stops, 1)}
         </span>
         <strong title="distance to the reference, CIEDE2000">
