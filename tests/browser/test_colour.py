@@ -93,6 +93,7 @@ def test_a_red_that_is_too_loud_is_picked_and_put_beside_the_references(desk, ap
     page.mouse.move(*apron)
     expect(page.get_by_test_id("point")).to_contain_text("R")
     page.mouse.click(*apron)
+    expect(page.locator(".channels button").first).to_contain_text("°")
     settled(page)
     loud = picture_mean(page)
     page.get_by_role("button", name="as the reference").click()

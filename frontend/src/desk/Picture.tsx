@@ -8,7 +8,7 @@ import { bounds, drawnMeter } from "./meters";
 import { painter } from "./painting";
 import { onDrawn, useDesk } from "./state";
 import { TieList, TieMarks } from "./Ties";
-import { takeColour } from "./taking";
+import { takeColourAt } from "./taking";
 import { panBy, placed, previewWidth, zoomBy } from "./zoom";
 
 const POINT_MS = 40;
@@ -25,7 +25,10 @@ interface Drag {
 }
 
 /** Drawing a meter on a picture: a box, or with Shift an outline. */
-function useMeterDrag(onDone: (meter: Meter, again: boolean) => void, onClick: () => void = () => undefined) {
+function useMeterDrag(
+  onDone: (meter: Meter, again: boolean) => void,
+  onClick: (at: Point) => void = () => undefined,
+) {
   const [drag, setDrag] = useState<Drag | null>(null);
   return {
     drag,
@@ -45,7 +48,7 @@ function useMeterDrag(onDone: (meter: Meter, again: boolean) => void, onClick: (
       setDrag(null);
       const meter = drawnMeter(drag.points, drag.freehand);
       if (meter) onDone(meter, drag.again);
-      else onClick();
+      else onClick(drag.points[0]);
     },
   };
 }
@@ -163,7 +166,7 @@ export function Picture() {
   const asked = useRef(0);
   const drawing = useMeterDrag(
     (drawn, again) => (view === "reference" ? setReferenceMeter(drawn) : setMeter(drawn, again)),
-    () => view !== "reference" && takeColour(),
+    ([x, y]) => view !== "reference" && takeColourAt(x, y),
   );
   const [seamHeld, setSeamHeld] = useState(false);
   const clip = shot?.clip;

@@ -134,6 +134,8 @@ export interface DeskState {
   /** Which curve of a curves step is in hand, and which spoke of hue turns. */
   channel: Channel;
   spoke: number;
+  /** Where a colour is to be taken that is not named yet. */
+  taking: { x: number; y: number } | null;
   /** The production's, as they are under the hand. */
   markers: Marker[];
   /** Whether the kinds of steps to add are offered. */
@@ -212,6 +214,7 @@ export const useDesk = create<DeskState>(() => ({
   point: null,
   channel: "all",
   spoke: 0,
+  taking: null,
   markers: [],
   adding: false,
   rescues: [],

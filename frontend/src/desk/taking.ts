@@ -2,6 +2,7 @@
 
 import { curveAt } from "../correction/curve";
 import { hueOf } from "../correction/hues";
+import { lookAt } from "./exchange";
 import { addPointAt } from "./pointGrips";
 import { percentOf } from "./points";
 import { addSpokeAt } from "./spokeGrips";
@@ -9,6 +10,21 @@ import { inHandValues, useDesk } from "./state";
 
 /** Working values that lie nearer to grey than this have no hue. */
 const LEAST_DEPTH = 0.012;
+
+/** Take the colour at a place of the picture, as soon as the server has named it. */
+export function takeColourAt(x: number, y: number) {
+  const kind = inHandValues(useDesk.getState())?.kind;
+  if (kind !== "curves" && kind !== "hues") return;
+  useDesk.setState({ taking: { x, y } });
+  lookAt({ x, y });
+}
+
+useDesk.subscribe(({ taking, point }, before) => {
+  if (!taking || !point || point === before.point) return;
+  if (point.x !== taking.x || point.y !== taking.y) return;
+  useDesk.setState({ taking: null });
+  takeColour();
+});
 
 /** Take the colour under the cursor, where the step in hand is of a kind that colours are taken into. */
 export function takeColour() {
