@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from dovrel.core.colour import codes, outputs
 from dovrel.core.colour.working import MID_GREY, STOP, from_linear
-from dovrel.core.develop import lattice
+from dovrel.core.develop import lattice, whole
 from dovrel.core.develop.exact import shown_exactly
 from dovrel.core.develop.frame import develop, display_of
 from dovrel.core.measure.difference import display_difference
@@ -26,6 +26,7 @@ from dovrel.core.steps.limits import Limits
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.rebuild import Rebuild
 from dovrel.core.steps.zone_tints import ZoneTints
+from dovrel.demo import cards
 
 CURVES = Curves(
     Curve(((0.15, 0.12), (0.35, 0.37), (0.6, 0.62)), low_held=True),
@@ -62,6 +63,19 @@ def test_the_fast_way_is_the_exact_one(demo_frame, table, name, values):
         assert np.percentile(difference, 99) <= (0.5 if one else 0.75)
     undone = outputs.to_display(chain[0].apply(picture.working))
     assert display_difference(undone[::3, ::3], exact[::3, ::3]).mean() > 0.1
+
+
+@pytest.mark.parametrize("values", HARD, ids=IDS)
+def test_a_table_of_33_points_carries_it_as_it_is_shown(demo_frame, values):
+    picture = demo_frame("12A-1")
+    recorded = np.ascontiguousarray(picture.recorded[::2, ::2]).reshape(-1, 3)
+    encoding = cards.find("12A-1").encoding
+    nodes = whole.bake(encoding, [BRIGHT, values], colours=recorded[::8])
+    carried = whole.tetrahedral_weights(recorded, whole.SIZE) @ nodes.reshape(-1, 3)
+    exact = shown_exactly(picture.working[::2, ::2].reshape(-1, 3), [BRIGHT, values])
+    difference = display_difference(carried.astype(np.float32), exact)
+    assert difference.mean() <= 0.2
+    assert np.percentile(difference, 99) <= 1.2
 
 
 def test_limits_keep_the_signal_and_leave_what_is_within(demo_frame, table):

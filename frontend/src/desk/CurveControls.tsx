@@ -1,7 +1,7 @@
 import { CHANNELS, type Channel, curveAt, NO_CURVE, withPoint } from "../correction/curve";
 import type { Curves } from "../shared/api";
 import { DragNumber } from "./DragNumber";
-import { pointName } from "./pointGrips";
+import { pointName, sayStopped } from "./pointGrips";
 import { levelOf, percentOf, withFive, withPointGone, withPointMoved } from "./points";
 import { editValues } from "./saving";
 import { redraw, useDesk } from "./state";
@@ -111,10 +111,10 @@ export function CurveControls({ values }: { values: Curves }) {
                 unit="%"
                 step={0.1}
                 onChange={(percent) => {
-                  put(
-                    `${percentOf(greys, level).toFixed(0)} % to ${percent.toFixed(1)} %`,
-                    withPointMoved(values, channel, i, levelOf(greys, percent)),
-                  );
+                  const next = withPointMoved(values, channel, i, levelOf(greys, percent));
+                  const shown = percentOf(greys, next[channel].points[i][1]);
+                  put(`${percentOf(greys, level).toFixed(0)} % to ${shown.toFixed(1)} %`, next);
+                  sayStopped(percent, shown);
                   useDesk.setState({ held: pointName(channel, i) });
                   redraw();
                 }}

@@ -14,6 +14,14 @@ import { inHandValues, redraw, useDesk } from "./state";
 
 const FAR = 1e6;
 
+/** Say where a point stopped that was to go farther than its neighbours let it. */
+export function sayStopped(wanted: number, shown: number) {
+  if (Math.abs(wanted - shown) < 0.5) return;
+  useDesk.setState({
+    refused: `The point stops at ${shown.toFixed(1)} %, beside its neighbour: farther, the curve would turn back or crush what lies between.`,
+  });
+}
+
 export const pointName = (channel: Channel, at: number) => `p ${channel} ${at}`;
 
 const curvesNow = () => {
@@ -63,6 +71,7 @@ export function pointGrips(
         useDesk.setState({ channel });
         const shown = percentOf(greys, next[channel].points[at][1]);
         editValues(`${label} to ${shown.toFixed(1)} %`, next);
+        sayStopped(wanted, shown);
       };
       return {
         name: pointName(channel, at),
