@@ -132,7 +132,9 @@ def test_what_cannot_be_held_says_why(api, walk):
 
     tiny = {"kind": "box", "points": [[0.2, 0.2], [0.205, 0.3]]}
     assert "too small to follow" in refused(meter=tiny)
-    assert "is lost before frame 95" in refused(meter=BOX, drawn=48, frame=94)
+    # The man at the left is passed by, and is out of the picture long before the end.
+    passed_by = {"kind": "box", "points": [[0.05, 0.17], [0.16, 0.4]]}
+    assert "is lost before frame 95" in refused(meter=passed_by, drawn=8, frame=94)
     assert "no step" in api.post(f"/shots/{walk['id']}/hold", json={"frame": 4, "step": "none"}).json()["detail"]
 
 
