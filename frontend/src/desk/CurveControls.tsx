@@ -1,19 +1,20 @@
 import { CHANNELS, type Channel, curveAt, NO_CURVE, withPoint } from "../correction/curve";
+import { TRACE } from "../scopes/canvas";
 import type { Curves } from "../shared/api";
 import { DragNumber } from "./DragNumber";
 import { pointName, sayStopped } from "./pointGrips";
 import { levelOf, percentOf, withFive, withPointGone, withPointMoved } from "./points";
 import { editValues } from "./saving";
-import { redraw, useDesk } from "./state";
+import { inHandValues, redraw, useDesk } from "./state";
 
 const SIZE = 84;
 const [LOW, HIGH] = [0.05, 0.8];
 const SAMPLES = 60;
 const COLOURS: Record<Channel, string> = {
   all: "#f0f0f0",
-  red: "#ff6a5c",
-  green: "#5cde78",
-  blue: "#6c98ff",
+  red: `rgb(${TRACE[0].join(",")})`,
+  green: `rgb(${TRACE[1].join(",")})`,
+  blue: `rgb(${TRACE[2].join(",")})`,
 };
 
 const at = (level: number) => ((level - LOW) / (HIGH - LOW)) * SIZE;
@@ -176,8 +177,8 @@ export function CurveControls({ values }: { values: Curves }) {
 /** Set points at blacks, lows, mids, highs and whites of the curve in hand. */
 export function setFive() {
   const state = useDesk.getState();
-  const step = state.now[state.focus.level].steps.find((one) => one.id === state.focus.step);
+  const values = inHandValues(state);
   const greys = state.shown?.greys;
-  if (!greys || step?.values.kind !== "curves") return;
-  editValues(`five points of ${state.channel}`, withFive(step.values, state.channel, greys));
+  if (!greys || values?.kind !== "curves") return;
+  editValues(`five points of ${state.channel}`, withFive(values, state.channel, greys));
 }

@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { SIGNALS } from "../scopes/canvas";
 import type { Values } from "../shared/api";
 import { signed } from "../shared/marks";
 import { Corrections, TenNumbers } from "./Corrections";
@@ -136,11 +137,9 @@ function ZoneControls({ values }: { values: Of<"zones"> }) {
   );
 }
 
-const CHANNELS = ["red", "green", "blue"] as const;
-
 function RebuildControls({ values }: { values: Of<"rebuild"> }) {
-  const place = CHANNELS.indexOf(values.channel);
-  const others = CHANNELS.filter((one) => one !== values.channel);
+  const place = SIGNALS.indexOf(values.channel);
+  const others = SIGNALS.filter((one) => one !== values.channel);
   return (
     <div className="corrections">
       <Part
