@@ -261,10 +261,10 @@ def test_the_first_visit_is_a_walk_of_five_cards_that_one_key_ends(browser, own)
     page.goto(own.entrance)
     card = page.get_by_role("dialog")
     expect(card).to_contain_text("Intake: what the cards hold")
-    for screen in ("wall", "wall", "desk", "line-up"):
+    for number, screen in enumerate(("wall", "wall", "desk", "line-up"), start=2):
         page.keyboard.press("Enter")
-        page.wait_for_url(re.compile(f"/{screen}"))
-    expect(card).to_contain_text("5 of 5")
+        expect(card).to_contain_text(f"{number} of 5")
+        expect(page).to_have_url(re.compile(f"/{screen}"))
     card.get_by_role("button", name="To the Wall").press("Escape")
     expect(card).to_have_count(0)
     page.reload()

@@ -5,7 +5,8 @@ import pytest
 
 from dovrel.core.colour import codes, outputs, tables
 from dovrel.core.develop import lattice
-from dovrel.core.develop.frame import DIRECT_PIXELS, KEPT_LATTICES, develop, display_of, picture_of
+from dovrel.core.develop.frame import develop, display_of, picture_of
+from dovrel.core.develop.through import DIRECT_PIXELS, KEPT_LATTICES
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.steps.primary import IDENTITY, Primary
 

@@ -207,7 +207,18 @@ def test_the_schema_describes_what_is_written():
     schema = documents.json_schema()
     assert schema["required"] == ["schema", "steps"]
     kinds = schema["$defs"]["Step"]["properties"]["values"]["discriminator"]["mapping"]
-    assert set(kinds) == {"primary", "extended", "curves", "hues", "density", "zones", "rebuild", "highs", "limits"}
+    assert set(kinds) == {
+        "primary",
+        "extended",
+        "curves",
+        "hues",
+        "density",
+        "zones",
+        "rebuild",
+        "highs",
+        "limits",
+        "selection",
+    }
     written = documents.written(worked().shot)
     assert set(written) == set(schema["properties"])
     assert set(written["steps"][0]) == set(schema["$defs"]["Step"]["properties"])

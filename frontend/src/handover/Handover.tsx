@@ -29,6 +29,7 @@ export function Handover() {
   const [left, setLeft] = useState<Set<number>>(new Set());
   const [busy, setBusy] = useState(false);
   const [said, setSaid] = useState<string | null>(null);
+  const [written, setWritten] = useState<number | null>(null);
   const ready = (day.data?.shots ?? []).filter((shot) => shot.progress === "ready");
   const chosen = ready.filter((shot) => !left.has(shot.id));
   const write = async () => {
@@ -40,8 +41,9 @@ export function Handover() {
         formats,
         sampling,
       });
-      setSaid(`${record.files.length} files written to ${record.folder}.`);
       await client.invalidateQueries({ queryKey: ["handovers"] });
+      setWritten(record.id);
+      setSaid(`${record.files.length} files written to ${record.folder}.`);
     } catch (error) {
       setSaid((error as Refusal).message);
     }
@@ -152,7 +154,7 @@ export function Handover() {
           {records.data?.map((record) => (
             <li key={record.id}>
               <b className="mono">{new Date(record.made_at).toLocaleString("en-GB")}</b>
-              <details>
+              <details open={record.id === written}>
                 <summary>{record.files.length} files</summary>
                 {record.files.map((file) => (
                   <a

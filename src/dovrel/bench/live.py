@@ -19,7 +19,7 @@ from dovrel.core.colour import codes, tables
 from dovrel.core.correct.solve import solve
 from dovrel.core.develop import lattice, whole
 from dovrel.core.develop.frame import develop, picture_of
-from dovrel.core.develop.program import bake_chain, table_arguments
+from dovrel.core.develop.program import Program
 from dovrel.core.measure import limits
 from dovrel.core.measure.frame import measure, render, warm_up
 from dovrel.core.measure.sampled import take_sample
@@ -98,7 +98,7 @@ def _update(
     def mark() -> None:
         marks.append(time.perf_counter())
 
-    words = lattice.bake(located.nodes, bake_chain(chain), table_arguments(table))
+    words = lattice.bake(located.nodes, Program.of(chain, table))
     mark()
     display = lattice.develop_located(located, words)
     mark()

@@ -10,6 +10,19 @@ from typing import Generic, TypeVar
 Value = TypeVar("Value")
 
 
+class Same:
+    """A thing as part of a key: equal to itself alone. It is kept with the key, so no other can come to have its identity."""
+
+    def __init__(self, thing: object) -> None:
+        self._thing = thing
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Same) and other._thing is self._thing
+
+    def __hash__(self) -> int:
+        return id(self._thing)
+
+
 class Newest(Generic[Value]):
     """The values that were asked for last, `most` of them at most."""
 

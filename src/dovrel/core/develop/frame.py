@@ -2,54 +2,21 @@
 
 from __future__ import annotations
 
-import threading
-from collections import OrderedDict
-
 import numpy as np
 from numba import njit
 
 from dovrel.core.colour import codes
 from dovrel.core.colour.outputs import beyond
 from dovrel.core.colour.tables import Table
-from dovrel.core.develop import kernels, lattice
-from dovrel.core.develop.program import bake_chain, table_arguments
+from dovrel.core.develop import kernels, lattice, through
+from dovrel.core.develop.masks import masks_of
+from dovrel.core.develop.program import Program, table_arguments
 from dovrel.core.develop.threads import in_parts
+from dovrel.core.develop.through import put_through
+from dovrel.core.develop.values import values_through
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.primary import Primary
-
-DIRECT_PIXELS = 200_000
-"""Smaller frames are developed pixel by pixel; for larger ones a whole lattice is quicker to bake."""
-
-_MOST_CHANGING = 900_000
-"""A whole lattice has as many nodes: where its correction is another on the next frame, fewer pixels are quicker by themselves."""
-_WORTH_TWO_THREADS = 20_000
-
-KEPT_LATTICES = 2
-
-
-class _Lattices:
-    """The whole lattices baked last: a clip played under one correction bakes once."""
-
-    def __init__(self) -> None:
-        self._words: OrderedDict[tuple, tuple[Table, np.ndarray]] = OrderedDict()
-        self._lock = threading.Lock()
-
-    def words(self, grid: lattice.Lattice, chain: Chain, table: Table) -> np.ndarray:
-        # The table is kept with its words, so that no other can come to have its identity.
-        key = (grid, tuple(chain), id(table))
-        with self._lock:
-            if key in self._words:
-                self._words.move_to_end(key)
-                return self._words[key][1]
-        baked = lattice.bake(grid.nodes(), bake_chain(chain), table_arguments(table))
-        with self._lock:
-            self._words[key] = (table, baked)
-            while len(self._words) > KEPT_LATTICES:
-                self._words.popitem(last=False)
-        return baked
-
-
-_lattices = _Lattices()
+from dovrel.core.steps.selection import Selection
 
 
 def develop(
@@ -77,14 +44,8 @@ def develop(
     """
     if packed.ndim != 3 or packed.shape[2] != 3 or 0 in packed.shape:
         raise ValueError(f"a frame must be height × width × 3, not {packed.shape}")
-    if located is not None:
-        words = lattice.bake(located.nodes, bake_chain(chain), table_arguments(table))
-        return lattice.develop_located(located, words)
-    if packed.shape[0] * packed.shape[1] > (_MOST_CHANGING if changing else DIRECT_PIXELS):
-        grid = lattice.wide_lattice(packed)
-        return lattice.develop(packed, grid, _lattices.words(grid, chain, table))
-    shown = display_of(codes.unpack(packed), chain, table)
-    return np.ascontiguousarray(codes.encode_signal(shown).transpose(2, 0, 1))
+    masks = masks_of(packed, chain, table, located)
+    return put_through(packed, Program.of(chain, table), masks, located, changing=changing)
 
 
 _BYTES = np.clip(255 * codes.decode_signal(np.arange(8, 65536, 16).astype(np.uint16)) + 0.5, 0, 255).astype(np.uint8)
@@ -108,19 +69,14 @@ def _to_bytes(display, table, first, last, picture):
 
 
 def display_of(working: np.ndarray, chain: Chain, table: Table) -> np.ndarray:
-    """Display values of working values through the tables, float32 of the same shape (..., 3)."""
-    flat = np.ascontiguousarray(working, np.float32).reshape(-1, 3)
-    out = np.empty_like(flat)
-    baked, arguments = bake_chain(chain), table_arguments(table)
+    """Display values float32 of working values (..., 3); a whole picture (H, W, 3) with its areas, colours without a place in none."""
+    masks = masks_of(codes.pack(working), chain, table) if np.ndim(working) == 3 and _has_places(chain) else ()
+    shares = np.stack(masks).reshape(len(masks), -1) if masks else kernels.NO_MASKS
+    return values_through(working, Program.of(chain, table), shares)
 
-    def part(first: int, last: int) -> None:
-        kernels.display_of(flat[first:last], baked, *arguments, out[first:last])
 
-    if len(flat) < _WORTH_TWO_THREADS:
-        part(0, len(flat))
-    else:
-        in_parts(len(flat), part)
-    return out.reshape(np.shape(working))
+def _has_places(chain: Chain) -> bool:
+    return any(isinstance(values, Selection) and values.is_spatial for values in chain)
 
 
 MENDING_ROUNDS = 3
@@ -167,8 +123,7 @@ def warm_up(table: Table, inverse: Table | None = None) -> np.ndarray:
     """Compile or load every kernel of developing; display codes of a black frame, uint16 (3, 4, 4)."""
     tiny = np.zeros((4, 4, 3), np.uint16)
     chain = [Primary(saturation=0.9)]
-    lattice.develop(tiny, grid := lattice.wide_lattice(tiny, 3), _lattices.words(grid, chain, table))
-    display_of(codes.unpack(tiny), [], table)
+    through.warm_up(Program.of(chain, table))
     if inverse is not None:
         pack_display(np.zeros((1, 3), np.float32), inverse, table)
     display = develop(tiny, chain, table, lattice.locate(tiny))

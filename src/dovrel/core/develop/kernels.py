@@ -10,6 +10,7 @@ from numba import njit
 from dovrel.core.colour.codes import PACK_LOW, PACK_SCALE
 from dovrel.core.colour.working import LOG_OFFSET, STOP, TOE_LINEAR, TOE_OFFSET, TOE_SLOPE, TOE_WORKING
 from dovrel.core.steps import opponent
+from dovrel.core.steps.pick import LEVEL_WEIGHT, SOFT_DEPTH, SOFT_HUE, SOFT_LEVEL
 
 CURVE_SIZE = 2048
 CURVE_LOW = -0.5
@@ -26,8 +27,17 @@ DEPTH_SPAN = 2.0
 DEPTH_AXIS = DEPTH_SPAN * np.linspace(0, 1, DEPTHS) ** 2
 """Closer together towards grey, where more depends on them."""
 
-CURVES, MATRIX, COLOUR, REBUILD, HIGHS = range(5)
-"""Stages: curves with a saturation, the same after a matrix, work in the opponent space, a channel made of all, clipped highs led."""
+CURVES, MATRIX, COLOUR, REBUILD, HIGHS, PICK, AREA, ELSEWHERE, TOGETHER = range(9)
+"""Stages: curves with a saturation, the same after a matrix, work in the opponent space, a channel made of all, clipped highs led;
+a selection by colour or by place begins, goes on with what is done elsewhere, and brings both together."""
+
+NUMBERS = 12
+"""Numbers of a stage."""
+INNER = NUMBERS - 1
+"""Where a selection's beginning keeps how many stages after it those for elsewhere begin."""
+
+NO_MASKS = np.zeros((0, 0), np.float32)
+"""Of pixels that have no place: they lie in no area."""
 
 
 class Baked(NamedTuple):
@@ -36,7 +46,8 @@ class Baked(NamedTuple):
     Attributes
     ----------
     stages : int64 (n,), which stage each takes
-    numbers : float32 (n, 9), its numbers: a matrix in linear AP1 row by row, or those of :func:`_rebuilt` and :func:`_led`
+    numbers : float32 (n + 1, NUMBERS), its numbers: a matrix in linear AP1 row by row, or those of :func:`_rebuilt`, :func:`_led`,
+        :func:`_picked`; of an area, which mask; the last row is the pick whose matte is wanted
     curves : float32 (n, 3, CURVE_SIZE), over working values
     saturations : float32 (n,)
     slots : int64 (n,), where a step's tables of colour stand among the k
@@ -45,6 +56,9 @@ class Baked(NamedTuple):
     zones : float32 (k, CURVE_SIZE, 2), tints over the mean level
     limits : float32 (3,), low, high and softness of the display signal; far apart where there are none
     limited : whether there are any
+    samples : float32 (s, 6), of picks: colour, level, own direction, weight along it
+    selects : whether there are selections
+    matte : whether the matte of the pick in the last row is wanted in the place of a picture
     """
 
     stages: np.ndarray
@@ -57,6 +71,9 @@ class Baked(NamedTuple):
     zones: np.ndarray
     limits: np.ndarray
     limited: bool
+    samples: np.ndarray
+    selects: bool
+    matte: bool
 
 
 @njit(inline="always")
@@ -208,15 +225,109 @@ def _through_highs(values, place, numbers):
         values[n, 0], values[n, 1], values[n, 2] = _led(values[n, 0], values[n, 1], values[n, 2], place, numbers)
 
 
+_FAR = np.float32(1e9)
+_LEVEL_WEIGHT = np.float32(LEVEL_WEIGHT)
+_SOFT_LEVEL, _SOFT_DEPTH, _SOFT_HUE = np.float32(SOFT_LEVEL), np.float32(SOFT_DEPTH), np.float32(SOFT_HUE)
+_TO_DEGREES = np.float32(180 / np.pi)
+
+
+@njit(inline="always")
+def _nearest(x, y, level, samples, first, count):
+    nearest = _FAR
+    for n in range(first, first + count):
+        across_x, across_y = x - samples[n, 0], y - samples[n, 1]
+        along = samples[n, 5] * (samples[n, 3] * across_x + samples[n, 4] * across_y)
+        across = samples[n, 3] * across_y - samples[n, 4] * across_x
+        away = _LEVEL_WEIGHT * (level - samples[n, 2])
+        nearest = min(nearest, along * along + across * across + away * away)
+    return np.sqrt(nearest)
+
+
+@njit(inline="always")
+def _picked(r, g, b, place, numbers, samples, times):
+    """How far a colour belongs to a pick, at so many times its reach: see :mod:`dovrel.core.steps.pick`.
+
+    Numbers: its first sample, how many are taken and left, reach, softness, ends of levels and depths, middle and half of hues.
+    """
+    level = _LR * r + _LG * g + _LB * b
+    x, y = _TWO_SIXTHS * r - _SIXTH * (g + b), _HALF * (g - b)
+    first, taken, left = int(numbers[place, 0]), int(numbers[place, 1]), int(numbers[place, 2])
+    soft = numbers[place, 4] * times
+    near = _nearest(x, y, level, samples, first, taken)
+    share = _smooth((numbers[place, 3] * times + soft - near) / soft)
+    if share == np.float32(0):
+        return share
+    if left:
+        out = _nearest(x, y, level, samples, first + taken, left)
+        share *= _smooth(np.float32(0.5) + (out - near) / (np.float32(2) * soft))
+    half = np.float32(0.5)
+    share *= _smooth(half + (level - numbers[place, 5]) / _SOFT_LEVEL)
+    share *= _smooth(half + (numbers[place, 6] - level) / _SOFT_LEVEL)
+    depth = np.sqrt(x * x + y * y)
+    share *= _smooth(half + (depth - numbers[place, 7]) / _SOFT_DEPTH)
+    share *= _smooth(half + (numbers[place, 8] - depth) / _SOFT_DEPTH)
+    if numbers[place, 10] < np.float32(180):
+        away = (np.arctan2(y, x) * _TO_DEGREES - numbers[place, 9]) * np.float32(1 / 360)
+        away = np.abs(away - np.round(away)) * np.float32(360)
+        share *= _smooth(half + (numbers[place, 10] - away) / _SOFT_HUE)
+    return share
+
+
 @njit(nogil=True, cache=True, fastmath=True)
-def correct(values, baked):
+def _shares(values, stage, place, numbers, samples, masks, first, share):
+    """How far pixels belong to a selection; the most of any."""
+    most = np.float32(0)
+    if stage == PICK:
+        for n in range(values.shape[0]):
+            share[n] = _picked(values[n, 0], values[n, 1], values[n, 2], place, numbers, samples, np.float32(1))
+            most = max(most, share[n])
+    elif masks.shape[1] > 0:
+        mask = int(numbers[place, 0])
+        for n in range(values.shape[0]):
+            share[n] = masks[mask, first + n]
+            most = max(most, share[n])
+    return most
+
+
+@njit(nogil=True, cache=True, fastmath=True)
+def _together(values, there, share):
+    for n in range(values.shape[0]):
+        for channel in range(3):
+            values[n, channel] += share[n] * (there[n, channel] - values[n, channel])
+
+
+@njit(nogil=True, cache=True, fastmath=True)
+def correct(values, baked, masks, first):
     """All steps in order, on working values float32 (N, 3), in place: one step over all, then the next.
 
+    `masks` float32 (k, M) hold pixel n's share in areas at ``first + n``, or are `NO_MASKS`.
     A small loop for each kind runs several times faster than one loop that does whatever is asked for.
     """
-    for place in range(baked.saturations.size):
+    count = values.shape[0] if baked.selects else 0
+    share, before, there = (
+        np.empty(count, np.float32),
+        np.empty((count, 3), np.float32),
+        np.empty((count, 3), np.float32),
+    )
+    most = np.float32(0)
+    place = -1
+    while place + 1 < baked.stages.size:
+        place += 1
         stage = baked.stages[place]
-        if stage == COLOUR:
+        if stage in (PICK, AREA):
+            most = _shares(values, stage, place, baked.numbers, baked.samples, masks, first, share)
+            if most > 0:
+                before[:] = values
+            else:
+                # Nothing of it here: on with what is done elsewhere.
+                place += int(baked.numbers[place, INNER])
+        elif stage == ELSEWHERE:
+            there[:] = values
+            values[:] = before
+        elif stage == TOGETHER:
+            if most > 0:
+                _together(values, there, share)
+        elif stage == COLOUR:
             _through_colour(values, baked.slots[place], baked.hues, baked.depths, baked.zones)
         elif stage == REBUILD:
             _through_rebuild(values, place, baked.numbers)
@@ -310,20 +421,34 @@ def put_out(values, nodes, size, low, step):
         )
 
 
+@njit(nogil=True, cache=True, fastmath=True)
+def _matte(values, place, numbers, samples):
+    """In the place of colours, how far they belong to a pick, and how far at twice its reach."""
+    for n in range(values.shape[0]):
+        r, g, b = values[n, 0], values[n, 1], values[n, 2]
+        share = _picked(r, g, b, place, numbers, samples, np.float32(1))
+        values[n, 0] = share
+        values[n, 1] = max(share, _picked(r, g, b, place, numbers, samples, np.float32(2)))
+        values[n, 2] = np.float32(0)
+
+
 AT_ONCE = 4096
 """Pixels that go through all stages before the next ones do: they stay in the processor's nearest memory."""
 
 
 @njit(nogil=True, cache=True, fastmath=True)
-def display_of(working, baked, nodes, size, low, step, out):
-    """Correct and output float32 working values (N, 3) into `out` float32 (N, 3)."""
+def display_of(working, baked, masks, nodes, size, low, step, out):
+    """Correct and output float32 working values (N, 3) into `out` float32 (N, 3); masks as of :func:`correct`."""
     for first in range(0, working.shape[0], AT_ONCE):
         values = out[first : first + AT_ONCE]
         values[:] = working[first : first + AT_ONCE]
-        correct(values, baked)
-        put_out(values, nodes, size, low, step)
-        if baked.limited:
-            limit(values, baked.limits)
+        correct(values, baked, masks, first)
+        if baked.matte:
+            _matte(values, baked.stages.size, baked.numbers, baked.samples)
+        else:
+            put_out(values, nodes, size, low, step)
+            if baked.limited:
+                limit(values, baked.limits)
 
 
 @njit(nogil=True, cache=True, fastmath=True)

@@ -18,7 +18,8 @@ import numpy as np
 from numba import njit
 
 from dovrel.core.colour import codes
-from dovrel.core.develop.kernels import Baked, display_of
+from dovrel.core.develop.kernels import NO_MASKS, display_of
+from dovrel.core.develop.program import Program
 from dovrel.core.develop.threads import THREADS, in_parts, part_number
 
 SIZE = 97
@@ -142,21 +143,19 @@ def _nodes_in_use(packed: np.ndarray, lattice: Lattice) -> np.ndarray:
     return np.flatnonzero(used)
 
 
-def bake(
-    working: np.ndarray,
-    baked: Baked,
-    table: tuple[np.ndarray, int, np.float32, np.float32],
-) -> np.ndarray:
-    """Nodes (N, 3) corrected and output, as the kernels take them: uint64 (2 N,).
+def bake(working: np.ndarray, program: Program, masks: np.ndarray = NO_MASKS) -> np.ndarray:
+    """Nodes (N, 3) put through a program, as the kernels take them: uint64 (2 N,).
 
-    Display codes of red and green in the halves of the first word, blue in the second.
+    Display codes of red and green in the halves of the first word, blue in the second. `masks` float32 (k, N) are the
+    nodes' shares in areas.
     """
     words = np.empty(2 * len(working), np.uint64)
-    nodes, size, low, step = table
+    nodes, size, low, step = program.table
 
     def part(first: int, last: int) -> None:
         shown = np.empty((last - first, 3), np.float32)
-        display_of(working[first:last], baked, nodes, size, low, step, shown)
+        here = np.ascontiguousarray(masks[:, first:last])
+        display_of(working[first:last], program.baked, here, nodes, size, low, step, shown)
         _to_words(shown, first, words)
 
     in_parts(len(working), part)
@@ -261,7 +260,7 @@ def _to_words(shown, first, words):
 
 
 @njit(inline="always")
-def _weighted(n0, n1, n2, n3, w0, w1, w2, w3, words):
+def weighted(n0, n1, n2, n3, w0, w1, w2, w3, words):
     """Two words' weighted sums at once: 16-bit codes times 4096 stay within their halves."""
     two, one, shift = np.uint64(2), np.uint64(1), np.uint64(_FRACTION)
     n0, n1, n2, n3 = n0 * two, n1 * two, n2 * two, n3 * two
@@ -274,7 +273,7 @@ def _weighted(n0, n1, n2, n3, w0, w1, w2, w3, words):
 def _sum(corners, weights, words, first, last, out):
     for y in range(first, last):
         for x in range(corners.shape[1]):
-            r, g, b = _weighted(
+            r, g, b = weighted(
                 np.uint64(corners[y, x, 0]),
                 np.uint64(corners[y, x, 1]),
                 np.uint64(corners[y, x, 2]),
@@ -293,7 +292,7 @@ def _develop(packed, steps, size, words, first, last, out):
     for y in range(first, last):
         for x in range(packed.shape[1]):
             n0, n1, n2, n3, w0, w1, w2, w3 = _cell(packed[y, x, 0], packed[y, x, 1], packed[y, x, 2], steps, size)
-            r, g, b = _weighted(
+            r, g, b = weighted(
                 np.uint64(n0),
                 np.uint64(n1),
                 np.uint64(n2),

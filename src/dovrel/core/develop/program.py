@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
@@ -19,20 +20,57 @@ from dovrel.core.steps.density import Density
 from dovrel.core.steps.extended import Extended, along_curve
 from dovrel.core.steps.hue_turns import HueTurns
 from dovrel.core.steps.limits import Limits
+from dovrel.core.steps.pick import Pick, metric, middle_and_half
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.rebuild import CHANNELS, SOFT, Rebuild
+from dovrel.core.steps.selection import Selection
 from dovrel.core.steps.zone_tints import ZoneTints
+from dovrel.machine.newest import Same
 
 
-def bake_chain(chain: Chain) -> kernels.Baked:
-    """Values in order as tables; identities are left out."""
-    active = [values for values in chain if not (values.is_identity or isinstance(values, Limits))]
+@dataclass(frozen=True)
+class _Begin:
+    """A selection begins; `mask` is which of the masks says where, `inner` how many stages later those for elsewhere begin."""
+
+    selection: Selection
+    mask: int
+    inner: int
+
+
+class _Elsewhere:
+    """What is done to all that is not selected begins."""
+
+
+class _Together:
+    """What was done to both is brought together."""
+
+
+def _flat(chain: Chain) -> list[Any]:
+    """What is to be baked, in order: values that do something, a selection's between marks."""
+    flat: list[Any] = []
+    mask = 0
+    for values in chain:
+        if isinstance(values, Selection):
+            here, elsewhere = ([one for one in side if not one.is_identity] for side in (values.inside, values.outside))
+            if here or elsewhere:
+                flat += [_Begin(values, mask, len(here) + 1), *here, _Elsewhere(), *elsewhere, _Together()]
+                mask += values.is_spatial
+        elif not (values.is_identity or isinstance(values, Limits)):
+            flat.append(values)
+    return flat
+
+
+def bake_chain(chain: Chain, matte: Pick | None = None) -> kernels.Baked:
+    """Values in order as tables; identities are left out. With a pick, its matte over them in the place of a picture."""
+    active = _flat(chain)
     count = len(active)
     slots = np.cumsum([isinstance(values, _IN_COLOUR) for values in active], dtype=np.int64) - 1
     colours = int(slots[-1]) + 1 if count else 0
+    picks = [one.selection.pick for one in active if isinstance(one, _Begin) and not one.selection.is_spatial]
+    samples = [_samples(pick) for pick in (*picks, matte) if pick]
     baked = kernels.Baked(
         stages=np.zeros(count, np.int64),
-        numbers=np.zeros((count, 9), np.float32),
+        numbers=np.zeros((count + 1, kernels.NUMBERS), np.float32),
         curves=np.empty((count, 3, kernels.CURVE_SIZE), np.float32),
         saturations=np.ones(count, np.float32),
         slots=slots,
@@ -41,11 +79,20 @@ def bake_chain(chain: Chain) -> kernels.Baked:
         zones=np.zeros((colours, kernels.CURVE_SIZE, 2), np.float32),
         limits=np.array([-_FAR, _FAR, 1.0], np.float32),
         limited=any(isinstance(values, Limits) for values in chain),
+        samples=np.concatenate(samples) if samples else np.zeros((0, 6), np.float32),
+        selects=any(isinstance(one, _Begin) for one in active),
+        matte=matte is not None,
     )
     baked.hues[:] = _NO_TURN
     baked.depths[:] = _AS_DEEP
+    first = 0
     for place, values in enumerate(active):
-        _BAKED_BY[type(values)](values, baked, place)
+        if isinstance(values, _Begin):
+            first = _bake_begin(values, baked, place, first)
+        else:
+            _BAKED_BY[type(values)](values, baked, place)
+    if matte:
+        baked.numbers[count, :11] = _pick_numbers(matte, first)
     for values in chain:
         if isinstance(values, Limits):
             baked.limits[:] = (values.low / 100, values.high / 100, max(values.soft / 100, 1e-6))
@@ -66,7 +113,7 @@ def _bake_primary(primary: Primary, baked: kernels.Baked, place: int) -> None:
 
 def _bake_extended(extended: Extended, baked: kernels.Baked, place: int) -> None:
     baked.stages[place] = kernels.MATRIX
-    baked.numbers[place] = np.ravel(extended.matrix)
+    baked.numbers[place, :9] = np.ravel(extended.matrix)
     for channel in range(3):
         baked.curves[place, channel] = along_curve(kernels.CURVE_AXIS, extended.curves[channel])
 
@@ -131,6 +178,41 @@ def _bake_highs(highs: ClippedHighs, baked: kernels.Baked, place: int) -> None:
     baked.numbers[place, :8] = (*highs.ceilings, highs.soft * STOP, *highs.neutral, highs.reach)
 
 
+def _bake_begin(begin: _Begin, baked: kernels.Baked, place: int, first: int) -> int:
+    """A selection's beginning; its samples stand from `first` on, the next one's from what is returned."""
+    selection = begin.selection
+    baked.numbers[place, kernels.INNER] = begin.inner
+    if selection.is_spatial:
+        baked.stages[place] = kernels.AREA
+        baked.numbers[place, 0] = begin.mask
+        return first
+    assert selection.pick
+    baked.stages[place] = kernels.PICK
+    baked.numbers[place, :11] = _pick_numbers(selection.pick, first)
+    return first + len(selection.pick.taken) + len(selection.pick.left)
+
+
+def _bake_elsewhere(_: _Elsewhere, baked: kernels.Baked, place: int) -> None:
+    baked.stages[place] = kernels.ELSEWHERE
+
+
+def _bake_together(_: _Together, baked: kernels.Baked, place: int) -> None:
+    baked.stages[place] = kernels.TOGETHER
+
+
+def _pick_numbers(pick: Pick, first: int) -> list[float]:
+    everything = (-_FAR, _FAR)
+    hues = middle_and_half(pick.hues) if pick.hues else (0.0, 180.0)
+    ranges = (*(pick.levels or everything), *(pick.depths or everything), *hues)
+    return [first, len(pick.taken), len(pick.left), pick.reach, pick.soft, *ranges]
+
+
+@lru_cache(maxsize=64)
+def _samples(pick: Pick) -> np.ndarray:
+    rows = [(one.x, one.y, one.level, *metric(one)) for one in (*pick.taken, *pick.left)]
+    return np.array(rows, np.float32)
+
+
 _IN_COLOUR = (HueTurns, Density, ZoneTints)
 """Kinds that work in the opponent space, by tables over hue, depth of colour and level."""
 
@@ -143,6 +225,8 @@ _BAKED_BY: dict[type, Callable[[Any, kernels.Baked, int], None]] = {
     ZoneTints: _bake_zones,
     Rebuild: _bake_rebuild,
     ClippedHighs: _bake_highs,
+    _Elsewhere: _bake_elsewhere,
+    _Together: _bake_together,
 }
 
 
@@ -158,6 +242,33 @@ def _curve(slope: float, offset: float, power: float) -> np.ndarray:
     curve = np.empty(kernels.CURVE_SIZE, np.float32)
     kernels.bake_curve(slope, offset, power, curve)
     return curve
+
+
+@dataclass(frozen=True, eq=False)
+class Program:
+    """What pixels are put through: steps and the output's table, or steps and a pick whose matte is wanted.
+
+    Attributes
+    ----------
+    baked, table : as the kernels take them
+    key : what it does to colours that lie in no area, by which tables of it are kept
+    """
+
+    baked: kernels.Baked
+    table: tuple[np.ndarray, int, np.float32, np.float32]
+    key: tuple
+
+    @classmethod
+    def of(cls, chain: Chain, table: Table, matte: Pick | None = None) -> Program:
+        return cls(bake_chain(chain, matte), table_arguments(table), (_in_no_area(chain), matte, Same(table)))
+
+
+def _in_no_area(chain: Chain) -> tuple:
+    """What a chain does to colours that lie in no area."""
+    flat: list[Any] = []
+    for values in chain:
+        flat += values.outside if isinstance(values, Selection) and values.is_spatial else (values,)
+    return tuple(flat)
 
 
 def table_arguments(table: Table) -> tuple[np.ndarray, int, np.float32, np.float32]:

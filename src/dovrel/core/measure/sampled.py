@@ -7,7 +7,7 @@ from numba import njit
 
 from dovrel.core.colour import codes
 from dovrel.core.colour.tables import Table
-from dovrel.core.develop.kernels import correct, limit, put_out
+from dovrel.core.develop.kernels import NO_MASKS, correct, limit, put_out
 from dovrel.core.develop.program import bake_chain, table_arguments
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles
 from dovrel.core.steps.chain import Chain
@@ -77,7 +77,7 @@ def _read(working, baked, nodes, size, low, step, ranks, held, readings, station
     zero, most, half = np.float32(0), np.float32(65535), np.float32(0.5)
     squared = 0.0
     pixels = working.copy()
-    correct(pixels, baked)
+    correct(pixels, baked, NO_MASKS, 0)
     for n in range(pixels.shape[0]):
         r, g, b = pixels[n, 0], pixels[n, 1], pixels[n, 2]
         held[3, n] = np.uint16(min(max((r - pack_low) * pack_scale + half, zero), most))

@@ -12,6 +12,7 @@ from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.kinds import Values
 from dovrel.core.steps.levels import AtFrame, FourLevels
 from dovrel.core.steps.primary import IDENTITY, Primary
+from dovrel.core.steps.selection import Selection
 
 Format = Literal["cdl", "cc", "ccc", "cube"]
 FORMATS: tuple[Format, ...] = ("cdl", "cc", "ccc", "cube")
@@ -44,11 +45,16 @@ def frames_to_carry(levels: FourLevels, frames: int, sampling: Sampling = "keyfr
 
 def left_out(levels: FourLevels, form: Format) -> list[str]:
     """The names of the steps in force that a format does not carry, in order."""
-    if form == "cube":
-        return []
     corrections = (levels.camera, levels.shot, levels.family, levels.show)
-    steps = [step for correction in corrections for step in correction.steps if step.on]
-    return [step.id for step in steps if not (isinstance(step.values, Primary) or step.is_identity)]
+    steps = [step for correction in corrections for step in correction.steps if step.on and not step.is_identity]
+    return [step.id for step in steps if not _carries(form, step.values)]
+
+
+def _carries(form: Format, values: Values) -> bool:
+    """A table knows every colour and no place; the others know ten numbers."""
+    if form == "cube":
+        return not (isinstance(values, Selection) and values.is_spatial)
+    return isinstance(values, Primary)
 
 
 def combined(chain: Chain) -> list[Values]:

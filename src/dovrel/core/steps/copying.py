@@ -9,7 +9,9 @@ from typing import Literal
 from dovrel.core.steps import controls
 from dovrel.core.steps.correction import BALANCE, EXTENDED, Correction, Step
 from dovrel.core.steps.keyframes import Ease, Keyframe
+from dovrel.core.steps.kinds import Values
 from dovrel.core.steps.primary import Primary
+from dovrel.core.steps.selection import Selection
 
 Control = Literal["exposure", "white balance", "contrast", "saturation"]
 CONTROLS: tuple[Control, ...] = ("exposure", "white balance", "contrast", "saturation")
@@ -50,7 +52,7 @@ def with_steps(
     """The correction `onto` with steps of `source`, by name, in place of its own or after them.
 
     Of the balance only the controls in `which` are copied. An extended step that `source` does not have is
-    taken away, since it belongs to the balance that it was matched with.
+    taken away, since it belongs to the balance that it was matched with. An area is copied without its track.
 
     Raises
     ------
@@ -66,8 +68,18 @@ def with_steps(
         onto = _extended_like(source, onto)
     for step in source.steps:
         if step.id in names and step.id not in (BALANCE, EXTENDED):
-            onto = onto.with_step(step)
+            onto = onto.with_step(_untracked(step))
     return onto
+
+
+def _untracked(step: Step) -> Step:
+    """The step without the track of a subject that is in its own shot alone."""
+
+    def still(values: Values) -> Values:
+        return replace(values, track=None) if isinstance(values, Selection) else values
+
+    keyframes = tuple(replace(one, values=still(one.values)) for one in step.keyframes)
+    return replace(step, values=still(step.values), keyframes=keyframes)
 
 
 def _balance(source: Step, onto: Step, which: Collection[Control]) -> Step:

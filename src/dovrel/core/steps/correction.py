@@ -14,6 +14,7 @@ from dovrel.core.steps.keyframes import Ease, Keyframe, Keyframes, check, values
 from dovrel.core.steps.kinds import Values
 from dovrel.core.steps.limits import Limits
 from dovrel.core.steps.primary import IDENTITY, LARGEST, Primary
+from dovrel.core.steps.selection import Selection
 
 Level = Literal["camera", "shot", "family", "show"]
 LEVELS: tuple[Level, ...] = ("camera", "shot", "family", "show")
@@ -70,9 +71,15 @@ class Step:
 
     def at(self, frame: int) -> Step:
         """The step as it is at a frame: the same everywhere."""
-        if not self.keyframes:
-            return self
-        return Step(self.id, values_at(self.keyframes, frame), self.on)
+        values = values_at(self.keyframes, frame) if self.keyframes else self.values
+        if isinstance(values, Selection):
+            values = values.at(frame)
+        return self if values is self.values and not self.keyframes else Step(self.id, values, self.on)
+
+    @property
+    def changes(self) -> bool:
+        """Whether it is another on another frame."""
+        return bool(self.keyframes) or (isinstance(self.values, Selection) and self.values.track is not None)
 
     def with_values(self, values: Values, frame: int | None = None) -> Step:
         """The same with other values, at the keyframe that stands at `frame` if it has any; in force from now on.
@@ -124,14 +131,19 @@ class Correction:
         ValueError
             If one of them has keyframes: what it holds depends on the frame, see :meth:`at`.
         """
-        changing = next((step.id for step in self.steps if step.on and step.keyframes), None)
+        changing = next((step.id for step in self.steps if step.on and step.changes), None)
         if changing is not None:
-            raise ValueError(f"“{changing}” has keyframes; what it does depends on the frame")
+            raise ValueError(f"“{changing}” has keyframes or a track; what it does depends on the frame")
         return tuple(step.values for step in self.steps if step.on)
 
     @property
     def is_identity(self) -> bool:
         return all(step.is_identity for step in self.steps if step.on)
+
+    @property
+    def changes(self) -> bool:
+        """Whether any step is another on another frame."""
+        return any(step.changes for step in self.steps)
 
     @property
     def frames(self) -> tuple[int, ...]:
@@ -156,7 +168,7 @@ class Correction:
 
     def at(self, frame: int) -> Correction:
         """The correction as it is at a frame: the same everywhere."""
-        if not any(step.keyframes for step in self.steps):
+        if not self.changes:
             return self
         return Correction(tuple(step.at(frame) for step in self.steps))
 
@@ -256,6 +268,11 @@ def checked(level: Level, correction: Correction) -> Correction:
             raise ValueError(
                 f"“{step.id}” has keyframes; only a shot's own steps change along the shot, not a {level}'s"
             )
+        if isinstance(step.values, Selection) and (
+            level in ("camera", "show") or (step.values.shapes and level == "family")
+        ):
+            whose = "its own shot" if step.values.shapes else "a shot or a family"
+            raise ValueError(f"“{step.id}” is part of a picture, which is chosen for {whose}, not for a {level}")
         if isinstance(step.values, Limits) and level != "show":
             raise ValueError(
                 f"“{step.id}” limits the display signal; that is done for the whole show, not for a {level}"

@@ -18,9 +18,10 @@ from dovrel.core.steps.hue_turns import HueTurns
 from dovrel.core.steps.limits import Limits
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.rebuild import Rebuild
+from dovrel.core.steps.selection import Selection
 from dovrel.core.steps.zone_tints import ZoneTints
 
-Kinds = Primary | Extended | Curves | HueTurns | Density | ZoneTints | Rebuild | ClippedHighs | Limits
+Kinds = Primary | Extended | Curves | HueTurns | Density | ZoneTints | Rebuild | ClippedHighs | Selection | Limits
 
 Values = Annotated[Kinds, Field(discriminator="kind")]
 """What a step holds."""
@@ -34,5 +35,6 @@ KINDS: tuple[type[Kinds], ...] = (
     ZoneTints,
     Rebuild,
     ClippedHighs,
+    Selection,
     Limits,
 )

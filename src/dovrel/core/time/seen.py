@@ -24,8 +24,7 @@ _DIRECTIONS = np.array(
 
 def shown(working: np.ndarray, chain: Chain, table: Table) -> np.ndarray:
     """CIE L*a*b* of working values (n, 3) under a chain, as an output shows them."""
-    display = display_of(np.ascontiguousarray(working, np.float32)[None], list(chain), table)
-    return lab_of_display(display.reshape(-1, 3))
+    return lab_of_display(display_of(working, list(chain), table))
 
 
 def seen_by(frame: Frame, chain: Chain, table: Table, mask: np.ndarray | None = None) -> np.ndarray:

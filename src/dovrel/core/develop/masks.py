@@ -1,0 +1,81 @@
+"""Masks of a frame: how far each pixel belongs to the areas of a chain, and to the picks whose matte is cleaned up."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+
+from dovrel.core.colour import codes
+from dovrel.core.colour.tables import Table
+from dovrel.core.develop.lattice import Located
+from dovrel.core.develop.layered import Masks
+from dovrel.core.develop.program import Program
+from dovrel.core.develop.through import put_through
+from dovrel.core.steps import shapes
+from dovrel.core.steps.chain import Chain
+from dovrel.core.steps.matte import cleaned
+from dovrel.core.steps.selection import Selection
+from dovrel.machine.newest import Newest, Same
+
+_LEAST = np.float32(1 / 1024)
+"""A smaller share is none."""
+_KEPT = 8
+
+
+_kept: Newest[np.ndarray] = Newest(_KEPT)
+"""Mattes made last, of frame and pick: while a hand moves what comes after them they stay."""
+
+
+def masks_of(packed: np.ndarray, chain: Chain, table: Table, located: Located | None = None) -> Masks:
+    """Shares of a frame's pixels in each selection of a chain that needs the whole picture and does something, in order."""
+    found: list[np.ndarray] = []
+    for place, values in enumerate(chain):
+        if isinstance(values, Selection) and values.is_spatial and not values.is_identity:
+            found.append(_share(packed, chain[:place], values, table, located, found))
+    return tuple(found)
+
+
+def share_of(
+    packed: np.ndarray, before: Chain, selection: Selection, table: Table, located: Located | None = None
+) -> np.ndarray:
+    """How far each pixel of a frame belongs to a selection, float32 (H, W), 0..1; `before` is what comes before it."""
+    return _share(packed, before, selection, table, located, list(masks_of(packed, before, table, located)))
+
+
+def _share(
+    packed: np.ndarray,
+    before: Chain,
+    selection: Selection,
+    table: Table,
+    located: Located | None,
+    masks: list[np.ndarray],
+) -> np.ndarray:
+    height, width = packed.shape[:2]
+    place = _place_share(selection.shapes, height, width) if selection.shapes else None
+    if selection.pick is None:
+        assert place is not None
+        return place
+    key = (Same(packed), tuple(before), selection.pick, selection.shapes)
+    known = _kept.get(key)
+    if known is not None:
+        return known
+    program = Program.of(before, table, selection.pick)
+    shown = put_through(packed, program, tuple(masks), located)
+    share = codes.decode_signal(shown[0])
+    if selection.pick.is_cleaned:
+        share = cleaned(selection.pick, share, codes.decode_signal(shown[1]))
+    share = _clear(share if place is None else share * place)
+    return _kept.keep(key, share)
+
+
+@lru_cache(maxsize=16)
+def _place_share(places: tuple, height: int, width: int) -> np.ndarray:
+    return _clear(shapes.joined(places, height, width))
+
+
+def _clear(share: np.ndarray) -> np.ndarray:
+    share = np.ascontiguousarray(share, np.float32)
+    share[share < _LEAST] = 0.0
+    share[share > 1 - _LEAST] = 1.0
+    return share

@@ -1,0 +1,317 @@
+"""Parts of a picture: what a pick takes, where shapes lie, how they follow, and the fast way held to the exact one."""
+
+from dataclasses import replace
+
+import cv2
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from dovrel.core.colour import codes
+from dovrel.core.colour.working import STOP
+from dovrel.core.develop import lattice, masks
+from dovrel.core.develop.exact import shown_exactly
+from dovrel.core.develop.frame import develop, display_of
+from dovrel.core.measure.difference import display_difference
+from dovrel.core.steps import documents, opponent
+from dovrel.core.steps.carried import left_out
+from dovrel.core.steps.copying import with_steps
+from dovrel.core.steps.correction import PLAIN, Correction, Step, checked
+from dovrel.core.steps.keyframes import Keyframe
+from dovrel.core.steps.levels import FourLevels
+from dovrel.core.steps.matte import cleaned
+from dovrel.core.steps.pick import MOST_SAMPLES, Pick, Sample
+from dovrel.core.steps.primary import Primary
+from dovrel.core.steps.selection import Selection
+from dovrel.core.steps.shapes import Ellipse, Gradient, Motion, Outline, joined
+from dovrel.core.steps.track import Track
+
+STRONG = Primary((1.1, 0.95, 0.9), (0.03, -0.02, 0.02), (1.1, 1.0, 0.9), 1.4)
+COOLER = Primary(offset=(-0.03, 0.0, 0.03), saturation=0.7)
+BASE = Primary((1.1, 1.0, 0.95), (0.02, 0.0, -0.02), saturation=1.1)
+ELLIPSE = Ellipse(0.4, 0.5, 0.5, 0.35, 25, 0.15)
+GRADIENT = Gradient(0.5, 0.2, 0.35, 0.7)
+OUTLINE = Outline(((0.2, 0.2), (0.6, 0.25), (0.7, 0.7), (0.3, 0.8)), 0.08)
+RED, GREY, BLUE = Sample(0.45, 0.12, 0.01), Sample(0.4, 0.0, 0.0), Sample(0.4, -0.05, -0.08)
+
+
+def deepest(picture) -> Sample:
+    """A colour of the picture that is deeper than nearly all others."""
+    _, colour = opponent.split(picture.working)
+    depth = opponent.depth_of(colour)
+    y, x = np.unravel_index(np.argmin(np.abs(depth - np.percentile(depth, 98))), depth.shape)
+    return Sample.of(picture.working[y, x])
+
+
+WAYS = ("pick", "narrowed", "cleaned", "ellipse", "gradient", "outline", "pick in an area", "overlapping")
+
+
+def selections(picture) -> dict[str, list[Selection]]:
+    pick = Pick((deepest(picture),), (GREY,), reach=0.04, soft=0.03)
+    clean = replace(pick, specks=0.002, holes=0.003, edge=0.01)
+    return {
+        "pick": [Selection((STRONG,), pick=pick)],
+        "narrowed": [Selection((STRONG,), pick=replace(pick, levels=(0.3, 0.5), hues=(300, 60)))],
+        "cleaned": [Selection((STRONG,), pick=clean)],
+        "ellipse": [Selection((STRONG,), (COOLER,), shapes=(ELLIPSE,))],
+        "gradient": [Selection((COOLER,), shapes=(GRADIENT,))],
+        "outline": [Selection((STRONG,), shapes=(OUTLINE,))],
+        "pick in an area": [Selection((STRONG,), pick=pick, shapes=(ELLIPSE,))],
+        "overlapping": [
+            Selection((STRONG,), pick=pick),
+            Selection((COOLER,), shapes=(ELLIPSE,)),
+            Selection((STRONG,), pick=clean),
+            Selection((COOLER,), shapes=(OUTLINE,)),
+        ],
+    }
+
+
+@pytest.mark.parametrize("which", WAYS)
+@pytest.mark.parametrize("name", ["12A-1", "14A-1"])
+def test_the_fast_way_is_the_exact_one(demo_frame, table, name, which):
+    picture = demo_frame(name)
+    chain = [BASE, *selections(picture)[which]]
+    exact = shown_exactly(codes.unpack(picture.packed), chain)
+    located = develop(picture.packed, chain, table, lattice.locate(picture.packed)).transpose(1, 2, 0)
+    for fast in (codes.decode_signal(located), display_of(picture.working, chain, table)):
+        difference = display_difference(fast[::3, ::3], exact[::3, ::3])
+        assert difference.mean() <= 0.1
+        assert np.percentile(difference, 99) <= 0.5
+    without = shown_exactly(codes.unpack(picture.packed), chain[:1])
+    assert display_difference(without[::3, ::3], exact[::3, ::3]).mean() > 0.1
+
+
+def test_large_frames_are_developed_as_small_ones(demo_frame, table):
+    picture = demo_frame("12A-1", width=960)
+    chain = [BASE, *selections(picture)["overlapping"]]
+    exact = shown_exactly(codes.unpack(picture.packed), chain)
+    shown = codes.decode_signal(develop(picture.packed, chain, table).transpose(1, 2, 0))
+    difference = display_difference(shown[::5, ::5], exact[::5, ::5])
+    assert difference.mean() <= 0.1
+    assert np.percentile(difference, 99) <= 0.5
+
+
+# Picks
+
+colour = st.tuples(st.floats(0.2, 0.7), st.floats(-0.15, 0.15), st.floats(-0.15, 0.15))
+
+
+def of(level: float, x: float, y: float) -> np.ndarray:
+    return opponent.joined(np.array(level), np.array([x, y]))
+
+
+@given(colour)
+def test_a_sample_belongs_to_its_pick_and_a_left_one_does_not(one):
+    sample = Sample(*one)
+    away = Sample(one[0], one[1] + 0.08, one[2])
+    pick = Pick((sample,), (away,), reach=0.05, soft=0.02)
+    assert pick.share(of(*one)) == pytest.approx(1, abs=1e-6)
+    assert pick.share(of(away.level, away.x, away.y)) < 0.5
+
+
+@given(colour, st.floats(-1, 1))
+def test_a_stop_of_light_hardly_changes_what_belongs(one, stops):
+    pick = Pick((RED,), (GREY,), reach=0.05, soft=0.04)
+    working = of(*one)
+    assert abs(pick.share(working + stops * STOP) - pick.share(working)) <= 0.11
+
+
+@given(colour)
+def test_no_colour_beyond_the_bound_ever_belongs(one):
+    pick = Pick((RED,), (BLUE,), reach=0.04, soft=0.03, levels=(0.3, 0.6), depths=(0.05, 0.3), hues=(320, 40))
+    assert pick.share(of(*one)) <= pick.bound(of(*one)) + 1e-12
+
+
+def test_ranges_narrow_a_pick():
+    wide = Pick((RED,), reach=0.2, soft=0.05)
+    lower, higher = of(0.3, 0.1, 0.0), of(0.6, 0.1, 0.0)
+    assert wide.share(lower) > 0.9
+    assert replace(wide, levels=(0.5, 0.8)).share(lower) == 0
+    assert replace(wide, levels=(0.5, 0.8)).share(higher) == wide.share(higher)
+    assert replace(wide, depths=(0.15, 1.0)).share(lower) == 0
+    assert replace(wide, hues=(90, 200)).share(lower) == 0
+    assert replace(wide, hues=(350, 10)).share(lower) == pytest.approx(wide.share(lower))
+
+
+def test_cleaning_takes_specks_and_fills_holes_within_the_bound():
+    share = np.zeros((200, 320))
+    share[50:150, 100:220] = 1
+    share[20, 20] = 1
+    share[100, 150] = 0
+    share[110, 180] = 0
+    bound = np.ones_like(share)
+    bound[110, 180] = 0
+    clean = cleaned(Pick((RED,), specks=0.006, holes=0.006), share, bound)
+    assert clean[20, 20] == 0
+    assert clean[100, 150] == 1
+    assert clean[110, 180] == 0
+    kept = share.copy()
+    kept[20, 20], kept[100, 150] = 0, 1
+    assert np.abs(clean - kept).mean() < 1e-4
+    soft = cleaned(Pick((RED,), edge=0.02), share, bound)
+    assert 0.3 < soft[100, 101] < 0.8
+    assert np.all(soft <= bound + 1e-6)
+
+
+def test_a_matte_stays_when_the_picture_is_enlarged(demo_frame, table):
+    small, large = demo_frame("12A-1", width=480), demo_frame("12A-1", width=960)
+    selection = selections(small)["cleaned"][0]
+    here = masks.share_of(small.packed, [BASE], selection, table)
+    there = masks.share_of(large.packed, [BASE], selection, table)
+    there = cv2.resize(there, here.shape[::-1], interpolation=cv2.INTER_AREA)
+    assert here.mean() > 0.01
+    assert np.abs(here - there).mean() < 0.01
+
+
+# Shapes
+
+
+def test_an_ellipse_covers_what_its_formula_says():
+    share = joined((Ellipse(0.5, 0.5, 0.4, 0.2, 30, 0.0),), 450, 800)
+    assert share.mean() == pytest.approx(np.pi * 0.2 * 0.1 * 800 / 450, rel=0.01)
+    down, across = (np.average(np.indices(share.shape)[axis], weights=share) for axis in (0, 1))
+    assert down == pytest.approx(224.5, abs=0.5)
+    assert across == pytest.approx(399.5, abs=0.5)
+
+
+def test_the_border_is_as_wide_as_its_softness():
+    share = joined((Ellipse(0.5, 0.5, 0.6, 0.6, 0, 0.1),), 800, 800)[400, 400:]
+    inner, outer = np.flatnonzero(share < 0.999)[0], np.flatnonzero(share < 0.001)[0]
+    assert inner / 800 == pytest.approx(0.25, abs=0.005)
+    assert outer / 800 == pytest.approx(0.35, abs=0.005)
+    assert share[240] == pytest.approx(0.5, abs=0.01)
+
+
+def test_an_outline_with_straight_sides_is_the_filled_polygon():
+    corners = ((0.2, 0.2), (0.8, 0.3), (0.5, 0.8))
+    share = joined((Outline(corners, 0.0, straight=True),), 360, 640)
+    filled = np.zeros((360, 640), np.uint8)
+    cv2.fillPoly(filled, [np.round(np.array(corners) * (640, 360)).astype(np.int32)], (1,))
+    assert np.abs(share - filled).mean() < 0.005
+    curved = joined((Outline(corners, 0.0),), 360, 640)
+    assert curved.mean() > share.mean()
+
+
+def test_a_gradient_goes_from_all_to_none():
+    share = joined((Gradient(0.25, 0.5, 0.75, 0.5),), 90, 160)
+    assert share[:, :39].min() > 0.999
+    assert share[:, 121:].max() < 0.001
+    assert share[45, 80] == pytest.approx(0.5, abs=0.02)
+
+
+def test_shapes_are_added_and_taken_away_in_order():
+    whole, hole = Ellipse(0.5, 0.5, 0.6, 0.4, soft=0.0), Ellipse(0.5, 0.5, 0.2, 0.2, soft=0.0, away=True)
+    ring = joined((whole, hole), 180, 320)
+    assert ring[90, 160] == 0
+    assert ring[90, 100] == 1
+    assert joined((hole,), 180, 320)[0, 0] == 1
+
+
+@pytest.mark.parametrize("shape", [ELLIPSE, GRADIENT, OUTLINE], ids=["ellipse", "gradient", "outline"])
+def test_a_moved_shape_is_the_picture_moved(shape):
+    motion = Motion(0.4, 0.5, 0.06, -0.05, 20, 1.2)
+    before = joined((shape,), 360, 640)
+    matrix = cv2.getRotationMatrix2D((0.4 * 640, 0.5 * 360), -20, 1.2)
+    matrix[:, 2] += (0.06 * 640, -0.05 * 360)
+    wanted = cv2.warpAffine(before, matrix, (640, 360), borderMode=cv2.BORDER_REPLICATE)
+    moved = joined((shape.moved(motion, 640 / 360),), 360, 640)
+    inner = (slice(60, 300), slice(110, 530))
+    # A shape's border is not made wider by growing.
+    assert np.abs(moved - wanted)[inner].mean() < 0.02
+
+
+def test_a_track_carries_shapes_from_frame_to_frame_and_stops_where_it_ends():
+    track = Track(4, 2, tuple((0.3 + 0.02 * n, 0.5, 0.0, 1.0) for n in range(6)), 16 / 9)
+    step = Step("face", Selection((STRONG,), shapes=(replace(ELLIPSE, x=0.34),), track=track))
+    xs = [step.at(frame).values.shapes[0].x for frame in (0, 2, 4, 7, 50)]
+    assert xs == pytest.approx([0.30, 0.30, 0.34, 0.40, 0.40])
+    levels = FourLevels(shot=Correction((*PLAIN["shot"].steps, step)))
+    assert levels.at(7).shot.step("face").values.track is None
+    with pytest.raises(ValueError, match="a track"):
+        _ = levels.shot.chain
+
+
+# Values
+
+
+def test_inside_and_outside_each_have_their_own_numbers():
+    picture = np.full((20, 40, 3), 0.4)
+    selection = Selection((Primary(offset=(0.1, 0, 0)),), (Primary(offset=(0, 0, 0.1)),), shapes=(Ellipse(0.5, 0.5, 0.4, 0.3, soft=0.0),))  # fmt: skip
+    shown = selection.apply(picture)
+    assert shown[10, 20] == pytest.approx([0.5, 0.4, 0.4])
+    assert shown[0, 0] == pytest.approx([0.4, 0.4, 0.5])
+    assert selection.apply(picture.reshape(-1, 3))[500] == pytest.approx([0.4, 0.4, 0.5])
+
+
+def test_a_document_holds_all_of_a_selection(demo_frame):
+    track = Track(0, 0, ((0.5, 0.5, 0.0, 1.0), (0.51, 0.5, 1.5, 1.1)), 16 / 9)
+    every = [one for many in selections(demo_frame("12A-1")).values() for one in many]
+    steps = (*PLAIN["shot"].steps, *(Step(f"part {n}", one) for n, one in enumerate(every)))
+    steps = (*steps, Step("face", Selection(shapes=(ELLIPSE, OUTLINE, GRADIENT), track=track)))
+    correction = checked("shot", Correction(steps))
+    assert documents.read(documents.written(correction)) == correction
+
+
+def test_between_two_keyframes_shapes_and_numbers_go_on():
+    first = Selection((Primary(offset=(0.0, 0, 0)),), shapes=(Ellipse(0.2, 0.5, 0.2, 0.2),))
+    last = Selection((Primary(offset=(0.1, 0, 0)),), shapes=(Ellipse(0.6, 0.5, 0.4, 0.2),))
+    step = Step("area", first, keyframes=(Keyframe(0, first), Keyframe(10, last)))
+    half = step.at(5).values
+    assert half.inside[0].offset[0] == pytest.approx(0.05)
+    assert half.shapes[0].as_array()[:3] == pytest.approx([0.4, 0.5, 0.3])
+
+
+def test_formats_say_what_they_leave_out():
+    pick, area = Selection((STRONG,), pick=Pick((RED,))), Selection((STRONG,), shapes=(ELLIPSE,))
+    levels = FourLevels(shot=Correction((*PLAIN["shot"].steps, Step("red", pick), Step("wall", area))))
+    assert left_out(levels, "cdl") == ["red", "wall"]
+    assert left_out(levels, "cube") == ["wall"]
+
+
+def test_an_area_is_copied_without_its_track():
+    track = Track(0, 0, ((0.5, 0.5, 0.0, 1.0),), 16 / 9)
+    source = Correction((*PLAIN["shot"].steps, Step("face", Selection(shapes=(ELLIPSE,), track=track))))
+    copied = with_steps(source, PLAIN["shot"], ["face"])
+    assert copied.step("face").values == Selection(shapes=(ELLIPSE,))
+
+
+@pytest.mark.parametrize(
+    ("make", "said"),
+    [
+        (lambda: Pick(()), "takes in at least one colour"),
+        (lambda: Pick((RED,), (RED,)), "both taken in and left out"),
+        (lambda: Pick((RED,) * (MOST_SAMPLES + 1)), "at most 24 samples"),
+        (lambda: Pick((RED,), reach=-0.1), "reach lies between"),
+        (lambda: Pick((RED,), soft=0.0), "softness lies between"),
+        (lambda: Pick((RED,), levels=(0.5, 0.4)), "from a lower to a higher"),
+        (lambda: Sample(np.nan, 0, 0), "a sample of a pick"),
+        (lambda: Selection(), "a selection of nothing"),
+        (lambda: Selection(inside=(), pick=Pick((RED,))), "ten numbers"),
+        (lambda: Selection(shapes=(ELLIPSE,) * 13), "at most 12 shapes"),
+        (lambda: Ellipse(0.5, 0.5, 0.0, 0.2), "needs a size"),
+        (lambda: Ellipse(8, 0.5, 0.1, 0.2), "too far outside"),
+        (lambda: Gradient(0.5, 0.5, 0.5, 0.5), "lie apart"),
+        (lambda: Outline(((0.1, 0.1), (0.2, 0.2))), "3 to 64 corners"),
+        (lambda: Outline(((0.1, 0.1),) * 3), "needs a size"),
+        (lambda: Outline(OUTLINE.corners, soft=2), "softness"),
+        (lambda: Track(5, 0, ((0.5, 0.5, 0, 1),), 1.8), "drawn on"),
+        (lambda: Track(0, 0, ((0.5, 0.5, 0, 0),), 1.8), "of some size"),
+    ],
+)
+def test_what_is_refused_is_said(make, said):
+    with pytest.raises(ValueError, match=said):
+        make()
+
+
+@pytest.mark.parametrize("level", ["camera", "family", "show"])
+def test_areas_are_a_shots_own_and_picks_a_shots_or_a_familys(level):
+    area = Correction((*PLAIN[level].steps, Step("wall", Selection(shapes=(ELLIPSE,)))))
+    pick = Correction((*PLAIN[level].steps, Step("red", Selection(pick=Pick((RED,))))))
+    with pytest.raises(ValueError, match="part of a picture"):
+        checked(level, area)
+    if level == "family":
+        assert checked(level, pick) == pick
+    else:
+        with pytest.raises(ValueError, match="part of a picture"):
+            checked(level, pick)
