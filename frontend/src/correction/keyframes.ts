@@ -2,6 +2,7 @@
 import type { Correction, FourLevels, Keyframe, Step, Values } from "../shared/api";
 import { between } from "./kinds";
 import { arrayOf, type Focus, IDENTITY, primaryOf, stepOf, withStep } from "./model";
+import { primaryIn, type Side, withPrimary } from "./selection";
 
 export const hasKeyframes = (step: Step): boolean => step.keyframes.length > 0;
 
@@ -99,20 +100,21 @@ const allowed = (numbers: number[]) =>
  * The same step with other ten numbers at a frame: of all of the shot where it has no keyframes, of the one that stands
  * there, or, for `all`, each keyframe moved by as much.
  */
-export function withNumbersAt(step: Step, frame: number, numbers: number[], all: boolean): Step {
-  const values = primaryOf(numbers);
+export function withNumbersAt(step: Step, frame: number, numbers: number[], all: boolean, side?: Side): Step {
+  const here = valuesAt(step, frame);
+  const values = withPrimary(here, primaryOf(numbers), side);
   if (!hasKeyframes(step)) return { ...step, values, on: true };
   if (!all) return { ...withKeyframe(step, frame, values), on: true };
-  const here = valuesAt(step, frame);
-  if (here.kind !== "primary") return step;
-  const by = arrayOf(here).map((value, i) => numbers[i] - value);
-  const keyframes = step.keyframes.map((one) =>
-    one.frame === frame || one.values.kind !== "primary"
-      ? one.frame === frame
-        ? { ...one, values }
-        : one
-      : { ...one, values: primaryOf(allowed(arrayOf(one.values).map((value, i) => value + by[i]))) },
-  );
+  const before = primaryIn(here, side);
+  if (!before) return step;
+  const by = arrayOf(before).map((value, i) => numbers[i] - value);
+  const keyframes = step.keyframes.map((one) => {
+    if (one.frame === frame) return { ...one, values };
+    const its = primaryIn(one.values, side);
+    if (!its) return one;
+    const moved = primaryOf(allowed(arrayOf(its).map((value, i) => value + by[i])));
+    return { ...one, values: withPrimary(one.values, moved, side) };
+  });
   return { ...step, keyframes, on: true };
 }
 
@@ -133,21 +135,20 @@ export function valuesInHand(levels: FourLevels, { level, step }: Focus, frame: 
 }
 
 /** The ten numbers of the step in hand at a frame. */
-export function numbersAt(levels: FourLevels, { level, step }: Focus, frame: number): number[] {
-  const found = stepOf(levels[level], step);
-  const values = found && valuesAt(found, frame);
-  return values?.kind === "primary" ? arrayOf(values) : IDENTITY;
+export function numbersAt(levels: FourLevels, focus: Focus, frame: number): number[] {
+  const primary = primaryIn(valuesInHand(levels, focus, frame), focus.side);
+  return primary ? arrayOf(primary) : IDENTITY;
 }
 
 /** The same levels with other numbers in the step in hand; see {@link withNumbersAt}. */
 export function withNumbers(
   levels: FourLevels,
-  { level, step }: Focus,
+  { level, step, side }: Focus,
   frame: number,
   numbers: number[],
   all = false,
 ): FourLevels {
   const found = stepOf(levels[level], step);
   if (!found) return levels;
-  return { ...levels, [level]: withStep(levels[level], withNumbersAt(found, frame, numbers, all)) };
+  return { ...levels, [level]: withStep(levels[level], withNumbersAt(found, frame, numbers, all, side)) };
 }

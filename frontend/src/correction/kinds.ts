@@ -59,6 +59,10 @@ export const KINDS: Record<Kind, About> = {
     word: "extended",
     about: "a matrix and curves that a match went on with after the ten numbers; CDLs do not carry it",
   },
+  selection: {
+    word: "selection",
+    about: "part of the picture, by colour or by place: its readings, grips and numbers while it is in hand",
+  },
   rebuild: { word: "rebuilt", about: "a channel that the recording hardly holds, made of all three" },
   highs: { word: "highs", about: "highs that are clipped in one or two channels, led to neutral" },
 };
@@ -82,6 +86,17 @@ function mixedAlike<T>(a: T, b: T, part: number): T {
   return part >= 0.5 ? b : a;
 }
 
+/** Each with its own, where both hold the same kinds; otherwise those of the nearer. */
+function oneByOne<T extends { kind: string }>(
+  a: T[],
+  b: T[],
+  part: number,
+  mix: (one: T, other: T, part: number) => unknown,
+): T[] {
+  const alike = a.length === b.length && a.every((one, i) => one.kind === b[i].kind);
+  return alike ? a.map((one, i) => mix(one, b[i], part) as T) : part >= 0.5 ? b : a;
+}
+
 /** `part` (0..1) of the way from one step's values to another's, both of one kind; as the core has it. */
 export function between(a: Values, b: Values, part: number): Values {
   if (a.kind === "primary" && b.kind === "primary") {
@@ -97,5 +112,12 @@ export function between(a: Values, b: Values, part: number): Values {
       blue: betweenCurves(a.blue, b.blue, part),
     };
   if (a.kind === "hues" && b.kind === "hues") return betweenTurns(a, b, part);
+  if (a.kind === "selection" && b.kind === "selection")
+    return {
+      ...(part >= 0.5 ? b : a),
+      inside: oneByOne(a.inside, b.inside, part, between),
+      outside: oneByOne(a.outside, b.outside, part, between),
+      shapes: oneByOne(a.shapes, b.shapes, part, mixedAlike),
+    };
   return mixedAlike(a, b, part);
 }

@@ -23,10 +23,11 @@ export const OWN: Record<Level, string> = {
 /** The step in which a match goes on where ten numbers do not do. */
 export const EXTENDED = "extended";
 
-/** The step in hand. */
+/** The step in hand, and of a selection whose numbers: inside where nothing is said. */
 export interface Focus {
   level: Level;
   step: string;
+  side?: "inside" | "outside";
 }
 
 /** Ten numbers that do nothing. */
@@ -158,6 +159,8 @@ function doSomething(values: Values): boolean {
       return values.density !== 0 || values.pale !== 0;
     case "zones":
       return [...values.lows, ...values.mids, ...values.highs].some((tint) => tint !== 0);
+    case "selection":
+      return [...values.inside, ...values.outside].some(doSomething);
     default:
       return true;
   }

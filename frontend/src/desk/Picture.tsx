@@ -6,6 +6,8 @@ import { lookAt } from "./exchange";
 import { setMeter, setReferenceMeter } from "./looking";
 import { bounds, drawnMeter } from "./meters";
 import { painter } from "./painting";
+import { ShapeMarks } from "./ShapeMarks";
+import { takeColours, takesColours } from "./selecting";
 import { onDrawn, useDesk } from "./state";
 import { TieList, TieMarks } from "./Ties";
 import { takeColourAt } from "./taking";
@@ -164,9 +166,21 @@ export function Picture() {
   const fault = useDesk((state) => state.refused ?? state.fault);
   const canvas = useRef<HTMLCanvasElement>(null);
   const asked = useRef(0);
+  const picking = useDesk((state) => state.picking);
+  const leaving = useRef(false);
+  const taking = () => view !== "reference" && takesColours();
   const drawing = useMeterDrag(
-    (drawn, again) => (view === "reference" ? setReferenceMeter(drawn) : setMeter(drawn, again)),
-    ([x, y]) => view !== "reference" && takeColourAt(x, y),
+    (drawn, again) => {
+      if (taking()) {
+        const [left, top, right, bottom] = bounds(drawn.points as Point[]);
+        void takeColours([left, top], [right, bottom], leaving.current);
+      } else if (view === "reference") setReferenceMeter(drawn);
+      else setMeter(drawn, again);
+    },
+    (at) => {
+      if (taking()) void takeColours(at, at, leaving.current);
+      else if (view !== "reference") takeColourAt(...at);
+    },
   );
   const [seamHeld, setSeamHeld] = useState(false);
   const clip = shot?.clip;
@@ -214,7 +228,10 @@ export function Picture() {
           }
           const where = place(event);
           if (view === "seam" && Math.abs(where[0] - seam) < 0.015) setSeamHeld(true);
-          else drawing.start(where, event.shiftKey, event.ctrlKey);
+          else {
+            leaving.current = event.shiftKey;
+            drawing.start(where, event.shiftKey && !taking(), event.ctrlKey);
+          }
         }}
         onPointerMove={(event) => {
           const where = place(event);
@@ -252,7 +269,13 @@ export function Picture() {
           {view === "seam" && showReference && <i className="seam" style={{ left: `${seam * 100}%` }} />}
           {view !== "reference" && <TieMarks side="shot" />}
           <MeterMark meter={meter} drag={drawing.drag} />
+          {view !== "reference" && <ShapeMarks />}
         </div>
+        {picking && (
+          <span className="tag left">
+            click a colour, or draw over some: they begin the pick; Esc leaves it
+          </span>
+        )}
         {view === "seam" && showReference && (
           <>
             <span className="tag left">{other}</span>

@@ -1,5 +1,6 @@
 import { type ReactNode, useEffect, useRef } from "react";
 import { shownAt } from "../correction/hues";
+import { primaryIn } from "../correction/selection";
 import type { Marks, PointMark, SpokeMark } from "../scopes/canvas";
 import { drawCast } from "../scopes/cast";
 import { drawHistogram, isLevel } from "../scopes/histogram";
@@ -40,7 +41,7 @@ function marks(): Marks {
     point,
     brushes,
     markers: state.markers,
-    grips: values?.kind === "primary",
+    grips: primaryIn(values) !== null,
     points: values?.kind === "curves" && shown?.greys ? pointMarks(values, shown.greys) : null,
     spokes: values?.kind === "hues" && shown?.hues ? spokeMarks(values, shown.hues, spoke) : null,
   };
@@ -86,7 +87,7 @@ function ScopeCanvas({ kind, output }: { kind: ScopeKind; output: string }) {
       useScopes.subscribe(draw),
       useDesk.subscribe((now, before) => {
         // Points and spokes follow the hand at once; readings do when they have been measured.
-        const moved = now.now !== before.now && inHandValues(now)?.kind !== "primary";
+        const moved = now.now !== before.now && primaryIn(inHandValues(now)) === null;
         if (moved || now.focus !== before.focus || now.spoke !== before.spoke) draw();
       }),
     ];

@@ -6,6 +6,7 @@ import { Corrections, TenNumbers } from "./Corrections";
 import { CurveControls } from "./CurveControls";
 import { DragNumber } from "./DragNumber";
 import { HueControls } from "./HueControls";
+import { SelectionControls } from "./SelectionControls";
 import { editValues } from "./saving";
 import { inHandValues, useDesk } from "./state";
 
@@ -259,6 +260,8 @@ export function StepControls() {
       return <RebuildControls values={values} />;
     case "limits":
       return <LimitControls values={values} />;
+    case "selection":
+      return <SelectionControls selection={values} />;
     case "highs":
       return <HighControls values={values} />;
     default:

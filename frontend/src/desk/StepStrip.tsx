@@ -5,6 +5,7 @@ import { isInForce, isOwn } from "../correction/model";
 import type { Level, Step } from "../shared/api";
 import { KEYS } from "../shared/keys";
 import { takeInHand } from "./opening";
+import { addArea, beginPick } from "./selecting";
 import { useDesk } from "./state";
 import { addStep, makeTemplate, moveStep, removeStep, renameStep, switchStep } from "./steps";
 
@@ -148,6 +149,18 @@ function AddStep() {
               <b>{KINDS[kind].word}</b> <span className="second">{KINDS[kind].about}</span>
             </Dropdown.Item>
           ))}
+        {open && (level === "shot" || level === "family") && (
+          <Dropdown.Item as="button" type="button" onClick={beginPick}>
+            <b>pick</b>{" "}
+            <span className="second">part of the picture by its colours: press, then click them in it</span>
+          </Dropdown.Item>
+        )}
+        {open && level === "shot" && (
+          <Dropdown.Item as="button" type="button" onClick={() => void addArea()}>
+            <b>area</b>{" "}
+            <span className="second">part of the picture by place; around what is metered, if a box is</span>
+          </Dropdown.Item>
+        )}
         {open && canBeTemplate && (
           <Dropdown.Item as="button" type="button" onClick={() => void makeTemplate()}>
             <b>as template</b>{" "}

@@ -1,7 +1,8 @@
 /** What the desk asks of the server and what comes back: pictures, scopes, the reference's trace. */
 
-import { withNumbers } from "../correction/keyframes";
+import { valuesInHand, withNumbers } from "../correction/keyframes";
 import { sameNumbers } from "../correction/model";
+import { carried, isSelection, motionAt, selectionOf } from "../correction/selection";
 import type { Controls, Message } from "../scopes/densities";
 import { unpack } from "../scopes/densities";
 import { isOpen, useScopes, VECTOR_LEVELS } from "../scopes/settings";
@@ -100,9 +101,27 @@ function notAnswered(detail: string, number: number | undefined, again: boolean)
   } else atRest();
 }
 
-/** The reference's trace and readings, as its meter has them. */
+/** What the selection in hand is at this frame, whose pixels are looked for in the reference. */
+function selectedNow() {
+  const { now, focus, frame } = state();
+  const values = valuesInHand(now, focus, frame);
+  if (!isSelection(values)) return null;
+  const motion = motionAt(values.track, frame);
+  const shapes = values.shapes.map((one) => carried(one, motion));
+  // What is done to them changes nothing of which pixels they are.
+  const { inside, outside } = selectionOf({ shapes });
+  const { level, step, side } = focus;
+  return { values: { ...values, shapes, inside, outside, track: null }, level, step, side: side ?? "inside" };
+}
+
+/** What the reference's trace was last asked for by. */
+let ghostOf = "";
+
+/** The reference's trace and readings, as its meter has them, and of the colours or places that are in hand. */
 export async function loadGhost() {
   const { reference, referenceMeter } = state();
+  const selected = selectedNow();
+  ghostOf = JSON.stringify(selected);
   if (!reference) {
     drawn.ghost = null;
     set({ referenceReadings: null });
@@ -111,15 +130,18 @@ export async function loadGhost() {
   const response = await fetch(`/api/kept/${reference.id}/scopes`, {
     method: "POST",
     headers: { "Content-Type": "application/json" },
-    body: JSON.stringify({ meter: referenceMeter }),
+    body: JSON.stringify({ meter: referenceMeter, selected }),
   });
-  if (state().reference?.id !== reference.id) return;
+  if (state().reference?.id !== reference.id || JSON.stringify(selectedNow()) !== ghostOf) return;
   if (!response.ok) {
     const refused = (await response.json().catch(() => null)) as { detail?: string } | null;
+    drawn.ghost = null;
     set({
       fault: `In the reference: ${refused?.detail ?? "it could not be measured"}.`,
-      referenceMeter: null,
+      referenceReadings: null,
+      ...(selected ? {} : { referenceMeter: null }),
     });
+    redraw();
     return;
   }
   const message = unpack(await response.arrayBuffer());
@@ -158,6 +180,7 @@ function onTheDesk(): Omit<ShowRequest, "full" | "playing"> | null {
     frame,
     levels: now,
     ...focus,
+    side: focus.side ?? "inside",
     meter,
     pivot,
     before,
@@ -181,6 +204,7 @@ function goingOn(): Finding | null {
     finding.request.meter === meter &&
     finding.request.level === focus.level &&
     finding.request.step === focus.step &&
+    finding.request.side === (focus.side ?? "inside") &&
     finding.under === now;
   return same ? finding : null;
 }
@@ -230,6 +254,7 @@ function rested() {
     return;
   }
   atRest();
+  if (state().reference && JSON.stringify(selectedNow()) !== ghostOf) void loadGhost();
   if (!shown.full) set({ asked: channel.show({ ...request, full: true, playing: false }) });
 }
 
@@ -255,6 +280,7 @@ export function lookAt(at: { x: number; y: number } | null) {
       frame,
       levels: now,
       ...focus,
+      side: focus.side ?? "inside",
       before,
       ...at,
     });

@@ -1,5 +1,6 @@
 /** Grips and brushes: what a press on a scope takes hold of, and what dragging it, nudging it or painting beside it does. */
 import type { KeyboardEvent, PointerEvent } from "react";
+import { primaryIn } from "../correction/selection";
 import { LEFT, type PlaneBrush, SIGNALS, yLevel } from "../scopes/canvas";
 import { bandAt, bands, isLevel, xLevel } from "../scopes/histogram";
 import { isRgb, lanes, span } from "../scopes/levels";
@@ -31,7 +32,7 @@ function stepGrips(kind: ScopeKind): Grip[] {
   const values = inHandValues(state);
   if (!shown || !values) return [];
   const settings = useScopes.getState();
-  if (values.kind === "primary") return readingGrips(kind, shown.readings, settings);
+  if (primaryIn(values)) return readingGrips(kind, shown.readings, settings);
   if (values.kind === "curves") return pointGrips(kind, values, shown.greys, settings);
   if (values.kind === "hues") return spokeGrips(kind, values, shown.hues, settings);
   return [];

@@ -11,7 +11,7 @@ const POLL_MS = 350;
 let count = 0;
 
 /** Do work on the server that takes seconds; says how far it is, and what went wrong. Null where it was not done. */
-async function worked<T>(what: string, ask: (work: string) => Promise<T>): Promise<T | null> {
+export async function worked<T>(what: string, ask: (work: string) => Promise<T>): Promise<T | null> {
   if (state().work) return null;
   const name = `${Date.now()}.${++count}`;
   set({ work: { name, what, part: 0 } });

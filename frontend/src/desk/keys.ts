@@ -37,6 +37,7 @@ import {
 } from "./looking";
 import { setLevel, takeInHand } from "./opening";
 import * as playback from "./playback";
+import { takesColours, takeUnderCursor, turnMatte, turnSide } from "./selecting";
 import { LISTS, useDesk, VIEWS } from "./state";
 import { switchExtended } from "./steps";
 import { takeColour } from "./taking";
@@ -154,8 +155,15 @@ export function useDeskKeys(shotId: number, family: Shot[], comparable: boolean,
   useHotkeys(KEYS.addStep.key, () => setState({ adding: true }), options);
   useHotkeys(KEYS.boxAgain.key, () => getState().meter && setMeter(getState().meter, true), options);
   useHotkeys(KEYS.five.key, setFive, options);
-  useHotkeys(KEYS.take.key, takeColour, options);
-  useHotkeys(KEYS.meter.key, () => (getState().brushes.length > 0 ? clearBrushes() : setMeter(null)));
+  useHotkeys(KEYS.take.key, () => (takesColours() ? takeUnderCursor(false) : takeColour()), options);
+  useHotkeys(KEYS.leaveOut.key, () => takeUnderCursor(true), options);
+  useHotkeys(KEYS.matte.key, turnMatte, options);
+  useHotkeys(KEYS.side.key, turnSide, options);
+  useHotkeys(KEYS.meter.key, () => {
+    if (getState().picking) setState({ picking: false });
+    else if (getState().brushes.length > 0) clearBrushes();
+    else setMeter(null);
+  });
   useHotkeys(KEYS.skin.key, () => meterFamiliar("skin"), options);
   useHotkeys(KEYS.neutrals.key, () => meterFamiliar("neutrals"), options);
   useHotkeys(KEYS.ghost.key, () => scopes.setState({ ghost: !scopes.getState().ghost }), options);

@@ -76,7 +76,7 @@ export class LiveChannel {
   }
 
   point(
-    request: Pick<ShowRequest, "shot" | "frame" | "levels" | "level" | "step" | "before"> & {
+    request: Pick<ShowRequest, "shot" | "frame" | "levels" | "level" | "step" | "side" | "before"> & {
       x: number;
       y: number;
     },

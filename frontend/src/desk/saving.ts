@@ -9,6 +9,7 @@ import {
   withValuesAt,
 } from "../correction/keyframes";
 import { type Focus, stepOf, withStep } from "../correction/model";
+import { primaryIn } from "../correction/selection";
 import { SIGNALS } from "../scopes/canvas";
 import {
   type Correction,
@@ -122,7 +123,7 @@ export function meet(
   const readings = from?.readings ?? state().shown?.readings;
   if (!readings) return;
   const values = valuesInHand(state().now, state().focus, state().frame);
-  if (values?.kind !== "primary") {
+  if (!primaryIn(values)) {
     if (values?.kind === "curves") meetByCurves(change, values, readings, aims);
     else
       set({
@@ -212,7 +213,7 @@ async function untilSaved(edit: Edit) {
 function found({ focus, correction, unfound, allKeyframes }: Edit, numbers: number[]): Correction {
   const step = stepOf(correction, focus.step);
   if (!step || !unfound) return correction;
-  return withStep(correction, withNumbersAt(step, unfound.frame, numbers, allKeyframes));
+  return withStep(correction, withNumbersAt(step, unfound.frame, numbers, allKeyframes, focus.side));
 }
 
 const baseKey = (level: Level, owner: number) => `${level} ${owner}`;

@@ -136,6 +136,11 @@ export interface DeskState {
   spoke: number;
   /** Where a colour is to be taken that is not named yet. */
   taking: { x: number; y: number } | null;
+  /** Whether the next press in the picture begins a pick, and which shape of an area is in hand. */
+  picking: boolean;
+  shape: number;
+  /** Whether what belongs to the selection in hand is shown, in the place of its numbers. */
+  belonging: boolean;
   /** The production's, as they are under the hand. */
   markers: Marker[];
   /** Whether the kinds of steps to add are offered. */
@@ -215,6 +220,9 @@ export const useDesk = create<DeskState>(() => ({
   channel: "all",
   spoke: 0,
   taking: null,
+  picking: false,
+  shape: 0,
+  belonging: false,
   markers: [],
   adding: false,
   rescues: [],

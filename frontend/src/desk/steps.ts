@@ -56,16 +56,20 @@ export const switchExtended = () => switchStep({ level: "shot", step: EXTENDED }
 
 /** Add a step of a kind after the one in hand, and take it in hand. */
 export async function addStep(kind: Kind = "primary") {
-  const { focus, now } = state();
   const { word, make } = KINDS[kind];
-  if (!make) return;
-  const name = freeName(now[focus.level], kind === "primary" ? "step" : word);
-  const next = { ...focus, step: name };
+  if (make) await addStepOf(kind === "primary" ? "step" : word, make());
+}
+
+/** Add a step that holds some values after the one in hand, named by a word, and take it in hand. */
+export async function addStepOf(word: string, values: Values) {
+  const { focus, now } = state();
+  const name = freeName(now[focus.level], word);
+  const next = { level: focus.level, step: name };
   set({ spoke: 0, channel: "all" });
   await change(
     `${name} added`,
     next,
-    (now) => added(now[focus.level], newStep(name, make()), focus.step),
+    (now) => added(now[focus.level], newStep(name, values), focus.step),
     next,
   );
 }

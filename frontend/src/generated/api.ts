@@ -960,6 +960,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/samples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Samples
+         * @description The samples that stand for the colours of a box of a frame.
+         */
+        post: operations["take_samples_api_shots__shot_id__samples_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/narrowed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Narrow
+         * @description The pick in hand, kept to the range of level, or of depth and hue, of what is brushed.
+         */
+        post: operations["narrow_api_shots__shot_id__narrowed_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/skin-line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lead To Skin Line
+         * @description The ten numbers by which the selected pixels' mean hue lies on the skin's line.
+         */
+        post: operations["lead_to_skin_line_api_shots__shot_id__skin_line_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/follow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Follow
+         * @description Follow the subject within shapes through the shot.
+         */
+        post: operations["follow_api_shots__shot_id__follow_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/handovers": {
         parameters: {
             query?: never;
@@ -1678,6 +1758,48 @@ export interface components {
             meter: components["schemas"]["MeterIn"];
         };
         /**
+         * Ellipse
+         * @description An ellipse about (x, y).
+         *
+         *     Attributes
+         *     ----------
+         *     x, y : its centre
+         *     width, height : from side to side, both in parts of the picture's width
+         *     angle : how far it is turned, degrees, clockwise
+         *     soft : the width of its border
+         *     away : whether it is taken away from the shapes before it, in the place of being added
+         */
+        Ellipse: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /**
+             * Angle
+             * @default 0
+             */
+            angle: number;
+            /**
+             * Soft
+             * @default 0.05
+             */
+            soft: number;
+            /**
+             * Away
+             * @default false
+             */
+            away: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ellipse";
+        };
+        /**
          * EncodingEntry
          * @description The encoding of a make's clips, or of one model's.
          */
@@ -1869,6 +1991,30 @@ export interface components {
             framing: "whole" | "reference";
         };
         /**
+         * FollowIn
+         * @description The subject within shapes that were drawn on a frame is to be followed.
+         */
+        FollowIn: {
+            /** Shapes */
+            shapes: (components["schemas"]["Ellipse"] | components["schemas"]["Gradient"] | components["schemas"]["Outline"])[];
+            /** Frame */
+            frame: number;
+            /**
+             * Work
+             * @default
+             */
+            work: string;
+        };
+        /**
+         * FollowOut
+         * @description Where it is on each frame that it was found on, and what is to be said of it; nothing is saved.
+         */
+        FollowOut: {
+            track: components["schemas"]["Track"];
+            /** Notes */
+            notes: string[];
+        };
+        /**
          * FourLevels
          * @description The corrections in force on one shot, in the order in which they are applied.
          *
@@ -2027,6 +2173,36 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * Gradient
+         * @description All on one side of a line: whole up to (x, y), none from (to_x, to_y) on.
+         *
+         *     Attributes
+         *     ----------
+         *     x, y : where it begins to end
+         *     to_x, to_y : where it has ended
+         *     away : as of :class:`Ellipse`
+         */
+        Gradient: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** To X */
+            to_x: number;
+            /** To Y */
+            to_y: number;
+            /**
+             * Away
+             * @default false
+             */
+            away: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gradient";
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -2265,6 +2441,12 @@ export interface components {
              */
             step: string;
             /**
+             * Side
+             * @default inside
+             * @enum {string}
+             */
+            side: "inside" | "outside";
+            /**
              * Before
              * @default none
              * @enum {string}
@@ -2370,9 +2552,13 @@ export interface components {
              */
             kept_at: string;
         };
-        /** KeptScopesIn */
+        /**
+         * KeptScopesIn
+         * @description Which pixels are measured: those metered, and of them those that a selection finds.
+         */
         KeptScopesIn: {
             meter?: components["schemas"]["MeterIn"] | null;
+            selected?: components["schemas"]["SelectedIn"] | null;
         };
         /**
          * Keyframe
@@ -2393,7 +2579,7 @@ export interface components {
             /** Frame */
             frame: number;
             /** Values */
-            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Limits"];
+            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"];
             /**
              * Ease
              * @default straight
@@ -2618,6 +2804,176 @@ export interface components {
             correction: components["schemas"]["Correction"];
         };
         /**
+         * NarrowIn
+         * @description The pick in hand is to keep to what is brushed on scopes.
+         */
+        NarrowIn: {
+            /**
+             * Number
+             * @default 0
+             * @constant
+             */
+            number: 0;
+            /** Shot */
+            shot: number;
+            /** Frame */
+            frame: number;
+            /**
+             * @default {
+             *       "camera": {
+             *         "steps": [
+             *           {
+             *             "id": "trim",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "shot": {
+             *         "steps": [
+             *           {
+             *             "id": "balance",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "family": {
+             *         "steps": [
+             *           {
+             *             "id": "look",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "show": {
+             *         "steps": [
+             *           {
+             *             "id": "finish",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       }
+             *     }
+             */
+            levels: components["schemas"]["FourLevels"];
+            /**
+             * Level
+             * @default shot
+             * @enum {string}
+             */
+            level: "camera" | "shot" | "family" | "show";
+            /**
+             * Step
+             * @default balance
+             */
+            step: string;
+            /**
+             * Side
+             * @default inside
+             * @enum {string}
+             */
+            side: "inside" | "outside";
+            /**
+             * Before
+             * @default none
+             * @enum {string}
+             */
+            before: "none" | "step" | "level";
+            /** Brushes */
+            brushes: (components["schemas"]["LevelRange"] | components["schemas"]["PlaneRange"])[];
+        };
+        /** NarrowOut */
+        NarrowOut: {
+            pick: components["schemas"]["Pick"];
+        };
+        /**
+         * NumbersOut
+         * @description Ten numbers for the side of the selection in hand; nothing is saved.
+         */
+        NumbersOut: {
+            /** Numbers */
+            numbers: number[];
+        };
+        /**
          * OfferOut
          * @description An answer that is not sure enough to be applied unasked: its ten numbers, and what matching said of them.
          */
@@ -2656,6 +3012,43 @@ export interface components {
             failed: components["schemas"]["ItemOut"][];
         };
         /**
+         * Outline
+         * @description What lies within a closed line with curved sides through its corners (Catmull and Rom 1974).
+         *
+         *     Attributes
+         *     ----------
+         *     corners : three or more
+         *     soft, away : as of :class:`Ellipse`
+         *     straight : whether its sides are straight
+         */
+        Outline: {
+            /** Corners */
+            corners: [
+                number,
+                number
+            ][];
+            /**
+             * Soft
+             * @default 0.05
+             */
+            soft: number;
+            /**
+             * Straight
+             * @default false
+             */
+            straight: boolean;
+            /**
+             * Away
+             * @default false
+             */
+            away: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "outline";
+        };
+        /**
          * OutputOut
          * @description An output to choose, and what it needs of the monitor.
          */
@@ -2673,6 +3066,74 @@ export interface components {
             name: string;
             /** Reason */
             reason: string;
+        };
+        /**
+         * Pick
+         * @description Colours taken, by samples.
+         *
+         *     Attributes
+         *     ----------
+         *     taken, left : samples taken in and left out, up to 24 each
+         *     reach : how far from a taken sample colours belong wholly, working values, 0..0.5
+         *     soft : within how much more they cease to, 0.015..0.3
+         *     levels, depths : the range of mean level and of depth of colour that is kept, working values; None for all
+         *     hues : the first and the last hue kept, degrees 0..360, round the circle; None for all
+         *     specks, holes, edge : how large specks are that are taken out of the matte, how large holes that are filled,
+         *         how wide its edge is made soft: parts of the picture's width, 0..0.05
+         *
+         *     Raises
+         *     ------
+         *     ValueError
+         *         If nothing is taken in, one colour is both taken in and left out, or a number is beyond its range.
+         */
+        Pick: {
+            /** Taken */
+            taken: components["schemas"]["Sample"][];
+            /**
+             * Left
+             * @default []
+             */
+            left: components["schemas"]["Sample"][];
+            /**
+             * Reach
+             * @default 0.03
+             */
+            reach: number;
+            /**
+             * Soft
+             * @default 0.03
+             */
+            soft: number;
+            /** Levels */
+            levels?: [
+                number,
+                number
+            ] | null;
+            /** Depths */
+            depths?: [
+                number,
+                number
+            ] | null;
+            /** Hues */
+            hues?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Specks
+             * @default 0
+             */
+            specks: number;
+            /**
+             * Holes
+             * @default 0
+             */
+            holes: number;
+            /**
+             * Edge
+             * @default 0
+             */
+            edge: number;
         };
         /**
          * PlaneRange
@@ -2940,7 +3401,7 @@ export interface components {
             /** Name */
             name: string;
             /** Values */
-            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Limits"];
+            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"];
             /** Reason */
             reason: string;
         };
@@ -2959,6 +3420,302 @@ export interface components {
             skin: number | null;
             /** Off */
             off: number;
+        };
+        /**
+         * Sample
+         * @description A colour: mean level and two differences, working values.
+         */
+        Sample: {
+            /** Level */
+            level: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * SamplesIn
+         * @description A box of the picture whose colours are to be taken: as they reach the step in hand, or, for a new step, as they leave it.
+         */
+        SamplesIn: {
+            /**
+             * Number
+             * @default 0
+             * @constant
+             */
+            number: 0;
+            /** Shot */
+            shot: number;
+            /** Frame */
+            frame: number;
+            /**
+             * @default {
+             *       "camera": {
+             *         "steps": [
+             *           {
+             *             "id": "trim",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "shot": {
+             *         "steps": [
+             *           {
+             *             "id": "balance",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "family": {
+             *         "steps": [
+             *           {
+             *             "id": "look",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "show": {
+             *         "steps": [
+             *           {
+             *             "id": "finish",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       }
+             *     }
+             */
+            levels: components["schemas"]["FourLevels"];
+            /**
+             * Level
+             * @default shot
+             * @enum {string}
+             */
+            level: "camera" | "shot" | "family" | "show";
+            /**
+             * Step
+             * @default balance
+             */
+            step: string;
+            /**
+             * Side
+             * @default inside
+             * @enum {string}
+             */
+            side: "inside" | "outside";
+            /**
+             * Before
+             * @default none
+             * @enum {string}
+             */
+            before: "none" | "step" | "level";
+            /**
+             * New
+             * @default false
+             */
+            new: boolean;
+            /** Corner */
+            corner: [
+                number,
+                number
+            ];
+            /** Other */
+            other: [
+                number,
+                number
+            ];
+        };
+        /**
+         * SamplesOut
+         * @description Samples that stand for a box's colours, and how far a pick that begins with them reaches.
+         */
+        SamplesOut: {
+            /** Samples */
+            samples: components["schemas"]["Sample"][];
+            /** Reach */
+            reach: number;
+            /** Soft */
+            soft: number;
+        };
+        /**
+         * SelectedIn
+         * @description A selection as it is at the shot's frame, whose pixels are to be found in another picture; `step` is its name.
+         */
+        SelectedIn: {
+            values: components["schemas"]["Selection"];
+            /**
+             * Level
+             * @default shot
+             * @enum {string}
+             */
+            level: "shot" | "family";
+            /** Step */
+            step: string;
+            /**
+             * Side
+             * @default inside
+             * @enum {string}
+             */
+            side: "inside" | "outside";
+        };
+        /**
+         * Selection
+         * @description Part of the picture, and what is done to it and to all else.
+         *
+         *     Attributes
+         *     ----------
+         *     inside, outside : what is done there, in order; the first is the ten numbers that readings and grips move
+         *     pick : which colours belong; None for all
+         *     shapes : which places belong; none for all
+         *     track : the subject that the shapes follow; None where they stay
+         *
+         *     Raises
+         *     ------
+         *     ValueError
+         *         If neither colours nor places are said, there are too many shapes, or a side does not begin with ten numbers.
+         */
+        Selection: {
+            /**
+             * Inside
+             * @default [
+             *       {
+             *         "slope": [
+             *           1,
+             *           1,
+             *           1
+             *         ],
+             *         "offset": [
+             *           0,
+             *           0,
+             *           0
+             *         ],
+             *         "power": [
+             *           1,
+             *           1,
+             *           1
+             *         ],
+             *         "saturation": 1,
+             *         "kind": "primary"
+             *       }
+             *     ]
+             */
+            inside: (components["schemas"]["Primary"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"])[];
+            /**
+             * Outside
+             * @default [
+             *       {
+             *         "slope": [
+             *           1,
+             *           1,
+             *           1
+             *         ],
+             *         "offset": [
+             *           0,
+             *           0,
+             *           0
+             *         ],
+             *         "power": [
+             *           1,
+             *           1,
+             *           1
+             *         ],
+             *         "saturation": 1,
+             *         "kind": "primary"
+             *       }
+             *     ]
+             */
+            outside: (components["schemas"]["Primary"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"])[];
+            pick?: components["schemas"]["Pick"] | null;
+            /**
+             * Shapes
+             * @default []
+             */
+            shapes: (components["schemas"]["Ellipse"] | components["schemas"]["Gradient"] | components["schemas"]["Outline"])[];
+            track?: components["schemas"]["Track"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "selection";
         };
         /**
          * SettingsIn
@@ -3204,6 +3961,12 @@ export interface components {
              */
             step: string;
             /**
+             * Side
+             * @default inside
+             * @enum {string}
+             */
+            side: "inside" | "outside";
+            /**
              * Before
              * @default none
              * @enum {string}
@@ -3230,7 +3993,7 @@ export interface components {
              * @default none
              * @enum {string}
              */
-            mark: "none" | "tone only" | "clipping" | "legality" | "false colour" | "skin" | "foliage" | "sky" | "neutrals";
+            mark: "none" | "tone only" | "clipping" | "legality" | "false colour" | "skin" | "foliage" | "sky" | "neutrals" | "matte";
             /**
              * Peek
              * @default 0
@@ -3257,6 +4020,162 @@ export interface components {
             reference_meter?: components["schemas"]["MeterIn"] | null;
             /** Ties */
             ties?: components["schemas"]["TieIn"][];
+        };
+        /**
+         * SkinLineIn
+         * @description The selected pixels are to have their mean hue on the skin's line.
+         */
+        SkinLineIn: {
+            /**
+             * Number
+             * @default 0
+             * @constant
+             */
+            number: 0;
+            /** Shot */
+            shot: number;
+            /** Frame */
+            frame: number;
+            /**
+             * @default {
+             *       "camera": {
+             *         "steps": [
+             *           {
+             *             "id": "trim",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "shot": {
+             *         "steps": [
+             *           {
+             *             "id": "balance",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "family": {
+             *         "steps": [
+             *           {
+             *             "id": "look",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "show": {
+             *         "steps": [
+             *           {
+             *             "id": "finish",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       }
+             *     }
+             */
+            levels: components["schemas"]["FourLevels"];
+            /**
+             * Level
+             * @default shot
+             * @enum {string}
+             */
+            level: "camera" | "shot" | "family" | "show";
+            /**
+             * Step
+             * @default balance
+             */
+            step: string;
+            /**
+             * Side
+             * @default inside
+             * @enum {string}
+             */
+            side: "inside" | "outside";
+            /**
+             * Before
+             * @default none
+             * @enum {string}
+             */
+            before: "none" | "step" | "level";
         };
         /** SoundOut */
         SoundOut: {
@@ -3346,7 +4265,7 @@ export interface components {
             /** Id */
             id: string;
             /** Values */
-            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Limits"];
+            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"];
             /**
              * On
              * @default true
@@ -3411,6 +4330,37 @@ export interface components {
                     number
                 ]
             ];
+        };
+        /**
+         * Track
+         * @description Places of a subject on frames one after another.
+         *
+         *     Attributes
+         *     ----------
+         *     drawn : the frame on which what follows it was drawn
+         *     first : the frame of the first place
+         *     places : one for each frame from there on
+         *     aspect : the picture's width by its height
+         *
+         *     Raises
+         *     ------
+         *     ValueError
+         *         If there is no place, a number is beyond reason, or the frame drawn on is not among them.
+         */
+        Track: {
+            /** Drawn */
+            drawn: number;
+            /** First */
+            first: number;
+            /** Places */
+            places: [
+                number,
+                number,
+                number,
+                number
+            ][];
+            /** Aspect */
+            aspect: number;
         };
         /**
          * TrimOut
@@ -5142,6 +6092,146 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_samples_api_shots__shot_id__samples_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SamplesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SamplesOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    narrow_api_shots__shot_id__narrowed_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NarrowIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NarrowOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    lead_to_skin_line_api_shots__shot_id__skin_line_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SkinLineIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumbersOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    follow_api_shots__shot_id__follow_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FollowIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowOut"];
                 };
             };
             /** @description Validation Error */

@@ -56,6 +56,8 @@ export interface Header {
   width: number;
   height: number;
   pixels: number;
+  /** The part of the picture that the selection in hand selects; null where none is in hand. */
+  selected: number | null;
   brushed: number | null;
   limits: Limits;
   familiar: Familiar[] | null;

@@ -26,6 +26,7 @@ export const MARKS = [
   "foliage",
   "sky",
   "neutrals",
+  "matte",
 ] as const;
 export type Mark = (typeof MARKS)[number];
 

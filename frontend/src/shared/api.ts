@@ -28,6 +28,12 @@ export type Values = Step["values"];
 export type Curves = Schemas["Curves"];
 export type Curve = Schemas["Curve"];
 export type HueTurns = Schemas["HueTurns"];
+export type Selection = Schemas["Selection"];
+export type Pick = Schemas["Pick"];
+export type Sample = Schemas["Sample"];
+export type Track = Schemas["Track"];
+/** A shape of an area. */
+export type Area = Schemas["Selection"]["shapes"][number];
 export type Spoke = Schemas["Spoke"];
 /** A step that is proposed before the balance, and why. */
 export type Rescue = Schemas["RescueOut"];

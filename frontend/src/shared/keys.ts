@@ -65,6 +65,13 @@ export const KEYS = {
     does: "make it narrower, wider, taller, flatter",
   },
   seam: { key: "comma,period", shown: ", .", does: "move the seam to the left, to the right" },
+  matte: { key: "z", shown: "Z", does: "what the pick or area in hand selects, from black to white" },
+  side: { key: "shift+z", shown: "Shift Z", does: "work inside, or outside, of what is selected" },
+  leaveOut: {
+    key: "shift+insert",
+    shown: "Shift Insert",
+    does: "leave the colour under the cursor out of the pick in hand; as Shift and a press",
+  },
   meter: { key: "escape", shown: "Esc", does: "take the brushes away, then the meter" },
   skin: { key: "s", shown: "S", does: "meter the skin, in shot and reference" },
   neutrals: { key: "w", shown: "W", does: "meter the neutrals, in shot and reference" },

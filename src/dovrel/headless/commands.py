@@ -1,4 +1,4 @@
-"""Commands on clips along time."""
+"""Commands on clips along time, and on parts of a picture."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ from dovrel.headless.checked import EncodingOption, JsonOption, OutputOption, fi
 
 if TYPE_CHECKING:
     from dovrel.core.steps.correction import Correction
+    from dovrel.core.steps.pick import Pick
     from dovrel.core.time.follow import Box
     from dovrel.headless.along import Clip
 
@@ -116,4 +117,53 @@ def steady(
     _told(result, as_json=as_json)
 
 
-COMMANDS = (drift, track, hold, steady)
+def _place(text: str) -> tuple[float, float]:
+    try:
+        x, y = (float(part) for part in text.split(","))
+    except ValueError:
+        raise ValueError(f"a place is two numbers x,y in parts of the picture, not “{text[:40]}”") from None
+    return x, y
+
+
+def pick(
+    picture: Path,
+    taken: Annotated[list[str] | None, typer.Option("--in", help="A place whose colour is taken in, x,y.")] = None,
+    left: Annotated[list[str] | None, typer.Option("--out", help="A place whose colour is left out, x,y.")] = None,
+    reach: Annotated[float | None, typer.Option(help="How far from a sample colours belong wholly, 0 to 0.5.")] = None,
+    soft: Annotated[float | None, typer.Option(help="Within how much more they cease to, 0.015 to 0.3.")] = None,
+    specks: Annotated[float, typer.Option(help="Size of specks taken out, parts of the width.")] = 0.0,
+    holes: Annotated[float, typer.Option(help="Size of holes filled, parts of the width.")] = 0.0,
+    edge: Annotated[float, typer.Option(help="Width of the soft edge, parts of the width.")] = 0.0,
+    frame: Annotated[int, typer.Option(min=0, help="The frame of a clip.")] = 0,
+    matte: Annotated[Path | None, typer.Option(help="Write what is picked, black to white, as a picture.")] = None,
+    correction: Annotated[Path | None, typer.Option(help="Write a correction file with the pick, as .json.")] = None,
+    encoding: EncodingOption = None,
+    output: OutputOption = "rec709",
+    as_json: JsonOption = False,
+) -> None:
+    """Pick colours of a picture by samples of it."""
+    from dovrel.headless import picking
+    from dovrel.headless.files import Input
+
+    with files_checked():
+        source = Input(picture, encoding, frame)
+        wanted = picking.Wanted(reach, soft, specks, holes, edge)
+        places, others = ([_place(one) for one in many or ()] for many in (taken, left))
+        made, share = picking.pick(source, output, places, others, wanted)
+        if matte:
+            picking.write_matte(matte, share)
+        _write_pick(correction, made)
+    result = picking.described(source, made, share)
+    told = f"{picture.name}: {len(made.taken)} in, {len(made.left)} out, {result['share']:.2%} of the picture"
+    print(json.dumps(result, indent=1) if as_json else told)
+
+
+def _write_pick(target: Path | None, made: Pick) -> None:
+    if target:
+        from dovrel.formats import correction_file
+        from dovrel.headless.picking import as_correction
+
+        correction_file.write(target, as_correction(made))
+
+
+COMMANDS = (drift, track, hold, steady, pick)

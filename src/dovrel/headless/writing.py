@@ -13,6 +13,7 @@ from dovrel.core.develop.exact import shown_exactly
 from dovrel.core.develop.frame import develop
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.correction import BALANCE, PLAIN, Correction, checked
+from dovrel.core.steps.selection import Selection
 from dovrel.formats import asc_cdl, correction_file, cube
 from dovrel.headless.files import Input
 from dovrel.media.clip import ClipInfo
@@ -111,7 +112,9 @@ def _corrected(source: Input, chain: Chain, output: str) -> np.ndarray:
     picture = source.recorded()
     height, width = picture.shape[:2]
     baked = encodings.is_display_referred(source.encoding_id) and height * width > MOST_EXACT
-    rows = max(1, STRIP_PIXELS // width)
+    # An area, and a matte that is cleaned up, need the whole picture at once.
+    whole_at_once = any(isinstance(values, Selection) and values.is_spatial for values in chain)
+    rows = height if whole_at_once else max(1, STRIP_PIXELS // width)
     for first in range(0, height, rows):
         strip = picture[first : first + rows]
         if baked:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -14,6 +14,8 @@ from dovrel.core.measure.meter import Meter
 from dovrel.core.steps.correction import Correction, Step
 from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.primary import Primary
+from dovrel.core.steps.shapes import Ellipse, Shape
+from dovrel.core.steps.track import Track
 from dovrel.core.time import hold
 from dovrel.core.time.changes import Course, course_of
 from dovrel.core.time.follow import Box, NothingToFollow, follow, follow_again
@@ -83,6 +85,43 @@ def _followed(run: Run, meter: Meter, at: int) -> Iterator[tuple[Frame, Meter]]:
         low, high = (np.clip(one, 0, 1) for one in ((box.x, box.y), (box.x + box.width, box.y + box.height)))
         if (high - low > _LEAST_SIDE).all():
             yield frames[place.frame], Meter("box", ((low[0], low[1]), (high[0], high[1])))
+
+
+def tracked(run: Run, shapes: Sequence[Shape], drawn: int, told: Progress) -> tuple[Track, list[str]]:
+    """The track of the subject that lies within shapes drawn on a frame, and what is to be said of it.
+
+    Frames that a run leaves out lie evenly between those that it has.
+
+    Raises
+    ------
+    ValueError
+        If the shapes lie outside the picture, or there is nothing to follow.
+    """
+    height, width = run.frames[0].packed.shape[:2]
+    places = np.array([place for shape in shapes for place in _extent(shape, width / height)])
+    (left, top), (right, bottom) = places.min(axis=0), places.max(axis=0)
+    low, high = np.clip((left, top), 0, 1), np.clip((right, bottom), 0, 1)
+    if (high - low < _LEAST_SIDE).any():
+        raise ValueError("the area lies outside the picture; draw it around what is to be followed")
+    box = Box(float(low[0]), float(low[1]), float(high[0] - low[0]), float(high[1] - low[1]))
+    followed = follow(run, box, drawn, told)
+    at = int(run.numbers[run.nearest(drawn)])
+    known = {place.frame: place.box for place in followed.places}
+    first, last = min(known), max(known)
+    frames = np.arange(first, last + 1)
+    stand = sorted(known)
+    columns = np.array([(*known[n].middle, known[n].angle, known[n].width / known[at].width) for n in stand])
+    placed = np.stack([np.interp(frames, stand, column) for column in columns.T], axis=1).round(5)
+    track = Track(at, first, tuple((float(x), float(y), float(a), float(s)) for x, y, a, s in placed), width / height)
+    return track, list(followed.notes)
+
+
+def _extent(shape: Shape, aspect: float) -> list[tuple[float, float]]:
+    """Places that a shape reaches to."""
+    if not isinstance(shape, Ellipse):
+        return list(shape.points)
+    reach = max(shape.width, shape.height) / 2
+    return [(shape.x - reach, shape.y - reach * aspect), (shape.x + reach, shape.y + reach * aspect)]
 
 
 @dataclass(frozen=True)

@@ -34,6 +34,7 @@ from dovrel.service.routes import (
     lineup,
     operations,
     references,
+    selections,
 )
 from dovrel.service.routes import (
     settings as settings_routes,
@@ -87,6 +88,7 @@ def create_app(settings: Settings) -> FastAPI:
         lineup,
         corrections,
         references,
+        selections,
         handover,
         live,
         news,

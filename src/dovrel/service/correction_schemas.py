@@ -12,7 +12,8 @@ from dovrel.core.match.ties import Tie
 from dovrel.core.measure.meter import Meter
 from dovrel.core.steps.correction import Correction
 from dovrel.core.steps.primary import Primary
-from dovrel.service.fields import Change, Fraction, Frame, Id, Kept, Numbers, Row
+from dovrel.core.steps.selection import Selection, Side
+from dovrel.service.fields import Change, Fraction, Frame, Id, Kept, Numbers, Row, StepName
 from dovrel.service.schemas import ReportOut, ShotOut
 
 
@@ -121,5 +122,17 @@ class KeepIn(BaseModel):
     as_reference: bool = True
 
 
+class SelectedIn(BaseModel):
+    """A selection as it is at the shot's frame, whose pixels are to be found in another picture; `step` is its name."""
+
+    values: Selection
+    level: Literal["shot", "family"] = "shot"
+    step: StepName
+    side: Side = "inside"
+
+
 class KeptScopesIn(BaseModel):
+    """Which pixels are measured: those metered, and of them those that a selection finds."""
+
     meter: MeterIn | None = None
+    selected: SelectedIn | None = None

@@ -21,6 +21,7 @@ from dovrel.core.steps.curves import Curves
 from dovrel.core.steps.hue_turns import HueTurns
 from dovrel.core.steps.levels import AtFrame
 from dovrel.core.steps.primary import Primary
+from dovrel.core.steps.selection import Selection
 from dovrel.jobs.subject import Subject
 from dovrel.service.context import Context
 from dovrel.service.live_schemas import Point, Show
@@ -127,6 +128,7 @@ class Desk:
             "width": display.shape[2],
             "height": display.shape[1],
             "pixels": scopes.pixels,
+            "selected": view.selected,
             "brushed": int(inside.sum()) if inside is not None else None,
             "limits": asdict(limits.tally(display, view.picture.flags, view.mask)),
             "familiar": survey(display) if request.extra.familiar else None,
@@ -173,8 +175,9 @@ def _step_in_hand(request: Show, levels: AtFrame, table: tables.Table) -> dict:
     """What the header says of the step in hand: its ten numbers and controls, or where its points and hues are shown."""
     values = levels.of(request.level).step(request.step).values
     said: dict = {"numbers": None, "controls": None, "greys": None, "hues": None}
-    if isinstance(values, Primary):
-        said |= {"numbers": values.as_array().tolist(), "controls": asdict(controls.read(values, request.pivot))}
+    if isinstance(values, Primary | Selection):
+        numbers = request.numbers_in(levels)
+        said |= {"numbers": numbers.as_array().tolist(), "controls": asdict(controls.read(numbers, request.pivot))}
     elif isinstance(values, Curves):
         said["greys"] = greys_shown(levels.after(request.level, request.step), table).round(3).tolist()
     elif isinstance(values, HueTurns):

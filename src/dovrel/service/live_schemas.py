@@ -8,10 +8,12 @@ from typing import Annotated, Literal, Self
 from pydantic import BaseModel, Field, model_validator
 
 from dovrel.core.measure.brush import Brush, LevelBrush, PlaneBrush
+from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.correction import BALANCE, LEVELS, PLAIN, Level, checked
 from dovrel.core.steps.kinds import Kinds
 from dovrel.core.steps.levels import AtFrame, FourLevels
 from dovrel.core.steps.primary import Primary
+from dovrel.core.steps.selection import Selection, Side
 from dovrel.media.picture import PREVIEW_WIDTH
 from dovrel.service.correction_schemas import MeterIn, Ties
 from dovrel.service.fields import Finite, Fraction, Frame, Id, Numbers, Peek, PreviewWidth, StepName
@@ -19,7 +21,9 @@ from dovrel.service.fields import Finite, Fraction, Frame, Id, Numbers, Peek, Pr
 RequestNumber = Annotated[int, Field(ge=0, le=2**53)]
 Percent = Annotated[float, Field(ge=-70, le=170)]
 Before = Literal["none", "step", "level"]
-Mark = Literal["none", "tone only", "clipping", "legality", "false colour", "skin", "foliage", "sky", "neutrals"]
+Mark = Literal[
+    "none", "tone only", "clipping", "legality", "false colour", "skin", "foliage", "sky", "neutrals", "matte"
+]
 
 
 class Aim(BaseModel):
@@ -84,6 +88,8 @@ class Asked(BaseModel):
     levels: FourLevels = FourLevels()
     level: Level = "shot"
     step: StepName = BALANCE
+    side: Side = "inside"
+    """Of a selection: whose ten numbers are in hand, and which pixels are measured."""
     before: Before = "none"
 
     @model_validator(mode="after")
@@ -106,13 +112,33 @@ class Asked(BaseModel):
         """What the step in hand holds at the frame."""
         return self.here.of(self.level).step(self.step).values
 
+    @property
+    def selection(self) -> Selection | None:
+        """The step in hand, if it is a selection."""
+        return self.values if isinstance(self.values, Selection) else None
+
     def numbers_in(self, levels: AtFrame) -> Primary:
-        """The ten numbers of the step in hand, which is one of ten numbers."""
-        return levels.of(self.level).numbers_of(self.step)
+        """The ten numbers in hand: those of the step, or of the side of a selection."""
+        values = levels.of(self.level).step(self.step).values
+        return (
+            values.numbers_of(self.side)
+            if isinstance(values, Selection)
+            else levels.of(self.level).numbers_of(self.step)
+        )
 
     def with_numbers(self, levels: AtFrame, numbers: Primary) -> AtFrame:
-        """The same levels with other numbers in the step in hand."""
-        return levels.replaced(self.level, levels.of(self.level).with_values(self.step, numbers))
+        """The same levels with other numbers in hand."""
+        values = levels.of(self.level).step(self.step).values
+        put = values.with_numbers(self.side, numbers) if isinstance(values, Selection) else numbers
+        return levels.replaced(self.level, levels.of(self.level).with_values(self.step, put))
+
+    def after_numbers(self, levels: AtFrame) -> Chain:
+        """What comes after the ten numbers in hand, on the pixels that they are for."""
+        values = levels.of(self.level).step(self.step).values
+        after = levels.after(self.level, self.step)
+        if not isinstance(values, Selection):
+            return after
+        return (*(values.inside if self.side == "inside" else values.outside)[1:], *after)
 
     def seen(self, levels: AtFrame) -> AtFrame:
         """What is in force of the levels where something is to be seen without it."""
@@ -147,7 +173,7 @@ class Show(Asked):
 
     @model_validator(mode="after")
     def has_numbers_to_find(self) -> Self:
-        if (self.aim or self.turn) and not isinstance(self.values, Primary):
+        if (self.aim or self.turn) and not isinstance(self.values, Primary | Selection):
             raise ValueError(f"“{self.step}” is no step of ten numbers: readings and controls are not aimed with it")
         return self
 

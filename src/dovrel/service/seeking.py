@@ -76,8 +76,7 @@ def met(view: View, aim: Aim, levels: AtFrame, viewing: Viewing, search: Search)
 def _solve(view: View, aim: Aim, levels: AtFrame, viewing: Viewing, search: Search) -> Solution:
     """Solve on a sample; what the sample reads beside the whole is taken off the aims."""
     request, packed, mask = view.request, view.picture.packed, view.mask
-    numbers = levels.of(request.level).numbers_of(request.step)
-    after = levels.after(request.level, request.step)
+    numbers, after = request.numbers_in(levels), request.after_numbers(levels)
     sample = codes.unpack(take_sample(packed if mask is None else packed[mask != 0]))
     sample = apply_in_order(sample, levels.before(request.level, request.step)).astype(np.float32)
     aims = np.array(aim.values)

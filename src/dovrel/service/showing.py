@@ -27,6 +27,8 @@ def encoded(view: View, display: np.ndarray, levels: AtFrame, inside: np.ndarray
         shown = marking.tone_only(shown)
     elif mark == "clipping":
         shown = marking.clipping(shown, limits.flag(display, picture.flags))
+    elif mark == "matte" and view.share is not None:
+        shown = marking.matte(view.share)
     elif mark == "legality":
         shown = marking.legality(shown, limits.flag(display, picture.flags))
     elif mark in familiar.ZONES:

@@ -9,9 +9,11 @@ import numpy as np
 from dovrel.core.colour import tables
 from dovrel.core.develop import lattice
 from dovrel.core.develop.frame import develop
+from dovrel.core.develop.masks import share_of
 from dovrel.core.measure.readings import Percentiles
 from dovrel.core.steps.controls import pushed
 from dovrel.core.steps.levels import AtFrame
+from dovrel.core.steps.selection import Side
 from dovrel.jobs.sources import percentiles_of, source_of
 from dovrel.jobs.subject import kept_subject, seen_under
 from dovrel.machine.newest import Newest
@@ -35,6 +37,13 @@ class View:
     picture: Picture | Seen
     mask: np.ndarray | None
     located: lattice.Located | None
+    share: np.ndarray | None = None
+    """How far each pixel belongs to the selection in hand, 0..1."""
+
+    @property
+    def selected(self) -> float | None:
+        """The part of the picture that the selection in hand selects; None if the step in hand is none."""
+        return None if self.share is None else float(self.share.mean())
 
     @property
     def table(self) -> tables.Table:
@@ -83,8 +92,14 @@ class Viewing:
             # A hand that steps from frame to frame wants the next at once; one that stays on a frame wants it sharp.
             width = request.width if self._last == (request.shot, request.frame) else PREVIEW_WIDTH
             picture = frames.preview(source, request.frame, width)
-        mask = self._mask(request, picture, tables.output_table(source.output))
-        return View(request, source, percentiles, picture, mask, self._locate(request, picture))
+        table = tables.output_table(source.output)
+        mask, located = self._mask(request, picture, table), self._locate(request, picture)
+        share = None
+        if request.selection:
+            before = request.here.before(request.level, request.step)
+            share = share_of(picture.packed, before, request.selection, table, located)
+            mask = selected_of(share, request.side, mask)
+        return View(request, source, percentiles, picture, mask, located, share)
 
     def _mask(self, request: Show, picture: Picture | Seen, table: tables.Table) -> np.ndarray | None:
         if request.meter is None:
@@ -130,6 +145,18 @@ class Viewing:
         return self._references.keep(key, develop(packed, subject.levels.at(frame).in_order, table))
 
 
+def selected_of(share: np.ndarray, side: Side, mask: np.ndarray | None) -> np.ndarray | None:
+    """The metered pixels that belong to a side of a selection more than by half; all that are metered where none does."""
+    chosen = share >= _HALF if side == "inside" else share < _HALF
+    within = chosen if mask is None else chosen & (mask != 0)
+    return within.astype(np.uint8) if within.any() else mask
+
+
+_HALF = 0.5
+
+
 def _key(view: View, levels: AtFrame) -> tuple:
     request = view.request
-    return (request.shot, request.frame, view.picture.packed.shape, request.meter and request.meter.meter(), levels)
+    meter = request.meter and request.meter.meter()
+    part = request.selection and (request.level, request.step, request.side)
+    return (request.shot, request.frame, view.picture.packed.shape, meter, part, levels)

@@ -64,6 +64,11 @@ def _patterned(picture: np.ndarray, where: np.ndarray, pattern: np.ndarray) -> n
     return np.where(where[..., None], ink, picture)
 
 
+def matte(share: np.ndarray) -> np.ndarray:
+    """How far pixels belong to a selection, 0..1 (H, W), as a picture from black to white: uint8 (H, W, 3)."""
+    return np.repeat((255 * share + 0.5).astype(np.uint8)[..., None], 3, axis=-1)
+
+
 def tone_only(picture: np.ndarray) -> np.ndarray:
     """A picture uint8 (H, W, 3) without its colours: BT.709 luma in all three channels."""
     return np.repeat(cv2.transform(picture, REC709_LUMA[None])[..., None], 3, axis=-1)

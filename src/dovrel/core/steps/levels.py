@@ -84,6 +84,11 @@ class AtFrame(FourLevels):
         earlier = LEVELS[: LEVELS.index(level)]
         return (*(values for one in earlier for values in self.of(one).chain), *here)
 
+    def through(self, level: Level, name: str) -> Chain:
+        """What is applied up to a step and with it; errors as of :meth:`before`."""
+        step = self.of(level).step(name)
+        return (*self.before(level, name), *((step.values,) if step.on else ()))
+
     def after(self, level: Level, name: str) -> Chain:
         """What is applied after a step; errors as of :meth:`before`."""
         correction = self.of(level)

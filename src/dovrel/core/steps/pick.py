@@ -19,10 +19,10 @@ from dovrel.core.steps import opponent
 MOST_SAMPLES = 24
 """Taken in, and as many left out."""
 
-LEVEL_WEIGHT = 0.06
+LEVEL_WEIGHT = 0.1
 """What a working value of level counts beside one of colour."""
 
-DEPTH_WEIGHT = 0.55
+DEPTH_WEIGHT = 0.8
 """What depth counts beside hue, at a colour that is deep."""
 
 SOFT_LEVEL, SOFT_DEPTH, SOFT_HUE = STOP, 0.03, 15.0
@@ -55,6 +55,13 @@ class Sample:
         level, colour = opponent.split(working)
         return cls(float(level), float(colour[0]), float(colour[1]))
 
+    def working(self) -> np.ndarray:
+        """The colour as working values, float64 (3,)."""
+        return opponent.joined(np.array(self.level), np.array([self.x, self.y]))
+
+
+Samples = tuple[Sample, ...]
+
 
 @dataclass(frozen=True)
 class Pick:
@@ -76,8 +83,8 @@ class Pick:
         If nothing is taken in, one colour is both taken in and left out, or a number is beyond its range.
     """
 
-    taken: tuple[Sample, ...]
-    left: tuple[Sample, ...] = ()
+    taken: Samples
+    left: Samples = ()
     reach: float = 0.03
     soft: float = 0.03
     levels: Range | None = None
@@ -116,6 +123,11 @@ class Pick:
         samples = [(one.level, one.x, one.y) for one in (*self.taken, *self.left)]
         ranges = [end for kept in (self.levels, self.depths, self.hues) if kept for end in kept]
         return np.array([*np.ravel(samples), self.reach, self.soft, *ranges, self.specks, self.holes, self.edge])
+
+    def distance(self, working: np.ndarray) -> np.ndarray:
+        """How far colours are from the nearest sample taken in, working values: float64 (...)."""
+        level, colour = opponent.split(working)
+        return _nearest(level, colour, self.taken)
 
     def share(self, working: np.ndarray) -> np.ndarray:
         """How far colours belong, 0..1: float64 (...).
@@ -161,7 +173,7 @@ def metric(sample: Sample) -> tuple[float, float, float]:
     return (sample.x / depth, sample.y / depth, along) if depth > 0 else (1.0, 0.0, along)
 
 
-def _nearest(level: np.ndarray, colour: np.ndarray, samples: tuple[Sample, ...]) -> np.ndarray:
+def _nearest(level: np.ndarray, colour: np.ndarray, samples: Samples) -> np.ndarray:
     nearest = np.full(np.shape(level), np.inf)
     for sample in samples:
         ux, uy, weight = metric(sample)
