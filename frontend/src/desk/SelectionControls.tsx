@@ -100,9 +100,9 @@ const WORDS = { levels: "level", depths: "depth of colour", hues: "hue" };
 function PickControls({ pick, hasShapes }: { pick: Pick; hasShapes: boolean }) {
   const brushed = useDesk((state) => state.brushes.length > 0);
   const sizes = [
-    { name: "Specks out", part: "specks" },
-    { name: "Holes filled", part: "holes" },
-    { name: "Soft edge", part: "edge" },
+    { name: "Specks", part: "specks" },
+    { name: "Holes", part: "holes" },
+    { name: "Edge", part: "edge" },
   ] as const;
   return (
     <>
@@ -117,7 +117,7 @@ function PickControls({ pick, hasShapes }: { pick: Pick; hasShapes: boolean }) {
         onSet={(change, reach) => putPick(change, { ...pick, reach })}
       />
       <Part
-        name="Softness"
+        name="Soft"
         value={pick.soft}
         range={[0.015, 0.3]}
         plain={0.02}
@@ -128,7 +128,7 @@ function PickControls({ pick, hasShapes }: { pick: Pick; hasShapes: boolean }) {
         <Part
           key={part}
           name={name}
-          unit="% wide"
+          unit="%"
           value={pick[part]}
           range={[0, 0.05]}
           plain={0}
@@ -222,7 +222,7 @@ function ShapeNumbers({ shape, at }: { shape: Area; at: number }) {
       {shape.kind !== "gradient" && (
         <Part
           name="Soft"
-          unit="% wide"
+          unit="%"
           value={shape.soft}
           range={[0, 1]}
           plain={0.05}
@@ -363,7 +363,7 @@ function Answers() {
         title="lead the mean hue of what is selected to the skin's line; its lightness stays"
         onClick={() => void leadToSkinLine()}
       >
-        on the skin line
+        on skin line
       </button>
       <button
         type="button"
@@ -379,7 +379,7 @@ function Answers() {
         title="its highs held down to so many percent; lows stay, mids go along"
         onClick={() => holdDown(percent)}
       >
-        hold down to
+        hold at
       </button>
       <input
         className="small-number"
@@ -444,7 +444,7 @@ export function SelectionControls({ selection }: { selection: Selection }) {
           title="which colours and places belong, in the place of the numbers"
           onClick={() => useDesk.setState({ belonging: !belonging })}
         >
-          what belongs
+          belongs
         </button>
         <span className="second mono" data-testid="selected">
           {part}

@@ -161,4 +161,4 @@ def without(samples: Samples, one: Sample) -> Samples:
     return tuple(sample for sample in samples if sample is not one)
 
 
-_REACHES = 0.008, 0.06
+_REACHES = 0.01, 0.06
