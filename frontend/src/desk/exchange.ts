@@ -111,7 +111,14 @@ function selectedNow() {
   // What is done to them changes nothing of which pixels they are.
   const { inside, outside } = selectionOf({ shapes });
   const { level, step, side } = focus;
-  return { values: { ...values, shapes, inside, outside, track: null }, level, step, side: side ?? "inside" };
+  return {
+    values: { ...values, shapes, inside, outside, track: null },
+    level,
+    step,
+    side: side ?? "inside",
+    // In whole hundredths, so that noise from frame to frame does not ask anew.
+    covers: Math.round(100 * (state().shown?.selected ?? 0)) / 100,
+  };
 }
 
 /** What the reference's trace was last asked for by. */

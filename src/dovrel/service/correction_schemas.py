@@ -129,6 +129,8 @@ class SelectedIn(BaseModel):
     level: Literal["shot", "family"] = "shot"
     step: StepName
     side: Side = "inside"
+    covers: Fraction = 0.0
+    """The part of the shot's picture that it selects: where a pick finds less, the nearest colours are taken."""
 
 
 class KeptScopesIn(BaseModel):

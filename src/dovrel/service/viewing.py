@@ -147,9 +147,14 @@ class Viewing:
 
 def selected_of(share: np.ndarray, side: Side, mask: np.ndarray | None) -> np.ndarray | None:
     """The metered pixels that belong to a side of a selection more than by half; all that are metered where none does."""
-    chosen = share >= _HALF if side == "inside" else share < _HALF
-    within = chosen if mask is None else chosen & (mask != 0)
-    return within.astype(np.uint8) if within.any() else mask
+    return within(share >= _HALF, side, mask)
+
+
+def within(chosen: np.ndarray, side: Side, mask: np.ndarray | None) -> np.ndarray | None:
+    """The metered pixels among those chosen, or, outside, among all others; all that are metered where there are none."""
+    there = chosen if side == "inside" else ~chosen
+    metered = there if mask is None else there & (mask != 0)
+    return metered.astype(np.uint8) if metered.any() else mask
 
 
 _HALF = 0.5

@@ -14,8 +14,9 @@ from dovrel.core.measure.familiar import SKIN_LINE
 from dovrel.core.measure.readings import chroma_plane
 from dovrel.core.steps import opponent
 from dovrel.core.steps.chain import Chain, apply_in_order
-from dovrel.core.steps.pick import LEAST_SOFT, SOFT_HUE, Pick, Sample, Samples
+from dovrel.core.steps.pick import LEAST_SOFT, REACHES, SOFT_HUE, Pick, Sample, Samples
 from dovrel.core.steps.primary import Primary
+from dovrel.core.steps.selection import Selection
 
 LEAST_SHARE = 0.0002
 """Of a picture that must be selected for anything to be said of it."""
@@ -71,6 +72,47 @@ def on_skin_line(reaching: np.ndarray, numbers: Primary, after: Chain, table: Ta
     if (np.abs(wanted - now) < 5 * _ENOUGH).all():
         return numbers.with_offset_added(at)
     raise ValueError("this colour cannot be led to the skin's line without changing how light it is")
+
+
+def nearest_in(selection: Selection, reaching: np.ndarray, share: np.ndarray, covers: float) -> np.ndarray:
+    """The pixels of another picture that a selection finds; of a pick that finds few, those whose colours come nearest to it.
+
+    In another picture a thing may have another colour by just what is to be corrected.
+
+    Parameters
+    ----------
+    reaching : float array (H, W, 3), the other picture's working values where the selection is worked
+    share : float array (H, W), how far they belong to it as it is
+    covers : the part of its own picture that it selects
+
+    Returns
+    -------
+    bool (H, W)
+
+    Raises
+    ------
+    ValueError
+        If hardly anything comes near.
+    """
+    own = share >= 0.5
+    enough = max(_AS_MUCH * covers, LEAST_SHARE)
+    if own.mean() >= enough:
+        return own
+    pick = selection.pick
+    if pick is None:
+        raise ValueError("it holds hardly anything of that place")
+    place = selection.place_share(*own.shape)
+    farthest = replace(pick, reach=min(_TIMES * pick.reach, REACHES[1]), specks=0.0, holes=0.0, edge=0.0)
+    eligible = (farthest.share(reaching) >= 0.5) & (True if place is None else place >= 0.5)
+    away = np.where(eligible, pick.distance(reaching), np.inf)
+    nearest = np.quantile(away, enough, method="lower")
+    if not np.isfinite(nearest):
+        raise ValueError("it holds hardly any colour that comes near")
+    return away <= nearest
+
+
+_AS_MUCH, _TIMES = 0.5, 10.0
+"""Of what is selected in one picture, what is looked for in another, and within how many times the pick's reach."""
 
 
 def samples_of(colours: np.ndarray, most: int = 3) -> Samples:

@@ -56,7 +56,7 @@ class Baked(NamedTuple):
     zones : float32 (k, CURVE_SIZE, 2), tints over the mean level
     limits : float32 (3,), low, high and softness of the display signal; far apart where there are none
     limited : whether there are any
-    samples : float32 (s, 6), of picks: colour, level, own direction, weight along it
+    samples : float32 (s, 7), of picks: colour, level, own direction, weights along and across it
     selects : whether there are selections
     matte : whether the matte of the pick in the last row is wanted in the place of a picture
     """
@@ -237,7 +237,7 @@ def _nearest(x, y, level, samples, first, count):
     for n in range(first, first + count):
         across_x, across_y = x - samples[n, 0], y - samples[n, 1]
         along = samples[n, 5] * (samples[n, 3] * across_x + samples[n, 4] * across_y)
-        across = samples[n, 3] * across_y - samples[n, 4] * across_x
+        across = samples[n, 6] * (samples[n, 3] * across_y - samples[n, 4] * across_x)
         away = _LEVEL_WEIGHT * (level - samples[n, 2])
         nearest = min(nearest, along * along + across * across + away * away)
     return np.sqrt(nearest)

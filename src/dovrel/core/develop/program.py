@@ -79,7 +79,7 @@ def bake_chain(chain: Chain, matte: Pick | None = None) -> kernels.Baked:
         zones=np.zeros((colours, kernels.CURVE_SIZE, 2), np.float32),
         limits=np.array([-_FAR, _FAR, 1.0], np.float32),
         limited=any(isinstance(values, Limits) for values in chain),
-        samples=np.concatenate(samples) if samples else np.zeros((0, 6), np.float32),
+        samples=np.concatenate(samples) if samples else np.zeros((0, 7), np.float32),
         selects=any(isinstance(one, _Begin) for one in active),
         matte=matte is not None,
     )

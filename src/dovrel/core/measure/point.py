@@ -7,7 +7,10 @@ import numpy as np
 from dovrel.core.colour import codes
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import stops_from_grey
-from dovrel.core.develop.frame import display_of
+from dovrel.core.develop.kernels import NO_MASKS
+from dovrel.core.develop.masks import masks_of
+from dovrel.core.develop.program import Program
+from dovrel.core.develop.values import values_through
 from dovrel.core.measure.readings import chroma_plane, luma
 from dovrel.core.steps.chain import Chain, apply_in_order
 
@@ -26,11 +29,19 @@ def name_point(
     """
     height, width = packed.shape[:2]
     column, row = min(int(x * width), width - 1), min(int(y * height), height - 1)
-    near = packed[max(row - 1, 0) : row + 2, max(column - 1, 0) : column + 2].reshape(-1, 3)
-    working = codes.unpack(near)
-    display = display_of(working, chain, table).mean(axis=0, dtype=np.float64)
-    reached = None if reaching is None else apply_in_order(working, reaching).mean(axis=0, dtype=np.float64).tolist()
-    working = apply_in_order(working, chain)
+    around = slice(max(row - 1, 0), row + 2), slice(max(column - 1, 0), column + 2)
+    working = codes.unpack(packed[around].reshape(-1, 3))
+
+    def shares(through: Chain) -> list[np.ndarray]:
+        return [mask[around].ravel() for mask in masks_of(packed, through, table)]
+
+    here = shares(chain)
+    program, given = Program.of(chain, table), np.stack(here) if here else NO_MASKS
+    display = values_through(working, program, given).mean(axis=0, dtype=np.float64)
+    reached = None
+    if reaching is not None:
+        reached = apply_in_order(working, reaching, shares(reaching)).mean(axis=0, dtype=np.float64).tolist()
+    working = apply_in_order(working, chain, here)
     cb, cr = chroma_plane(display)
     return {
         "x": x,

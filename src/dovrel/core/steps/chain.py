@@ -7,19 +7,27 @@ from collections.abc import Sequence
 import numpy as np
 
 from dovrel.core.steps.kinds import Values
+from dovrel.core.steps.selection import Selection
 
 Chain = Sequence[Values]
 """What steps hold, in the order in which it is applied."""
 
 
-def apply_in_order(working: np.ndarray, chain: Chain) -> np.ndarray:
+def apply_in_order(working: np.ndarray, chain: Chain, shares: Sequence[np.ndarray] = ()) -> np.ndarray:
     """Apply values one after another.
 
     Parameters
     ----------
     working : float array (..., 3), working values
+    shares : float arrays (...), how far each belongs to each selection that needs the whole picture and does something, in
+        order; without, they are worked out of a whole picture (H, W, 3), and colours without a place belong to none
     """
+    given = iter(shares)
     for values in chain:
-        if not values.is_identity:
+        if values.is_identity:
+            continue
+        if isinstance(values, Selection) and values.is_spatial:
+            working = values.apply(working, next(given, None))
+        else:
             working = values.apply(working)
     return working

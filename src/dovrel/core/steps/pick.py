@@ -3,7 +3,8 @@
 Colours are compared in the opponent space of :mod:`dovrel.core.steps.opponent`, where a stop more or less of light adds to the level
 and leaves the colour. A colour belongs to the pick if a sample that was taken in lies within reach of it, and nearer than
 any that was left out. Light falls differently on one thing: gloss makes its colour paler, folds make it deeper, so
-depth counts less than hue where a sample has a hue, and the level hardly at all.
+depth counts less than hue where a sample has a hue, and the level hardly at all. All of this, and a camera's noise, grows with
+the depth of a colour, and so does what counts as near.
 """
 
 from __future__ import annotations
@@ -24,6 +25,9 @@ LEVEL_WEIGHT = 0.1
 
 DEPTH_WEIGHT = 0.8
 """What depth counts beside hue, at a colour that is deep."""
+
+DOUBLED_AT = 0.3
+"""The depth of a sample at which what lies twice as far counts as near as at a grey, working values."""
 
 SOFT_LEVEL, SOFT_DEPTH, SOFT_HUE = STOP, 0.03, 15.0
 """How softly a range of level, depth and hue ends: working values, working values, degrees."""
@@ -70,7 +74,7 @@ class Pick:
     Attributes
     ----------
     taken, left : samples taken in and left out, up to 24 each
-    reach : how far from a taken sample colours belong wholly, working values, 0..0.5
+    reach : how far from a taken sample colours belong wholly, 0..0.5: working values about a grey, more about a deep colour
     soft : within how much more they cease to, 0.015..0.3
     levels, depths : the range of mean level and of depth of colour that is kept, working values; None for all
     hues : the first and the last hue kept, degrees 0..360, round the circle; None for all
@@ -166,19 +170,20 @@ def middle_and_half(hues: Range) -> tuple[float, float]:
     return (hues[0] + width / 2) % 360, width / 2
 
 
-def metric(sample: Sample) -> tuple[float, float, float]:
-    """A sample's own direction of colour, and what counts along it: where it has no hue, all directions count alike."""
+def metric(sample: Sample) -> tuple[float, float, float, float]:
+    """A sample's own direction of colour (two numbers), and what counts along it and across; alike where it has no hue."""
     depth = float(np.hypot(sample.x, sample.y))
-    along = 1 - (1 - DEPTH_WEIGHT) * float(opponent.coloured(np.array(depth)))
-    return (sample.x / depth, sample.y / depth, along) if depth > 0 else (1.0, 0.0, along)
+    across = 1 / (1 + depth / DOUBLED_AT)
+    along = across * (1 - (1 - DEPTH_WEIGHT) * float(opponent.coloured(np.array(depth))))
+    return (sample.x / depth, sample.y / depth, along, across) if depth > 0 else (1.0, 0.0, along, across)
 
 
 def _nearest(level: np.ndarray, colour: np.ndarray, samples: Samples) -> np.ndarray:
     nearest = np.full(np.shape(level), np.inf)
     for sample in samples:
-        ux, uy, weight = metric(sample)
+        ux, uy, weight, other = metric(sample)
         x, y = colour[..., 0] - sample.x, colour[..., 1] - sample.y
-        along, across = weight * (ux * x + uy * y), ux * y - uy * x
+        along, across = weight * (ux * x + uy * y), other * (ux * y - uy * x)
         away = LEVEL_WEIGHT * (level - sample.level)
         nearest = np.minimum(nearest, np.sqrt(along * along + across * across + away * away))
     return nearest

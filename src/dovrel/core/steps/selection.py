@@ -135,12 +135,13 @@ class Selection:
         colour = matte.cleaned(self.pick, self.pick.share(working), self.pick.bound(working))
         return colour if place is None else colour * place
 
-    def apply(self, working: np.ndarray) -> np.ndarray:
+    def apply(self, working: np.ndarray, share: np.ndarray | None = None) -> np.ndarray:
         """Do to each pixel what is done inside and outside, by how far it belongs.
 
         Parameters
         ----------
         working : as of :meth:`share`
+        share : how far they belong, if that is known
 
         Returns
         -------
@@ -148,7 +149,8 @@ class Selection:
         """
         values = np.asarray(working, np.float64)
         there, elsewhere = _applied(self.inside, values), _applied(self.outside, values)
-        return elsewhere + self.share(working)[..., None] * (there - elsewhere)
+        share = self.share(working) if share is None else share
+        return elsewhere + share[..., None] * (there - elsewhere)
 
 
 def _applied(chain: Sequence[PointKinds], values: np.ndarray) -> np.ndarray:

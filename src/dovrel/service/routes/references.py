@@ -4,17 +4,19 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import numpy as np
 import simplejpeg
 from fastapi import APIRouter, Response
 from sqlalchemy import select
 
-from dovrel.core.colour import tables
-from dovrel.core.correct.parts import LEAST_SHARE
+from dovrel.core.colour import codes, tables
+from dovrel.core.colour.tables import Table
+from dovrel.core.correct.parts import nearest_in
 from dovrel.core.develop.frame import develop, picture_of
 from dovrel.core.develop.masks import share_of
 from dovrel.core.measure.frame import Measured, render
 from dovrel.core.measure.meter import WHOLE, Meter
-from dovrel.core.steps.chain import Chain
+from dovrel.core.steps.chain import Chain, apply_in_order
 from dovrel.core.steps.controls import pushed
 from dovrel.core.steps.levels import AtFrame
 from dovrel.jobs.subject import Subject, kept_subject, subject_of
@@ -24,7 +26,7 @@ from dovrel.service.correction_schemas import KeepIn, KeptScopesIn, SelectedIn
 from dovrel.service.fields import Id, Peek, PreviewWidth
 from dovrel.service.packing import pack, pack_scopes
 from dovrel.service.schemas import KeptOut
-from dovrel.service.viewing import selected_of
+from dovrel.service.viewing import within
 from dovrel.store import corrections, operations
 from dovrel.store.models import KeptFrame, Shot
 from dovrel.store.production import the_production
@@ -61,16 +63,25 @@ def keep(shot_id: Id, order: KeepIn, context: ContextDep) -> KeptOut:
 def _rendered(
     context: Context, subject: Subject, frame: int, meter: Meter, selected: SelectedIn | None = None
 ) -> Measured:
+    """A frame measured within its meter, and of that what a selection finds."""
     picture, table = context.frames.preview(subject.source, frame), tables.output_table(subject.source.output)
     # What was skin or neutral in the kept frame is judged under its own correction.
     levels = subject.levels.at(frame)
     mask = replace(meter, under=levels.balanced).mask(picture.packed, table)
     if selected:
-        share = share_of(picture.packed, _before(levels, selected), selected.values, table)
-        if (share >= 0.5).mean() < LEAST_SHARE and selected.side == "inside":
-            raise ValueError(f"it holds hardly anything of what “{selected.step}” selects")
-        mask = selected_of(share, selected.side, mask)
+        mask = within(_found(picture.packed, levels, selected, table), selected.side, mask)
     return render(picture.packed, levels.in_order, table, mask, subject.percentiles)
+
+
+def _found(packed: np.ndarray, levels: AtFrame, selected: SelectedIn, table: Table) -> np.ndarray:
+    """The pixels of another picture that a selection finds, bool (H, W)."""
+    before = _before(levels, selected)
+    share = share_of(packed, before, selected.values, table)
+    reaching = apply_in_order(codes.unpack(packed), before)
+    try:
+        return nearest_in(selected.values, reaching, share, selected.covers)
+    except ValueError as error:
+        raise ValueError(f"{error}: nothing to compare with what “{selected.step}” selects") from None
 
 
 def _before(levels: AtFrame, selected: SelectedIn) -> Chain:
@@ -110,8 +121,7 @@ def read_picture(kept_id: Id, context: ContextDep, peek: Peek = 0.0, width: Prev
 @router.post("/kept/{kept_id}/scopes")
 def read_scopes(kept_id: Id, context: ContextDep, order: KeptScopesIn) -> Response:
     """Densities and readings of a kept frame, packed as on the live channel, within its meter."""
-    measured = _rendered(
-        context, *_kept(context, kept_id), order.meter.meter() if order.meter else WHOLE, order.selected
-    )
+    meter = order.meter.meter() if order.meter else WHOLE
+    measured = _rendered(context, *_kept(context, kept_id), meter, order.selected)
     header = {"readings": measured.readings.tolist(), "pixels": measured.scopes.pixels}
     return Response(pack(header, pack_scopes(measured.scopes)), media_type="application/octet-stream")
