@@ -20,7 +20,7 @@ from dovrel.core.steps.copying import with_steps
 from dovrel.core.steps.correction import PLAIN, Correction, Step, checked
 from dovrel.core.steps.keyframes import Keyframe
 from dovrel.core.steps.levels import FourLevels
-from dovrel.core.steps.matte import cleaned
+from dovrel.core.steps.matte import MOST, as_bytes, cleaned
 from dovrel.core.steps.pick import MOST_SAMPLES, Pick, Sample
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.selection import Selection
@@ -142,14 +142,14 @@ def test_cleaning_takes_specks_and_fills_holes_within_the_bound():
     share[110, 180] = 0
     bound = np.ones_like(share)
     bound[110, 180] = 0
-    clean = cleaned(Pick((RED,), specks=0.006, holes=0.006), share, bound)
+    clean = cleaned(Pick((RED,), specks=0.006, holes=0.006), as_bytes(share), as_bytes(bound)) / MOST
     assert clean[20, 20] == 0
     assert clean[100, 150] == 1
     assert clean[110, 180] == 0
     kept = share.copy()
     kept[20, 20], kept[100, 150] = 0, 1
     assert np.abs(clean - kept).mean() < 1e-4
-    soft = cleaned(Pick((RED,), edge=0.02), share, bound)
+    soft = cleaned(Pick((RED,), edge=0.02), as_bytes(share), as_bytes(bound)) / MOST
     assert 0.3 < soft[100, 101] < 0.8
     assert np.all(soft <= bound + 1e-6)
 

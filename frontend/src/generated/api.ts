@@ -3074,7 +3074,7 @@ export interface components {
          *     Attributes
          *     ----------
          *     taken, left : samples taken in and left out, up to 24 each
-         *     reach : how far from a taken sample colours belong wholly, working values, 0..0.5
+         *     reach : how far from a taken sample colours belong wholly, 0..0.5: working values about a grey, more about a deep colour
          *     soft : within how much more they cease to, 0.015..0.3
          *     levels, depths : the range of mean level and of depth of colour that is kept, working values; None for all
          *     hues : the first and the last hue kept, degrees 0..360, round the circle; None for all
@@ -3636,6 +3636,11 @@ export interface components {
              * @enum {string}
              */
             side: "inside" | "outside";
+            /**
+             * Covers
+             * @default 0
+             */
+            covers: number;
         };
         /**
          * Selection

@@ -15,6 +15,7 @@ import simplejpeg
 from rich.console import Console
 from rich.table import Table as RichTable
 
+from dovrel.bench import parts
 from dovrel.core.colour import codes, tables
 from dovrel.core.correct.solve import solve
 from dovrel.core.develop import lattice, whole
@@ -36,7 +37,7 @@ from dovrel.demo import cards
 from dovrel.formats import cube
 from dovrel.media.footage import probe, read_recorded
 from dovrel.media.frames import FrameStore, Source
-from dovrel.media.picture import Picture, shrink, to_picture
+from dovrel.media.picture import Picture, Seen, shrink, to_picture
 from dovrel.service.packing import pack, pack_scopes
 from dovrel.service.showing import JPEG_QUALITY
 
@@ -115,12 +116,23 @@ def _update(
     for name, seconds in zip(STAGES, np.diff(marks), strict=True):
         stages[name].append(float(seconds))
     started = time.perf_counter()
-    display = develop(picture.packed, chain, table, located)
+    _whole_update(picture, located, chain, table)
+    stages["whole update"].append(time.perf_counter() - started)
+
+
+def _whole_update(
+    picture: Picture | Seen,
+    located: lattice.Located | None,
+    chain: Chain,
+    table: tables.Table,
+    *,
+    changing: bool = False,
+) -> None:
+    display = develop(picture.packed, chain, table, located, changing=changing)
     limits.tally(display, picture.flags)
     encoding = _encoders.submit(_jpeg, picture_of(display))
     scopes, readings = measure(display)
     pack({"readings": readings.tolist()}, {**pack_scopes(scopes), "picture": encoding.result()})
-    stages["whole update"].append(time.perf_counter() - started)
 
 
 def _ffmpeg_milliseconds(recorded: np.ndarray, encoding: str) -> float:
@@ -161,6 +173,11 @@ def run(runs: int) -> dict:
         "runs": runs,
         **_updates(picture, clip, table, runs),
         "kinds": _kinds(picture, table, max(runs // 4, 5)),
+        "parts_ms": parts.updates(
+            picture.packed,
+            _corrections(max(runs // 4, 5)),
+            lambda located, chain: _whole_update(picture, located, chain, table),
+        ),
         "wide": _updates(_source(WIDE), clip, table, max(runs // 4, 3)),
         "locate_ms": _locate_milliseconds(picture),
         "solve_ms": _solve_milliseconds(picture, table),
@@ -244,19 +261,18 @@ def _playback(clip: cards.DemoClip, table: tables.Table) -> dict[str, float]:
     """Frames a second with all scopes, from the file, again from memory, and under another correction at each frame."""
     store = FrameStore()
     source = Source(0, clip.path, probe(clip.path), clip.encoding)
-    kept, along = _corrections(1), _corrections(source.info.frames)
+    frames = source.info.frames
+    kept, along = [_corrections(1)] * frames, [[numbers] for numbers in _corrections(frames)]
+    with_parts = [(_corrections(1)[0], *parts.cases_of(store.playing(source, 0).packed)["all"])] * frames
     rates = []
-    for numbers in (kept * source.info.frames, kept * source.info.frames, along):
+    for numbers in (kept, kept, along, with_parts):
         started = time.perf_counter()
-        for frame in range(source.info.frames):
+        for frame in range(frames):
             picture = store.playing(source, frame)
-            display = develop(picture.packed, [numbers[frame]], table, changing=numbers is along)
-            limits.tally(display, picture.flags)
-            encoding = _encoders.submit(_jpeg, picture_of(display))
-            scopes, readings = measure(display)
-            pack({"readings": readings.tolist()}, {**pack_scopes(scopes), "picture": encoding.result()})
-        rates.append(source.info.frames / (time.perf_counter() - started))
-    return {"playback_fps": rates[0], "playback_again_fps": rates[1], "playback_keyframed_fps": rates[2]}
+            _whole_update(picture, None, [*numbers[frame]], table, changing=numbers is along)
+        rates.append(frames / (time.perf_counter() - started))
+    names = ("playback_fps", "playback_again_fps", "playback_keyframed_fps", "playback_parts_fps")
+    return dict(zip(names, rates, strict=True))
 
 
 def _full_milliseconds(picture: Picture, table: tables.Table) -> float:
@@ -283,11 +299,14 @@ def print_table(console: Console, result: dict) -> None:
     table.add_row(f"ours / FFmpeg's, {WIDE[0]} wide", f"{wide['ffmpeg_ratio']:.2f}")
     for name, ratio in result["kinds"].items():
         table.add_row(f"with {name} / without", f"{ratio:.2f}")
+    for name, milliseconds in result["parts_ms"].items():
+        table.add_row(f"with {name} after the numbers", f"{milliseconds:.1f}")
     table.add_row("a frame located, once", f"{result['locate_ms']:.1f}")
     table.add_row("one solve of ten aims", f"{result['solve_ms']:.1f}")
     table.add_row("played from the file, frames/s", f"{result['playback_fps']:.1f}")
     table.add_row("played from memory, frames/s", f"{result['playback_again_fps']:.1f}")
     table.add_row("played under keyframes, frames/s", f"{result['playback_keyframed_fps']:.1f}")
+    table.add_row("played with picks and areas, frames/s", f"{result['playback_parts_fps']:.1f}")
     table.add_row("one 3840×2160 measure", f"{result['full_4k_ms']:.0f}")
     table.add_row("resident memory, MB", f"{result['resident_mb']:.0f}")
     console.print(table)

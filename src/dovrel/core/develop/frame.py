@@ -17,6 +17,7 @@ from dovrel.core.develop.values import values_through
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.selection import Selection
+from dovrel.core.steps.shapes import Ellipse
 
 
 def develop(
@@ -123,7 +124,8 @@ def warm_up(table: Table, inverse: Table | None = None) -> np.ndarray:
     """Compile or load every kernel of developing; display codes of a black frame, uint16 (3, 4, 4)."""
     tiny = np.zeros((4, 4, 3), np.uint16)
     chain = [Primary(saturation=0.9)]
-    through.warm_up(Program.of(chain, table))
+    areas = [Selection((Primary(saturation=0.8),), shapes=(Ellipse(0.5, 0.5, 0.5, 0.5),))] * 2
+    through.warm_up(Program.of([*chain, *areas], table))
     if inverse is not None:
         pack_display(np.zeros((1, 3), np.float32), inverse, table)
     display = develop(tiny, chain, table, lattice.locate(tiny))

@@ -31,6 +31,11 @@ CURVES, MATRIX, COLOUR, REBUILD, HIGHS, PICK, AREA, ELSEWHERE, TOGETHER = range(
 """Stages: curves with a saturation, the same after a matrix, work in the opponent space, a channel made of all, clipped highs led;
 a selection by colour or by place begins, goes on with what is done elsewhere, and brings both together."""
 
+OUTPUT, MATTE, NOTHING = range(3)
+"""What comes after all stages."""
+AS_SIGNAL = 0.7
+"""Working values times this are within the range of signal codes, by which they are kept where nothing comes after."""
+
 NUMBERS = 12
 """Numbers of a stage."""
 INNER = NUMBERS - 1
@@ -58,7 +63,7 @@ class Baked(NamedTuple):
     limited : whether there are any
     samples : float32 (s, 7), of picks: colour, level, own direction, weights along and across it
     selects : whether there are selections
-    matte : whether the matte of the pick in the last row is wanted in the place of a picture
+    end : what comes after them: the output, the matte of the pick in the last row, or nothing
     """
 
     stages: np.ndarray
@@ -73,7 +78,7 @@ class Baked(NamedTuple):
     limited: bool
     samples: np.ndarray
     selects: bool
-    matte: bool
+    end: int
 
 
 @njit(inline="always")
@@ -290,6 +295,14 @@ def _shares(values, stage, place, numbers, samples, masks, first, share):
 
 
 @njit(nogil=True, cache=True, fastmath=True)
+def _back(values, before, share):
+    """Brought together where nothing is done elsewhere."""
+    for n in range(values.shape[0]):
+        for channel in range(3):
+            values[n, channel] = before[n, channel] + share[n] * (values[n, channel] - before[n, channel])
+
+
+@njit(nogil=True, cache=True, fastmath=True)
 def _together(values, there, share):
     for n in range(values.shape[0]):
         for channel in range(3):
@@ -322,8 +335,12 @@ def correct(values, baked, masks, first):
                 # Nothing of it here: on with what is done elsewhere.
                 place += int(baked.numbers[place, INNER])
         elif stage == ELSEWHERE:
-            there[:] = values
-            values[:] = before
+            if baked.stages[place + 1] == TOGETHER:
+                _back(values, before, share)
+                place += 1
+            else:
+                there[:] = values
+                values[:] = before
         elif stage == TOGETHER:
             if most > 0:
                 _together(values, there, share)
@@ -432,7 +449,7 @@ def _matte(values, place, numbers, samples):
         values[n, 2] = np.float32(0)
 
 
-AT_ONCE = 4096
+AT_ONCE = 1024
 """Pixels that go through all stages before the next ones do: they stay in the processor's nearest memory."""
 
 
@@ -443,8 +460,10 @@ def display_of(working, baked, masks, nodes, size, low, step, out):
         values = out[first : first + AT_ONCE]
         values[:] = working[first : first + AT_ONCE]
         correct(values, baked, masks, first)
-        if baked.matte:
+        if baked.end == MATTE:
             _matte(values, baked.stages.size, baked.numbers, baked.samples)
+        elif baked.end == NOTHING:
+            values *= np.float32(AS_SIGNAL)
         else:
             put_out(values, nodes, size, low, step)
             if baked.limited:

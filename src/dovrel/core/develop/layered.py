@@ -13,6 +13,7 @@ from numba import njit
 
 from dovrel.core.colour import codes
 from dovrel.core.develop import lattice
+from dovrel.core.develop.kernels import AS_SIGNAL
 from dovrel.core.develop.lattice import Located, weighted
 from dovrel.core.develop.program import Program
 from dovrel.core.develop.threads import in_parts
@@ -35,74 +36,101 @@ class Placed:
 
     Attributes
     ----------
-    masks : float32 (k, H, W)
     which : uint8 (H, W), 0 for no area, n for the nth alone, 255 for several
-    layers : int64 (M,), which layers of which nodes are in use: see :func:`_baked`
+    own : float32 (H, W), the share in the one area
+    areas : how many there are
+    used : int64 (M,), which of all nodes' shares are in use: a node's number times (1 + k SHARES), and which share of which
+        area; all nodes' shares of none are
+    nodes, at : float32 (M, 3) and (k, M): their colours, and their shares
     several : int64 (P,), which pixels lie in several
-    working, shares : float32 (P, 3) and (k, P), their colours, and how far they belong
+    shares : float32 (k, P), how far those belong
     """
 
-    masks: np.ndarray
     which: np.ndarray
-    layers: np.ndarray
+    own: np.ndarray
+    areas: int
+    used: np.ndarray
+    nodes: np.ndarray
+    at: np.ndarray
     several: np.ndarray
-    working: np.ndarray
     shares: np.ndarray
 
 
 _placed: Newest[Placed] = Newest(_KEPT)
 
 
-def placed(packed: np.ndarray, masks: Masks, located: Located) -> Placed:
-    """Where a frame's pixels uint16 (H, W, 3) lie among areas."""
+def placed(masks: Masks, located: Located) -> Placed:
+    """Where a frame's pixels lie among areas."""
     key = (Same(located), *map(Same, masks))
     known = _placed.get(key)
     if known is not None:
         return known
-    stacked, which = _classified(masks)
-    count = len(located.nodes)
-    used = np.zeros(len(masks) * SHARES * count, np.uint8)
-    in_parts(len(which), lambda first, last: _mark(located.corners, stacked, which, count, first, last, used))
+    which, own = _classified(masks)
+    ways = 1 + len(masks) * SHARES
+    marked = np.zeros((len(located.nodes), ways), np.uint8)
+    marked[:, 0] = 1
+    flat = marked.ravel()
+    in_parts(len(which), lambda first, last: _mark(located.corners, own, which, ways, first, last, flat))
     several = np.flatnonzero(which == _SEVERAL)
-    working, shares = _gathered(packed, stacked, several)
-    return _placed.keep(key, Placed(stacked, which, np.flatnonzero(used), several, working, shares))
+    used = np.flatnonzero(flat)
+    node, way = np.divmod(used, ways)
+    at = np.zeros((len(masks), len(used)), np.float32)
+    within = np.flatnonzero(way)
+    at[(way[within] - 1) // SHARES, within] = ((way[within] - 1) % SHARES + 1) / SHARES
+    placed = Placed(which, own, len(masks), used, located.nodes[node], at, several, _at_pixels(masks, several))
+    return _placed.keep(key, placed)
 
 
-def develop_located(packed: np.ndarray, located: Located, program: Program, masks: Masks) -> np.ndarray:
-    """Codes uint16 (3, H, W) of a located frame whose pixels lie in areas.
-
-    Parameters
-    ----------
-    packed : uint16 (H, W, 3), the frame's working codes
-    """
-    height, width = packed.shape[:2]
-    here, nodes = placed(packed, masks, located), len(located.nodes)
+def develop_located(located: Located, program: Program, masks: Masks) -> np.ndarray:
+    """Codes uint16 (3, H, W) of a located frame whose pixels lie in areas."""
+    height, width = located.corners.shape[:2]
+    here, ways = placed(masks, located), 1 + len(masks) * SHARES
     words = _baked(located, program, here)
     out = np.empty((3, height, width), np.uint16)
     corners, weights = located.corners, located.weights
-    in_parts(height, lambda a, b: _sum(corners, weights, here.masks, here.which, words, nodes, a, b, out))
-    _scatter(values_through(here.working, program, here.shares), here.several, out)
+    in_parts(height, lambda a, b: _sum(corners, weights, here.own, here.which, words, ways, a, b, out))
+    if len(here.several):
+        _scatter(_several_through(located, program, here), here.several, out)
     return out
+
+
+def _several_through(located: Located, program: Program, here: Placed) -> np.ndarray:
+    """Display values (P, 3) of the pixels that lie in several areas: by the lattice up to the first one, then one by one."""
+    if program.head is None or program.tail is None:
+        raise ValueError("areas need steps that know them")
+    words = lattice.bake(located.nodes, program.head)
+    working = np.empty((len(here.several), 3), np.float32)
+    corners, weights = located.corners.reshape(-1, 4), located.weights.reshape(-1, 4)
+    in_parts(len(working), lambda first, last: _gather(corners, weights, words, here.several, first, last, working))
+    return values_through(working, program.tail, here.shares)
 
 
 def put_in(packed: np.ndarray, program: Program, masks: Masks, out: np.ndarray) -> None:
     """Put the pixels that lie in any area into `out` (3, H, W), one by one."""
-    stacked, which = _classified(masks)
+    which, _ = _classified(masks)
     within = np.flatnonzero(which)
-    working, shares = _gathered(packed, stacked, within)
-    _scatter(values_through(working, program, shares), within, out)
+    working = codes.unpack(packed.reshape(-1, 3)[within])
+    _scatter(values_through(working, program, _at_pixels(masks, within)), within, out)
 
 
 def _classified(masks: Masks) -> tuple[np.ndarray, np.ndarray]:
-    stacked = np.stack(masks)
-    which = np.empty(stacked.shape[1:], np.uint8)
-    in_parts(len(which), lambda first, last: _classify(stacked, first, last, which))
-    return stacked, which
+    """In which area each pixel lies, as in :class:`Placed`, and its share there."""
+    which, own = np.zeros(masks[0].shape, np.uint8), np.zeros(masks[0].shape, np.float32)
+
+    def part(first: int, last: int) -> None:
+        for number, mask in enumerate(masks, 1):
+            _classify(mask, number, first, last, which, own)
+
+    in_parts(len(which), part)
+    return which, own
 
 
-def _gathered(packed: np.ndarray, masks: np.ndarray, places: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Working values (P, 3) and shares (k, P) of pixels by their number."""
-    return codes.unpack(packed.reshape(-1, 3)[places]), masks.reshape(len(masks), -1)[:, places]
+def _at_pixels(masks: Masks, places: np.ndarray) -> np.ndarray:
+    """Shares (k, P) of pixels by their number."""
+    shares = np.empty((len(masks), len(places)), np.float32)
+    for mask, share in zip(masks, shares, strict=True):
+        np.take(mask.ravel(), places, out=share)
+    return shares
 
 
 def _scatter(shown: np.ndarray, places: np.ndarray, out: np.ndarray) -> None:
@@ -110,26 +138,46 @@ def _scatter(shown: np.ndarray, places: np.ndarray, out: np.ndarray) -> None:
 
 
 def _baked(located: Located, program: Program, here: Placed) -> np.ndarray:
-    """Words of all nodes in no area, then for each area and share of those in use: uint64 (2 N (1 + k SHARES),)."""
-    count = len(located.nodes)
-    layer, node = np.divmod(here.layers, count)
-    shares = np.zeros((len(here.masks), len(node)), np.float32)
-    shares[layer // SHARES, np.arange(len(node))] = (layer % SHARES + 1) / SHARES
-    words = np.empty((count * (1 + len(here.masks) * SHARES), 2), np.uint64)
-    words[:count] = lattice.bake(located.nodes, program).reshape(-1, 2)
-    words[count + here.layers] = lattice.bake(located.nodes[node], program, shares).reshape(-1, 2)
+    """Words of the nodes' shares in use, in their places among all: uint64 (2 N (1 + k SHARES),)."""
+    words = np.empty((len(located.nodes) * (1 + here.areas * SHARES), 2), np.uint64)
+    words[here.used] = lattice.bake(here.nodes, program, here.at).reshape(-1, 2)
     return words.ravel()
 
 
 @njit(nogil=True, cache=True)
-def _classify(masks, first, last, which):
+def _classify(mask, number, first, last, which, own):
     for y in range(first, last):
-        for x in range(masks.shape[2]):
-            found = 0
-            for k in range(masks.shape[0]):
-                if masks[k, y, x] > np.float32(0):
-                    found = k + 1 if found == 0 else _SEVERAL
-            which[y, x] = found
+        for x in range(mask.shape[1]):
+            share = mask[y, x]
+            if share > np.float32(0):
+                if which[y, x] == 0:
+                    which[y, x] = number
+                    own[y, x] = share
+                else:
+                    which[y, x] = _SEVERAL
+
+
+@njit(nogil=True, cache=True)
+def _gather(corners, weights, words, places, first, last, working):
+    """Working values of pixels by their number, through words of nodes after which nothing comes."""
+    scale = np.float32(1 / codes.SIGNAL_SCALE / AS_SIGNAL)
+    start = np.float32(codes.SIGNAL_LOW / AS_SIGNAL)
+    for n in range(first, last):
+        at = places[n]
+        r, g, b = weighted(
+            np.uint64(corners[at, 0]),
+            np.uint64(corners[at, 1]),
+            np.uint64(corners[at, 2]),
+            np.uint64(corners[at, 3]),
+            np.uint64(weights[at, 0]),
+            np.uint64(weights[at, 1]),
+            np.uint64(weights[at, 2]),
+            np.uint64(weights[at, 3]),
+            words,
+        )
+        working[n, 0] = np.float32(r) * scale + start
+        working[n, 1] = np.float32(g) * scale + start
+        working[n, 2] = np.float32(b) * scale + start
 
 
 @njit(nogil=True, cache=True)
@@ -143,61 +191,62 @@ def _put(shown, places, out, first, last):
 
 
 @njit(inline="always")
-def _between(which, share, nodes):
-    """The two layers that a share lies between, as first nodes, and how far it is to the second."""
+def _between(area, share):
+    """The two of a node's shares that a share in an area lies between, and how far it is to the second, 0..4096."""
     place = share * np.float32(SHARES)
-    layer = min(int(place), SHARES - 1)
-    below = nodes * (which * SHARES + layer) if layer > 0 else 0
-    return below, nodes * (1 + which * SHARES + layer), place - np.float32(layer)
+    level = min(int(place), SHARES - 1)
+    above = 1 + area * SHARES + level
+    return above - 1 if level > 0 else 0, above, int((place - np.float32(level)) * np.float32(_ONE))
+
+
+_ONE = 4096
 
 
 @njit(nogil=True, cache=True)
-def _mark(corners, masks, which, nodes, first, last, used):
+def _mark(corners, own, which, ways, first, last, used):
     for y in range(first, last):
         for x in range(corners.shape[1]):
             area = which[y, x]
             if area == 0 or area == _SEVERAL:
                 continue
-            below, above, part = _between(area - 1, masks[area - 1, y, x], nodes)
+            below, above, part = _between(area - 1, own[y, x])
             for corner in range(4):
-                node = corners[y, x, corner]
-                used[above - nodes + node] = 1
-                if below > 0 and part < np.float32(1):
-                    used[below - nodes + node] = 1
+                node = np.int64(corners[y, x, corner]) * ways
+                if part < _ONE:
+                    used[node + below] = 1
+                if part > 0:
+                    used[node + above] = 1
 
 
 @njit(nogil=True, cache=True)
-def _sum(corners, weights, masks, which, words, nodes, first, last, out):
+def _sum(corners, weights, own, which, words, ways, first, last, out):
+    two, one, bits = np.uint64(2), np.uint64(1), np.uint64(12)
+    ways = np.uint64(ways)
     for y in range(first, last):
         for x in range(corners.shape[1]):
             area = which[y, x]
             if area == _SEVERAL:
                 continue
-            n0, n1, n2, n3 = corners[y, x, 0], corners[y, x, 1], corners[y, x, 2], corners[y, x, 3]
-            w0, w1, w2, w3 = (
-                np.uint64(weights[y, x, 0]),
-                np.uint64(weights[y, x, 1]),
-                np.uint64(weights[y, x, 2]),
-                np.uint64(weights[y, x, 3]),
-            )
-            below, above, part = 0, 0, np.float32(0)
-            if area > 0:
-                below, above, part = _between(area - 1, masks[area - 1, y, x], nodes)
-            r, g, b = np.float32(0), np.float32(0), np.float32(0)
-            if part < np.float32(1):
-                base = np.uint64(below)
-                red, green, blue = weighted(
-                    base + np.uint64(n0), base + np.uint64(n1), base + np.uint64(n2), base + np.uint64(n3),
-                    w0, w1, w2, w3, words,
-                )  # fmt: skip
-                r, g, b = np.float32(red), np.float32(green), np.float32(blue)
-            if part > np.float32(0):
-                base = np.uint64(above)
-                red, green, blue = weighted(
-                    base + np.uint64(n0), base + np.uint64(n1), base + np.uint64(n2), base + np.uint64(n3),
-                    w0, w1, w2, w3, words,
-                )  # fmt: skip
-                r += part * (np.float32(red) - r)
-                g += part * (np.float32(green) - g)
-                b += part * (np.float32(blue) - b)
-            out[0, y, x], out[1, y, x], out[2, y, x] = np.uint16(r), np.uint16(g), np.uint16(b)
+            pair, single = np.uint64(0), np.uint64(0)
+            if area == 0:
+                for corner in range(4):
+                    node = np.uint64(corners[y, x, corner]) * ways * two
+                    weight = np.uint64(weights[y, x, corner])
+                    pair += weight * words[node]
+                    single += weight * words[node + one]
+            else:
+                lower, upper, whole = _between(area - 1, own[y, x])
+                below, above, part = np.uint64(lower) * two, np.uint64(upper) * two, np.uint64(whole)
+                # A share that lies on one of the two needs the other's words no more than they were marked.
+                below = above if whole >= _ONE else below
+                above = below if whole <= 0 else above
+                for corner in range(4):
+                    node = np.uint64(corners[y, x, corner]) * ways * two
+                    weight = np.uint64(weights[y, x, corner])
+                    upward = (weight * part) >> bits
+                    downward = weight - upward
+                    pair += downward * words[node + below] + upward * words[node + above]
+                    single += downward * words[node + below + one] + upward * words[node + above + one]
+            out[0, y, x] = pair >> np.uint64(44)
+            out[1, y, x] = np.uint32(pair) >> np.uint32(12)
+            out[2, y, x] = single >> bits

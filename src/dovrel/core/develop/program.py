@@ -60,7 +60,7 @@ def _flat(chain: Chain) -> list[Any]:
     return flat
 
 
-def bake_chain(chain: Chain, matte: Pick | None = None) -> kernels.Baked:
+def bake_chain(chain: Chain, matte: Pick | None = None, end: int = kernels.OUTPUT) -> kernels.Baked:
     """Values in order as tables; identities are left out. With a pick, its matte over them in the place of a picture."""
     active = _flat(chain)
     count = len(active)
@@ -81,7 +81,7 @@ def bake_chain(chain: Chain, matte: Pick | None = None) -> kernels.Baked:
         limited=any(isinstance(values, Limits) for values in chain),
         samples=np.concatenate(samples) if samples else np.zeros((0, 7), np.float32),
         selects=any(isinstance(one, _Begin) for one in active),
-        matte=matte is not None,
+        end=kernels.MATTE if matte else end,
     )
     baked.hues[:] = _NO_TURN
     baked.depths[:] = _AS_DEEP
@@ -252,15 +252,25 @@ class Program:
     ----------
     baked, table : as the kernels take them
     key : what it does to colours that lie in no area, by which tables of it are kept
+    head, tail : where a selection needs places, what comes before the first one, which is smooth, and all from there on
     """
 
     baked: kernels.Baked
     table: tuple[np.ndarray, int, np.float32, np.float32]
-    key: tuple
+    key: tuple = ()
+    head: Program | None = None
+    tail: Program | None = None
 
     @classmethod
     def of(cls, chain: Chain, table: Table, matte: Pick | None = None) -> Program:
-        return cls(bake_chain(chain, matte), table_arguments(table), (_in_no_area(chain), matte, Same(table)))
+        arguments, key = table_arguments(table), (_in_no_area(chain), matte, Same(table))
+        selections = [(n, values) for n, values in enumerate(chain) if isinstance(values, Selection)]
+        if not any(values.is_spatial for _, values in selections):
+            return cls(bake_chain(chain, matte), arguments, key)
+        first = selections[0][0]
+        head = cls(bake_chain(chain[:first], end=kernels.NOTHING), arguments)
+        tail = cls(bake_chain(chain[first:], matte), arguments)
+        return cls(bake_chain(chain, matte), arguments, key, head, tail)
 
 
 def _in_no_area(chain: Chain) -> tuple:

@@ -66,7 +66,7 @@ def put_through(
     """
     if located is not None:
         if masks:
-            return layered.develop_located(packed, located, program, masks)
+            return layered.develop_located(located, program, masks)
         return lattice.develop_located(located, lattice.bake(located.nodes, program))
     if packed.shape[0] * packed.shape[1] > (_MOST_CHANGING if changing else DIRECT_PIXELS):
         grid = lattice.wide_lattice(packed)

@@ -7,24 +7,30 @@ import numpy as np
 
 from dovrel.core.steps.pick import Pick
 
+MOST = 255
+"""Steps of a matte that is cleaned up: bytes are several times as fast, and finer than what they blend can show."""
 
-def cleaned(pick: Pick, share: np.ndarray, bound: np.ndarray) -> np.ndarray:
-    """The matte (H, W) as a pick has it cleaned up: float32.
+
+def as_bytes(share: np.ndarray) -> np.ndarray:
+    """Shares 0..1 as uint8."""
+    return (np.clip(share, 0, 1) * MOST + 0.5).astype(np.uint8)
+
+
+def cleaned(pick: Pick, matte: np.ndarray, bound: np.ndarray) -> np.ndarray:
+    """The matte uint8 (H, W) as a pick has it cleaned up, uint8.
 
     Parameters
     ----------
-    share, bound : float arrays (H, W) of :meth:`Pick.share` and :meth:`Pick.bound`; nothing goes beyond the second
+    matte, bound : of :meth:`Pick.share` and :meth:`Pick.bound`, :func:`as_bytes`; nothing goes beyond the second
 
     Notes
     -----
     Specks go by a grey opening, whose remains are grown again within the matte, so that edges stay where they were; holes are
     filled by a grey closing, as far as colours are within the bound.
     """
-    width = share.shape[1]
-    matte, bound = _codes(share), _codes(bound)
+    width = matte.shape[1]
     if pick.specks:
-        brush = _disc(pick.specks * width)
-        kept = cv2.erode(matte, brush)
+        kept = cv2.erode(matte, _disc(pick.specks * width))
         matte = np.minimum(matte, cv2.dilate(kept, _disc(2 * pick.specks * width)))
     if pick.holes:
         filled = cv2.morphologyEx(matte, cv2.MORPH_CLOSE, _disc(pick.holes * width), borderType=cv2.BORDER_REPLICATE)
@@ -32,14 +38,7 @@ def cleaned(pick: Pick, share: np.ndarray, bound: np.ndarray) -> np.ndarray:
     if pick.edge:
         soft = cv2.GaussianBlur(matte, (0, 0), pick.edge * width / 2, borderType=cv2.BORDER_REPLICATE)
         matte = np.minimum(soft, bound)
-    return matte.astype(np.float32) * np.float32(1 / _MOST)
-
-
-_MOST = 65535
-
-
-def _codes(share: np.ndarray) -> np.ndarray:
-    return (np.clip(share, 0, 1) * _MOST + 0.5).astype(np.uint16)
+    return matte
 
 
 def _disc(radius: float) -> np.ndarray:

@@ -132,7 +132,10 @@ class Selection:
         if self.pick is None:
             assert place is not None
             return place
-        colour = matte.cleaned(self.pick, self.pick.share(working), self.pick.bound(working))
+        colour = self.pick.share(working)
+        if self.pick.is_cleaned:
+            bytes_, bound = matte.as_bytes(colour), matte.as_bytes(self.pick.bound(working))
+            colour = matte.cleaned(self.pick, bytes_, bound) / matte.MOST
         return colour if place is None else colour * place
 
     def apply(self, working: np.ndarray, share: np.ndarray | None = None) -> np.ndarray:
