@@ -98,6 +98,61 @@ def test_the_schema_in_the_docs_is_the_one_that_is_read():
     assert json.loads(kept.read_text()) == json.loads(dovrel("correction-schema").stdout)
 
 
+def test_a_pick_writes_its_matte_and_a_correction(stills, tmp_path):
+    matte, correction = tmp_path / "matte.png", tmp_path / "pick.json"
+    places = ["--in", "0.36,0.6", "--in", "0.37,0.68", "--out", "0.16,0.4"]
+    run = dovrel("pick", stills / "ref.png", *places, "--matte", matte, "--correction", correction, "--json")
+    assert run.returncode == 0, run.stderr
+    told = json.loads(run.stdout)
+    assert len(told["taken"]) == 2
+    assert len(told["left"]) == 1
+    shown = read_still(matte)[..., 0]
+    assert shown.mean() == pytest.approx(told["share"], abs=0.005)
+    height, width = shown.shape
+    assert shown[int(0.6 * height), int(0.36 * width)] > 0.9
+    assert shown[int(0.4 * height), int(0.16 * width)] < 0.1
+    wide = json.loads(dovrel("pick", stills / "ref.png", *places, "--reach", "0.3", "--soft", "0.1", "--json").stdout)
+    assert wide["share"] > 2 * told["share"]
+    plain = tmp_path / "plain.png"
+    assert dovrel("export", stills / "ref.png", "--correction", correction, "--picture", plain).returncode == 0
+    assert np.abs(read_still(plain) - read_still(stills / "ref.png")).max() <= 1 / 1023
+
+
+def test_export_takes_picks_and_areas(stills, tmp_path):
+    ellipse = {"kind": "ellipse", "x": 0.5, "y": 0.5, "width": 0.3, "height": 0.2, "soft": 0.0}
+    darker = {"kind": "primary", "offset": [-0.1, -0.1, -0.1]}
+    track = {"drawn": 0, "first": 0, "places": [[0.5, 0.5, 0, 1]], "aspect": 16 / 9}
+    selection = {"kind": "selection", "inside": [darker], "shapes": [ellipse], "track": track}
+    plain = {"id": "balance", "values": {"kind": "primary"}}
+    document = tmp_path / "area.json"
+    document.write_text(json.dumps({"schema": 1, "steps": [plain, {"id": "area", "values": selection}]}))
+    out = tmp_path / "out.png"
+    run = dovrel("export", stills / "ref.png", "--correction", document, "--picture", out)
+    assert run.returncode == 0, run.stderr
+    before, after = read_still(stills / "ref.png"), read_still(out)
+    height, width = before.shape[:2]
+    assert np.abs(after[:20] - before[:20]).max() <= 1 / 1023
+    middle = (slice(height // 2 - 5, height // 2 + 5), slice(width // 2 - 5, width // 2 + 5))
+    assert after[middle].mean() < before[middle].mean() - 0.05
+
+
+@pytest.mark.parametrize(
+    ("places", "said"),
+    [
+        ((), "at least one colour"),
+        (("--in", "0.5"), "two numbers x,y"),
+        (("--in", "1.5,0.5"), "outside the picture"),
+        (("--in", "0.3,0.3", "--out", "0.3,0.3"), "both taken in and left out"),
+        (("--in", "0.3,0.3", "--reach", "9"), "reach lies between"),
+    ],
+)
+def test_bad_picks_get_a_sentence(stills, places, said):
+    run = dovrel("pick", stills / "ref.png", *places)
+    assert run.returncode == 2
+    assert said in run.stderr
+    assert len(run.stderr.splitlines()) == 1
+
+
 def test_balance_of_a_camera_clip(tmp_path):
     clip = cards.find("12A-3")
     cdl = tmp_path / "b.cdl"

@@ -10,10 +10,13 @@ from hypothesis import strategies as st
 
 from dovrel.core.colour import codes
 from dovrel.core.colour.working import STOP
+from dovrel.core.correct import parts
 from dovrel.core.develop import lattice, masks
 from dovrel.core.develop.exact import shown_exactly
 from dovrel.core.develop.frame import develop, display_of
-from dovrel.core.measure.difference import display_difference
+from dovrel.core.measure.difference import display_difference, lab_of_display
+from dovrel.core.measure.familiar import SKIN_LINE
+from dovrel.core.measure.readings import chroma_plane
 from dovrel.core.steps import documents, opponent
 from dovrel.core.steps.carried import left_out
 from dovrel.core.steps.copying import with_steps
@@ -315,3 +318,71 @@ def test_areas_are_a_shots_own_and_picks_a_shots_or_a_familys(level):
     else:
         with pytest.raises(ValueError, match="part of a picture"):
             checked(level, pick)
+
+
+# What is done to a part
+
+
+def skin(count: int = 400, cast=(0.0, 0.0, 0.0)) -> np.ndarray:
+    """Working values of one skin in soft light, under a cast in stops."""
+    rng = np.random.default_rng(4)
+    level = rng.uniform(0.36, 0.48, count)
+    colours = opponent.joined(level, np.array([0.035, 0.026]) + rng.normal(0, 0.002, (count, 2)))
+    return colours + np.array(cast) * STOP
+
+
+@pytest.mark.parametrize("cast", [(0.5, 0, 0), (-0.25, 0.25, 0), (0, 0, 0.5), (0, -0.5, 0)])
+def test_skin_is_led_to_its_line_and_stays_as_light(table, cast):
+    reaching = skin(cast=cast)
+    numbers = parts.on_skin_line(reaching, Primary(), (), table)
+
+    def seen(primary: Primary) -> tuple[float, float]:
+        shown = display_of(primary.apply(reaching), [], table).astype(float)
+        cb, cr = chroma_plane(shown).mean(axis=0)
+        return np.degrees(np.arctan2(cr, cb)) % 360, lab_of_display(shown)[:, 0].mean()
+
+    (before, light), (after, still) = seen(Primary()), seen(numbers)
+    assert abs(before - SKIN_LINE) > 1
+    assert abs(after - SKIN_LINE) <= 1
+    assert abs(still - light) <= 0.5
+    assert numbers.saturation == 1
+
+
+def test_greys_and_foliage_are_not_led_to_the_skins_line(table):
+    grey = np.repeat(np.linspace(0.3, 0.6, 50)[:, None], 3, axis=1)
+    foliage = opponent.joined(np.linspace(0.3, 0.5, 50), np.array([-0.06, 0.05]))
+    for reaching in (grey, foliage):
+        with pytest.raises(ValueError, match="hardly any colour that skin has"):
+            parts.on_skin_line(reaching, Primary(), (), table)
+
+
+def test_samples_stand_for_the_colours_of_a_box(rng):
+    one = opponent.joined(rng.uniform(0.3, 0.5, 300), np.array([0.1, 0.02]) + rng.normal(0, 0.001, (300, 2)))
+    other = opponent.joined(rng.uniform(0.3, 0.5, 200), np.array([-0.05, 0.03]) + rng.normal(0, 0.001, (200, 2)))
+    assert len(parts.samples_of(one)) == 1
+    first, second, *_ = parts.samples_of(np.concatenate([one, other]))
+    assert (first.x, first.y) == pytest.approx((0.1, 0.02), abs=0.003)
+    assert (second.x, second.y) == pytest.approx((-0.05, 0.03), abs=0.003)
+    assert parts.samples_of(np.concatenate([one, other])) == parts.samples_of(np.concatenate([one, other]))
+
+
+def test_a_pick_reaches_as_far_as_its_samples_lie_apart():
+    close, apart = (parts.fitted((RED, Sample(0.45, 0.12 + by, 0.01)), RED.working()[None])[0] for by in (0.005, 0.08))
+    assert close < apart
+    assert Pick((RED, Sample(0.45, 0.2, 0.01)), reach=apart).share(of(0.45, 0.16, 0.01)) > 0.9
+
+
+def test_the_nearest_colours_are_found_in_another_picture(rng):
+    """A red that is paler there is found before the brown beside it."""
+    there = np.empty((40, 60, 3))
+    there[:] = opponent.joined(np.array(0.4), np.array([0.03, 0.03]))
+    there[10:20, 10:30] = opponent.joined(np.array(0.4), np.array([0.08, 0.008]))
+    selection = Selection(pick=Pick((RED,), reach=0.01, soft=0.015))
+    share = selection.share(there)
+    assert share.max() < 0.5
+    found = parts.nearest_in(selection, there + rng.normal(0, 0.0005, there.shape), share, 0.1)
+    assert found[10:20, 10:30].sum() == found.sum() > 100
+    with pytest.raises(ValueError, match="hardly any colour"):
+        parts.nearest_in(Selection(pick=Pick((Sample(0.4, -0.3, 0.4),), reach=0.01)), there, share, 0.1)
+    with pytest.raises(ValueError, match="hardly anything of that place"):
+        parts.nearest_in(Selection(shapes=(ELLIPSE,)), there, np.zeros((40, 60)), 0.1)

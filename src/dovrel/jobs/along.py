@@ -120,8 +120,10 @@ def _extent(shape: Shape, aspect: float) -> list[tuple[float, float]]:
     """Places that a shape reaches to."""
     if not isinstance(shape, Ellipse):
         return list(shape.points)
-    reach = max(shape.width, shape.height) / 2
-    return [(shape.x - reach, shape.y - reach * aspect), (shape.x + reach, shape.y + reach * aspect)]
+    cosine, sine = np.cos(np.radians(shape.angle)), np.sin(np.radians(shape.angle))
+    across = float(np.hypot(shape.width * cosine, shape.height * sine)) / 2
+    down = float(np.hypot(shape.width * sine, shape.height * cosine)) / 2 * aspect
+    return [(shape.x - across, shape.y - down), (shape.x + across, shape.y + down)]
 
 
 @dataclass(frozen=True)
