@@ -247,6 +247,60 @@ def colour_by_itself(page: Page, address: str, keep: Callable[[str], None]) -> N
     keep("desk-rescued")
 
 
+def parts_of_pictures(page: Page, address: str, keep: Callable[[str], None]) -> None:
+    """The matte of a loud apron, after it was put beside the reference's; an area that follows a face."""
+
+    def add(word: str) -> None:
+        page.keyboard.press("Shift+N")
+        page.get_by_role("button", name=re.compile(f"^{word} ")).click()
+
+    def at(x: float, y: float) -> tuple[float, float]:
+        picture = page.get_by_test_id("picture").bounding_box()
+        assert picture
+        return picture["x"] + x * picture["width"], picture["y"] + y * picture["height"]
+
+    open_shot(page, address, "21C-2")
+    page.keyboard.press("1")
+    add("pick")
+    for place in ((0.40, 0.62), (0.42, 0.85), (0.44, 0.75)):
+        with page.expect_response(re.compile("/samples$")):
+            page.mouse.click(*at(*place))
+        page.wait_for_timeout(1200)
+        rested(page)
+    page.get_by_role("button", name="Meet readings").click()
+    page.wait_for_timeout(2500)
+    rested(page)
+    page.get_by_role("button", name="belongs").click()
+    page.keyboard.press("z")
+    page.mouse.move(5, 5)
+    page.wait_for_timeout(1200)
+    rested(page)
+    keep("desk-pick")
+    page.keyboard.press("z")
+    page.get_by_role("button", name="belongs").click()
+    open_shot(page, address, "23A-1")
+    page.get_by_label("frame", exact=True).press("Home")
+    rested(page)
+    page.mouse.move(*at(0.515, 0.2))
+    page.mouse.down()
+    page.mouse.move(*at(0.605, 0.44), steps=4)
+    page.mouse.up()
+    add("area")
+    rested(page)
+    page.get_by_role("button", name="belongs").click()
+    page.get_by_role("button", name="follow", exact=True).click()
+    page.get_by_role("button", name=re.compile("^follows 1–")).wait_for(timeout=60000)
+    rested(page)
+    lane = page.get_by_label("frame", exact=True)
+    lane.focus()
+    for _ in range(40):
+        lane.press("ArrowRight")
+    rested(page)
+    page.wait_for_timeout(800)
+    keep("desk-area")
+    page.get_by_role("button", name="belongs").click()
+
+
 def main(entrance: str, card: str | None) -> None:
     address = entrance.split("/enter/")[0]
     FOLDER.mkdir(exist_ok=True)
@@ -260,12 +314,8 @@ def main(entrance: str, card: str | None) -> None:
             page.screenshot(path=FOLDER / f"{name}.png")
 
         page.goto(entrance)
-        open_shot(page, address, "12C-2")
-        keep("desk-as-recorded")
         work_the_day(page, address)
         keep("wall")
-        open_shot(page, address, "12A-1")
-        keep("desk-balanced")
         open_shot(page, address, "12C-2")
         match_further(page)
         page.get_by_role("button", name="Report", exact=True).click()
@@ -285,6 +335,7 @@ def main(entrance: str, card: str | None) -> None:
         look_closer(page, keep)
         hold_through(page, address, keep)
         colour_by_itself(page, address, keep)
+        parts_of_pictures(page, address, keep)
         page.goto(f"{address}/line-up")
         page.get_by_test_id("cut").wait_for()
         page.wait_for_timeout(1500)

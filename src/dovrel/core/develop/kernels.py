@@ -9,8 +9,17 @@ from numba import njit
 
 from dovrel.core.colour.codes import PACK_LOW, PACK_SCALE
 from dovrel.core.colour.working import LOG_OFFSET, STOP, TOE_LINEAR, TOE_OFFSET, TOE_SLOPE, TOE_WORKING
-from dovrel.core.steps import opponent
-from dovrel.core.steps.pick import LEVEL_WEIGHT, SOFT_DEPTH, SOFT_HUE, SOFT_LEVEL
+from dovrel.core.develop.plane import HALF, LB, LG, LR, SIXTH, TWO_SIXTHS, smooth
+from dovrel.core.develop.selecting import (
+    AREA,
+    ELSEWHERE,
+    PICK,
+    TOGETHER,
+    brought_back,
+    brought_together,
+    matte_of,
+    shares_in,
+)
 
 CURVE_SIZE = 2048
 CURVE_LOW = -0.5
@@ -27,9 +36,9 @@ DEPTH_SPAN = 2.0
 DEPTH_AXIS = DEPTH_SPAN * np.linspace(0, 1, DEPTHS) ** 2
 """Closer together towards grey, where more depends on them."""
 
-CURVES, MATRIX, COLOUR, REBUILD, HIGHS, PICK, AREA, ELSEWHERE, TOGETHER = range(9)
+CURVES, MATRIX, COLOUR, REBUILD, HIGHS = range(5)
 """Stages: curves with a saturation, the same after a matrix, work in the opponent space, a channel made of all, clipped highs led;
-a selection by colour or by place begins, goes on with what is done elsewhere, and brings both together."""
+those of selections are in :mod:`dovrel.core.develop.selecting`."""
 
 OUTPUT, MATTE, NOTHING = range(3)
 """What comes after all stages."""
@@ -52,7 +61,7 @@ class Baked(NamedTuple):
     ----------
     stages : int64 (n,), which stage each takes
     numbers : float32 (n + 1, NUMBERS), its numbers: a matrix in linear AP1 row by row, or those of :func:`_rebuilt`, :func:`_led`,
-        :func:`_picked`; of an area, which mask; the last row is the pick whose matte is wanted
+        those of a pick; of an area, which mask; the last row is the pick whose matte is wanted
     curves : float32 (n, 3, CURVE_SIZE), over working values
     saturations : float32 (n,)
     slots : int64 (n,), where a step's tables of colour stand among the k
@@ -114,8 +123,6 @@ def _mixed(r, g, b, place, numbers):
     )
 
 
-_LR, _LG, _LB = (np.float32(weight) for weight in opponent.LUMA)
-_TWO_SIXTHS, _SIXTH, _HALF = np.float32(2 / np.sqrt(6)), np.float32(1 / np.sqrt(6)), np.float32(1 / np.sqrt(2))
 _TO_HUES = np.float32(HUES / (2 * np.pi))
 _TO_DEPTHS = np.float32((DEPTHS - 1) / np.sqrt(DEPTH_SPAN))
 
@@ -123,9 +130,9 @@ _TO_DEPTHS = np.float32((DEPTHS - 1) / np.sqrt(DEPTH_SPAN))
 @njit(inline="always")
 def _coloured(r, g, b, slot, hues, depths, zones):
     """Turned and weighed by hue, by depth of colour, tinted by level: in :mod:`dovrel.core.steps.opponent`."""
-    level = _LR * r + _LG * g + _LB * b
-    x = _TWO_SIXTHS * r - _SIXTH * (g + b)
-    y = _HALF * (g - b)
+    level = LR * r + LG * g + LB * b
+    x = TWO_SIXTHS * r - SIXTH * (g + b)
+    y = HALF * (g - b)
 
     angle = np.arctan2(y, x) * _TO_HUES
     if angle < np.float32(0):
@@ -154,15 +161,9 @@ def _coloured(r, g, b, slot, hues, depths, zones):
 
     level += lightness * felt + added
     x, y = strength * (cosine * x - sine * y) + tint_x, strength * (sine * x + cosine * y) + tint_y
-    r, g, b = _TWO_SIXTHS * x, _HALF * y - _SIXTH * x, -_HALF * y - _SIXTH * x
-    level -= _LR * r + _LG * g + _LB * b
+    r, g, b = TWO_SIXTHS * x, HALF * y - SIXTH * x, -HALF * y - SIXTH * x
+    level -= LR * r + LG * g + LB * b
     return r + level, g + level, b + level
-
-
-@njit(inline="always")
-def _smooth(part):
-    part = min(max(part, np.float32(0)), np.float32(1))
-    return part * part * (np.float32(3) - np.float32(2) * part)
 
 
 @njit(inline="always")
@@ -172,7 +173,7 @@ def _rebuilt(r, g, b, place, numbers):
     which = numbers[place, 7]
     red, green = which == np.float32(0), which == np.float32(1)
     own = r if red else (g if green else b)
-    share = _smooth((own - numbers[place, 4]) / numbers[place, 5])
+    share = smooth((own - numbers[place, 4]) / numbers[place, 5])
     own += numbers[place, 6] * (np.float32(1) - share) * (made - own)
     return own if red else r, own if green else g, b if red or green else own
 
@@ -181,11 +182,11 @@ def _rebuilt(r, g, b, place, numbers):
 def _led(r, g, b, place, numbers):
     """Numbers: ceilings of the three, working values over which highs are led, the neutral's three about their mean, reach."""
     over = max(r - numbers[place, 0], max(g - numbers[place, 1], b - numbers[place, 2]))
-    near = _smooth(np.float32(1) + over / numbers[place, 3])
+    near = smooth(np.float32(1) + over / numbers[place, 3])
     x, y, z = r - numbers[place, 4], g - numbers[place, 5], b - numbers[place, 6]
-    across, along = _TWO_SIXTHS * x - _SIXTH * (y + z), _HALF * (y - z)
+    across, along = TWO_SIXTHS * x - SIXTH * (y + z), HALF * (y - z)
     away = np.sqrt(across * across + along * along) / numbers[place, 7]
-    share = near * _smooth(np.float32(2) - np.float32(2) * away)
+    share = near * smooth(np.float32(2) - np.float32(2) * away)
     most = max(x, max(y, z))
     return r + share * (most - x), g + share * (most - y), b + share * (most - z)
 
@@ -230,85 +231,6 @@ def _through_highs(values, place, numbers):
         values[n, 0], values[n, 1], values[n, 2] = _led(values[n, 0], values[n, 1], values[n, 2], place, numbers)
 
 
-_FAR = np.float32(1e9)
-_LEVEL_WEIGHT = np.float32(LEVEL_WEIGHT)
-_SOFT_LEVEL, _SOFT_DEPTH, _SOFT_HUE = np.float32(SOFT_LEVEL), np.float32(SOFT_DEPTH), np.float32(SOFT_HUE)
-_TO_DEGREES = np.float32(180 / np.pi)
-
-
-@njit(inline="always")
-def _nearest(x, y, level, samples, first, count):
-    nearest = _FAR
-    for n in range(first, first + count):
-        across_x, across_y = x - samples[n, 0], y - samples[n, 1]
-        along = samples[n, 5] * (samples[n, 3] * across_x + samples[n, 4] * across_y)
-        across = samples[n, 6] * (samples[n, 3] * across_y - samples[n, 4] * across_x)
-        away = _LEVEL_WEIGHT * (level - samples[n, 2])
-        nearest = min(nearest, along * along + across * across + away * away)
-    return np.sqrt(nearest)
-
-
-@njit(inline="always")
-def _picked(r, g, b, place, numbers, samples, times):
-    """How far a colour belongs to a pick, at so many times its reach: see :mod:`dovrel.core.steps.pick`.
-
-    Numbers: its first sample, how many are taken and left, reach, softness, ends of levels and depths, middle and half of hues.
-    """
-    level = _LR * r + _LG * g + _LB * b
-    x, y = _TWO_SIXTHS * r - _SIXTH * (g + b), _HALF * (g - b)
-    first, taken, left = int(numbers[place, 0]), int(numbers[place, 1]), int(numbers[place, 2])
-    soft = numbers[place, 4] * times
-    near = _nearest(x, y, level, samples, first, taken)
-    share = _smooth((numbers[place, 3] * times + soft - near) / soft)
-    if share == np.float32(0):
-        return share
-    if left:
-        out = _nearest(x, y, level, samples, first + taken, left)
-        share *= _smooth(np.float32(0.5) + (out - near) / (np.float32(2) * soft))
-    half = np.float32(0.5)
-    share *= _smooth(half + (level - numbers[place, 5]) / _SOFT_LEVEL)
-    share *= _smooth(half + (numbers[place, 6] - level) / _SOFT_LEVEL)
-    depth = np.sqrt(x * x + y * y)
-    share *= _smooth(half + (depth - numbers[place, 7]) / _SOFT_DEPTH)
-    share *= _smooth(half + (numbers[place, 8] - depth) / _SOFT_DEPTH)
-    if numbers[place, 10] < np.float32(180):
-        away = (np.arctan2(y, x) * _TO_DEGREES - numbers[place, 9]) * np.float32(1 / 360)
-        away = np.abs(away - np.round(away)) * np.float32(360)
-        share *= _smooth(half + (numbers[place, 10] - away) / _SOFT_HUE)
-    return share
-
-
-@njit(nogil=True, cache=True, fastmath=True)
-def _shares(values, stage, place, numbers, samples, masks, first, share):
-    """How far pixels belong to a selection; the most of any."""
-    most = np.float32(0)
-    if stage == PICK:
-        for n in range(values.shape[0]):
-            share[n] = _picked(values[n, 0], values[n, 1], values[n, 2], place, numbers, samples, np.float32(1))
-            most = max(most, share[n])
-    elif masks.shape[1] > 0:
-        mask = int(numbers[place, 0])
-        for n in range(values.shape[0]):
-            share[n] = masks[mask, first + n]
-            most = max(most, share[n])
-    return most
-
-
-@njit(nogil=True, cache=True, fastmath=True)
-def _back(values, before, share):
-    """Brought together where nothing is done elsewhere."""
-    for n in range(values.shape[0]):
-        for channel in range(3):
-            values[n, channel] = before[n, channel] + share[n] * (values[n, channel] - before[n, channel])
-
-
-@njit(nogil=True, cache=True, fastmath=True)
-def _together(values, there, share):
-    for n in range(values.shape[0]):
-        for channel in range(3):
-            values[n, channel] += share[n] * (there[n, channel] - values[n, channel])
-
-
 @njit(nogil=True, cache=True, fastmath=True)
 def correct(values, baked, masks, first):
     """All steps in order, on working values float32 (N, 3), in place: one step over all, then the next.
@@ -328,7 +250,7 @@ def correct(values, baked, masks, first):
         place += 1
         stage = baked.stages[place]
         if stage in (PICK, AREA):
-            most = _shares(values, stage, place, baked.numbers, baked.samples, masks, first, share)
+            most = shares_in(values, stage, place, baked.numbers, baked.samples, masks, first, share)
             if most > 0:
                 before[:] = values
             else:
@@ -336,14 +258,14 @@ def correct(values, baked, masks, first):
                 place += int(baked.numbers[place, INNER])
         elif stage == ELSEWHERE:
             if baked.stages[place + 1] == TOGETHER:
-                _back(values, before, share)
+                brought_back(values, before, share)
                 place += 1
             else:
                 there[:] = values
                 values[:] = before
         elif stage == TOGETHER:
             if most > 0:
-                _together(values, there, share)
+                brought_together(values, there, share)
         elif stage == COLOUR:
             _through_colour(values, baked.slots[place], baked.hues, baked.depths, baked.zones)
         elif stage == REBUILD:
@@ -438,17 +360,6 @@ def put_out(values, nodes, size, low, step):
         )
 
 
-@njit(nogil=True, cache=True, fastmath=True)
-def _matte(values, place, numbers, samples):
-    """In the place of colours, how far they belong to a pick, and how far at twice its reach."""
-    for n in range(values.shape[0]):
-        r, g, b = values[n, 0], values[n, 1], values[n, 2]
-        share = _picked(r, g, b, place, numbers, samples, np.float32(1))
-        values[n, 0] = share
-        values[n, 1] = max(share, _picked(r, g, b, place, numbers, samples, np.float32(2)))
-        values[n, 2] = np.float32(0)
-
-
 AT_ONCE = 1024
 """Pixels that go through all stages before the next ones do: they stay in the processor's nearest memory."""
 
@@ -461,7 +372,7 @@ def display_of(working, baked, masks, nodes, size, low, step, out):
         values[:] = working[first : first + AT_ONCE]
         correct(values, baked, masks, first)
         if baked.end == MATTE:
-            _matte(values, baked.stages.size, baked.numbers, baked.samples)
+            matte_of(values, baked.stages.size, baked.numbers, baked.samples)
         elif baked.end == NOTHING:
             values *= np.float32(AS_SIGNAL)
         else:

@@ -18,7 +18,7 @@ import numpy as np
 from numba import njit
 
 from dovrel.core.colour import codes
-from dovrel.core.develop.kernels import NO_MASKS, display_of
+from dovrel.core.develop.kernels import AS_SIGNAL, NO_MASKS, display_of
 from dovrel.core.develop.program import Program
 from dovrel.core.develop.threads import THREADS, in_parts, part_number
 
@@ -189,6 +189,14 @@ def develop(packed: np.ndarray, lattice: Lattice, words: np.ndarray, interleaved
     return whole
 
 
+def working_at(packed: np.ndarray, places: np.ndarray, lattice: Lattice, words: np.ndarray) -> np.ndarray:
+    """Working values float32 (P, 3) of a frame's pixels by their number, through words of nodes after which nothing comes."""
+    flat, steps, size = packed.reshape(-1, 3), lattice.steps, lattice.size
+    working = np.empty((len(places), 3), np.float32)
+    in_parts(len(places), lambda first, last: _at_places(flat, places, steps, size, words, first, last, working))
+    return working
+
+
 @njit(nogil=True, cache=True)
 def _extremes(flat, found):
     r0, g0, b0 = np.uint16(65535), np.uint16(65535), np.uint16(65535)
@@ -304,3 +312,28 @@ def _develop(packed, steps, size, words, first, last, out):
                 words,
             )
             out[0, y, x], out[1, y, x], out[2, y, x] = r, g, b
+
+
+@njit(inline="always")
+def as_working(code):
+    """A signal code of working values after which nothing comes."""
+    return np.float32(code) * np.float32(1 / codes.SIGNAL_SCALE / AS_SIGNAL) + np.float32(codes.SIGNAL_LOW / AS_SIGNAL)
+
+
+@njit(nogil=True, cache=True)
+def _at_places(flat, places, steps, size, words, first, last, working):
+    for n in range(first, last):
+        at = places[n]
+        n0, n1, n2, n3, w0, w1, w2, w3 = _cell(flat[at, 0], flat[at, 1], flat[at, 2], steps, size)
+        r, g, b = weighted(
+            np.uint64(n0),
+            np.uint64(n1),
+            np.uint64(n2),
+            np.uint64(n3),
+            np.uint64(w0),
+            np.uint64(w1),
+            np.uint64(w2),
+            np.uint64(w3),
+            words,
+        )
+        working[n, 0], working[n, 1], working[n, 2] = as_working(r), as_working(g), as_working(b)

@@ -13,8 +13,7 @@ from numba import njit
 
 from dovrel.core.colour import codes
 from dovrel.core.develop import lattice
-from dovrel.core.develop.kernels import AS_SIGNAL
-from dovrel.core.develop.lattice import Located, weighted
+from dovrel.core.develop.lattice import Located, as_working, weighted
 from dovrel.core.develop.program import Program
 from dovrel.core.develop.threads import in_parts
 from dovrel.core.develop.values import values_through
@@ -25,6 +24,9 @@ SHARES = 8
 
 Masks = tuple[np.ndarray, ...]
 """How far each pixel belongs to areas: float32 (H, W) of each, 0..1."""
+
+Head = tuple[lattice.Lattice, np.ndarray]
+"""A whole lattice and its words, by which pixels come to the first area."""
 
 _SEVERAL = 255
 _KEPT = 3
@@ -105,12 +107,15 @@ def _several_through(located: Located, program: Program, here: Placed) -> np.nda
     return values_through(working, program.tail, here.shares)
 
 
-def put_in(packed: np.ndarray, program: Program, masks: Masks, out: np.ndarray) -> None:
-    """Put the pixels that lie in any area into `out` (3, H, W), one by one."""
+def put_in(packed: np.ndarray, program: Program, masks: Masks, out: np.ndarray, head: Head | None = None) -> None:
+    """Put the pixels that lie in any area into `out` (3, H, W), one by one; up to the first area by its lattice, if given."""
     which, _ = _classified(masks)
     within = np.flatnonzero(which)
-    working = codes.unpack(packed.reshape(-1, 3)[within])
-    _scatter(values_through(working, program, _at_pixels(masks, within)), within, out)
+    if head and program.tail:
+        working, rest = lattice.working_at(packed, within, *head), program.tail
+    else:
+        working, rest = codes.unpack(packed.reshape(-1, 3)[within]), program
+    _scatter(values_through(working, rest, _at_pixels(masks, within)), within, out)
 
 
 def _classified(masks: Masks) -> tuple[np.ndarray, np.ndarray]:
@@ -160,8 +165,6 @@ def _classify(mask, number, first, last, which, own):
 @njit(nogil=True, cache=True)
 def _gather(corners, weights, words, places, first, last, working):
     """Working values of pixels by their number, through words of nodes after which nothing comes."""
-    scale = np.float32(1 / codes.SIGNAL_SCALE / AS_SIGNAL)
-    start = np.float32(codes.SIGNAL_LOW / AS_SIGNAL)
     for n in range(first, last):
         at = places[n]
         r, g, b = weighted(
@@ -175,9 +178,7 @@ def _gather(corners, weights, words, places, first, last, working):
             np.uint64(weights[at, 3]),
             words,
         )
-        working[n, 0] = np.float32(r) * scale + start
-        working[n, 1] = np.float32(g) * scale + start
-        working[n, 2] = np.float32(b) * scale + start
+        working[n, 0], working[n, 1], working[n, 2] = as_working(r), as_working(g), as_working(b)
 
 
 @njit(nogil=True, cache=True)

@@ -11,7 +11,7 @@ import numpy as np
 
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import STOP
-from dovrel.core.develop import kernels
+from dovrel.core.develop import kernels, selecting
 from dovrel.core.steps import opponent
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.clipped_highs import ClippedHighs
@@ -183,21 +183,21 @@ def _bake_begin(begin: _Begin, baked: kernels.Baked, place: int, first: int) -> 
     selection = begin.selection
     baked.numbers[place, kernels.INNER] = begin.inner
     if selection.is_spatial:
-        baked.stages[place] = kernels.AREA
+        baked.stages[place] = selecting.AREA
         baked.numbers[place, 0] = begin.mask
         return first
     assert selection.pick
-    baked.stages[place] = kernels.PICK
+    baked.stages[place] = selecting.PICK
     baked.numbers[place, :11] = _pick_numbers(selection.pick, first)
     return first + len(selection.pick.taken) + len(selection.pick.left)
 
 
 def _bake_elsewhere(_: _Elsewhere, baked: kernels.Baked, place: int) -> None:
-    baked.stages[place] = kernels.ELSEWHERE
+    baked.stages[place] = selecting.ELSEWHERE
 
 
 def _bake_together(_: _Together, baked: kernels.Baked, place: int) -> None:
-    baked.stages[place] = kernels.TOGETHER
+    baked.stages[place] = selecting.TOGETHER
 
 
 def _pick_numbers(pick: Pick, first: int) -> list[float]:
@@ -268,7 +268,8 @@ class Program:
         if not any(values.is_spatial for _, values in selections):
             return cls(bake_chain(chain, matte), arguments, key)
         first = selections[0][0]
-        head = cls(bake_chain(chain[:first], end=kernels.NOTHING), arguments)
+        before = _in_no_area(chain[:first]), kernels.NOTHING
+        head = cls(bake_chain(chain[:first], end=kernels.NOTHING), arguments, before)
         tail = cls(bake_chain(chain[first:], matte), arguments)
         return cls(bake_chain(chain, matte), arguments, key, head, tail)
 

@@ -20,7 +20,8 @@ DIRECT_PIXELS = 200_000
 _MOST_CHANGING = 900_000
 """A whole lattice has as many nodes: where its correction is another on the next frame, fewer pixels are quicker by themselves."""
 
-KEPT_LATTICES = 2
+KEPT_LATTICES = 5
+"""Of a picture, of what comes before its areas, of mattes that are cleaned up."""
 
 
 class _Lattices:
@@ -72,7 +73,8 @@ def put_through(
         grid = lattice.wide_lattice(packed)
         out = lattice.develop(packed, grid, _lattices.words(grid, program))
         if masks:
-            layered.put_in(packed, program, masks, out)
+            head = None if changing or program.head is None else (grid, _lattices.words(grid, program.head))
+            layered.put_in(packed, program, masks, out, head)
         return out
     shares = np.stack(masks).reshape(len(masks), -1) if masks else NO_MASKS
     shown = values_through(codes.unpack(packed), program, shares)
