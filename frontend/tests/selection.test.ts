@@ -7,12 +7,14 @@ import {
   carried,
   drawnOf,
   handlesOf,
+  isTracked,
   lineOf,
   motionAt,
   newPick,
   newShape,
   selectionOf,
   shifted,
+  trackOn,
   withCorner,
   withHandle,
   withoutCorner,
@@ -112,6 +114,27 @@ describe("a shape", () => {
   it("stays where its subject was last seen", () => {
     expect(motionAt(TRACK, 99)).toEqual(motionAt(TRACK, 3));
     expect(motionAt(TRACK, 2).scale).toBe(1);
+  });
+  it("is followed on from where its subject was lost", () => {
+    const newer: Track = {
+      drawn: 6,
+      first: 2,
+      places: Array.from(
+        { length: 7 },
+        (_, n) => [0.6 + 0.01 * n, 0.4, 2 * n, 1] as [number, number, number, number],
+      ),
+      aspect: ASPECT,
+    };
+    const joined = trackOn(TRACK, newer);
+    expect(joined.drawn).toBe(6);
+    expect([joined.first, joined.places.length]).toEqual([0, 9]);
+    expect(joined.places.slice(0, 4)).toEqual(TRACK.places);
+    expect(joined.places[6].slice(0, 2)).toEqual([0.64, 0.4]);
+    // It is as large and turned there as it was where it was lost.
+    expect(joined.places[6][2]).toBeCloseTo(30, 9);
+    expect(joined.places[6][3]).toBeCloseTo(1.5, 9);
+    expect(isTracked(joined, 8)).toBe(true);
+    expect(isTracked(TRACK, 4)).toBe(false);
   });
   it("is changed by its handles", () => {
     for (const shape of SHAPES)

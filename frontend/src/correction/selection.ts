@@ -124,6 +124,38 @@ export function motionAt(track: Track | null | undefined, frame: number): Motion
   };
 }
 
+/** Whether a track has a place of its own at a frame, or its subject was lost there. */
+export const isTracked = (track: Track, frame: number) =>
+  frame >= track.first && frame < track.first + track.places.length;
+
+/**
+ * A track that goes on where its subject was lost: `newer` begins on a frame on which it was drawn again. Frames that neither
+ * has stay as the older one last was; size and angle go on from there.
+ */
+export function trackOn(older: Track, newer: Track): Track {
+  const lastOf = (one: Track) => one.first + one.places.length - 1;
+  const { angle, scale } = motionAt(older, newer.drawn);
+  const drawn = older.places[older.drawn - older.first];
+  const before = newer.places[newer.drawn - newer.first];
+  const first = Math.min(older.first, newer.first);
+  const last = Math.max(lastOf(older), lastOf(newer));
+  const places = Array.from({ length: last - first + 1 }, (_, n) => {
+    const frame = first + n;
+    // What was followed before stays; the newer one is for the frames beyond it.
+    if (isTracked(older, frame)) return older.places[frame - older.first];
+    if (!isTracked(newer, frame))
+      return older.places[Math.min(Math.max(frame - older.first, 0), older.places.length - 1)];
+    const [x, y, turned, size] = newer.places[frame - newer.first];
+    return [
+      x,
+      y,
+      drawn[2] + angle + turned - before[2],
+      (drawn[3] * scale * size) / before[3],
+    ] as typeof drawn;
+  });
+  return { drawn: newer.drawn, first, places, aspect: older.aspect };
+}
+
 function turned(x: number, y: number, degrees: number): Place {
   const [cosine, sine] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)];
   return [cosine * x - sine * y, sine * x + cosine * y];

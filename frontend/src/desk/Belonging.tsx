@@ -1,4 +1,4 @@
-import { carried, motionAt, withCorner, withoutSample } from "../correction/selection";
+import { carried, isTracked, motionAt, withCorner, withoutSample } from "../correction/selection";
 import type { Area, Pick, Selection } from "../shared/api";
 import { DragNumber } from "./DragNumber";
 import { addShape, beginPick, followSubject, narrowToBrushes, putPick, putShape } from "./selecting";
@@ -267,6 +267,7 @@ export function Belonging({ selection }: { selection: Selection }) {
   const working = useDesk((state) => state.work !== null);
   const shapeAt = useDesk((state) => state.shape);
   const at = Math.min(shapeAt, selection.shapes.length - 1);
+  const lost = Boolean(selection.track && !isTracked(selection.track, frame));
   const motion = motionAt(selection.track, frame);
   const shown = selection.shapes.map((one) => carried(one, motion));
   return (
@@ -315,18 +316,22 @@ export function Belonging({ selection }: { selection: Selection }) {
           <button
             type="button"
             className="plain"
-            aria-pressed={selection.track !== null}
+            aria-pressed={Boolean(selection.track)}
             disabled={working}
             title={
-              selection.track
-                ? "the area stays where it is at this frame"
-                : "the area follows what it is drawn around, through the shot"
+              lost
+                ? "its subject was lost before this frame: put the area around it here, and it is followed from here on"
+                : selection.track
+                  ? "the area stays where it is at this frame"
+                  : "the area follows what it is drawn around, through the shot"
             }
             onClick={() => void followSubject()}
           >
-            {selection.track
-              ? `follows ${selection.track.first + 1}–${selection.track.first + selection.track.places.length}`
-              : "follow"}
+            {lost
+              ? "follow on from here"
+              : selection.track
+                ? `follows ${selection.track.first + 1}–${selection.track.first + selection.track.places.length}`
+                : "follow"}
           </button>
         </div>
       )}

@@ -3,11 +3,13 @@ import {
   carried,
   drawnOf,
   isSelection,
+  isTracked,
   motionAt,
   newPick,
   newShape,
   type Place,
   selectionOf,
+  trackOn,
   withSamples,
   withShape,
 } from "../correction/selection";
@@ -162,11 +164,11 @@ export function putShape(change: string, at: number, shape: Area | null) {
   else editValues(change, next);
 }
 
-/** Follow the subject within the shapes through the shot; or stay where they are. */
+/** Follow the subject within the shapes through the shot; go on from here where it was lost; or stay where they are. */
 export async function followSubject() {
   const selection = selectionInHand();
   if (!selection || selection.shapes.length === 0) return;
-  if (selection.track) {
+  if (selection.track && isTracked(selection.track, state().frame)) {
     const motion = motionAt(selection.track, state().frame);
     const shapes = selection.shapes.map((one) => carried(one, motion));
     editValues("follows no more", { ...selection, shapes, track: null });
@@ -176,19 +178,18 @@ export async function followSubject() {
   const { shot, focus, frame } = state();
   if (!shot) return;
   set({ refused: null, said: null });
+  const motion = motionAt(selection.track, frame);
+  const shapes = selection.shapes.map((one) => carried(one, motion));
   const found = await worked("Following", (work) =>
-    post<{ track: Track; notes: string[] }>(`/shots/${shot.id}/follow`, {
-      shapes: selection.shapes,
-      frame,
-      work,
-    }),
+    post<{ track: Track; notes: string[] }>(`/shots/${shot.id}/follow`, { shapes, frame, work }),
   );
   const there = selectionInHand();
   if (!found || !there || state().shot?.id !== shot.id || state().focus !== focus) return;
-  const { track, notes } = found;
+  const { notes } = found;
+  const track = there.track ? trackOn(there.track, found.track) : found.track;
   const last = track.first + track.places.length;
   set({ said: null });
-  editValues("follows its subject", { ...there, track });
+  editValues("follows its subject", { ...there, shapes, track });
   const lost = notes.length > 0 ? `; ${notes.join("; ")}` : "";
   set({ said: `Followed from frame ${track.first + 1} to ${last}${lost}.` });
 }

@@ -9,7 +9,11 @@ const FORMATS = [
   { id: "cdl", name: ".cdl", carries: "one decision a shot: the ten numbers" },
   { id: "cc", name: ".cc", carries: "one correction a shot: the ten numbers" },
   { id: "ccc", name: ".ccc", carries: "one collection a family: the ten numbers of each shot" },
-  { id: "cube", name: ".cube", carries: "33 points: the whole correction, recorded code values to display" },
+  {
+    id: "cube",
+    name: ".cube",
+    carries: "33 points: the whole correction but for areas, recorded code values to display",
+  },
 ] as const;
 
 /** What of a shot's correction the chosen formats do not carry. */
@@ -138,7 +142,8 @@ export function Handover() {
         )}
         <p className="second">
           The ten numbers apply in ACEScct without clamping; each file says so. They are the whole correction
-          but for steps of other kinds, which only a .cube carries; “left out” names them.
+          but for steps of other kinds, which only a .cube carries, and areas, which none does; “left out”
+          names them.
         </p>
         <Button
           variant="action"
