@@ -100,6 +100,14 @@ def test_a_box_is_held_as_a_reference_has_it(tmp_path):
     assert "matched to like.png at frame 40" in found["notes"][0]
 
 
+def test_a_hold_keeps_within_what_may_be_left():
+    """A box that was drawn on two frames; more may be left, so fewer keyframes do."""
+    order = (*WALK, "--box", "0.51,0.19,0.09,0.24", "--at", 48, "--again", "0.515,0.2,0.09,0.24@0")
+    firm, loose = (answer("hold", *order, "--tolerance", tolerance) for tolerance in (1, 5))
+    assert 2 <= len(loose["keyframes"]) < len(firm["keyframes"])
+    assert loose["left"]["mean"] > firm["left"]["mean"]
+
+
 @pytest.mark.parametrize(
     "arguments,said",
     [
@@ -107,6 +115,8 @@ def test_a_box_is_held_as_a_reference_has_it(tmp_path):
         (("track", WANDERING.path, "--box", "1.2,0.2,0.1,0.1"), "lies outside the picture"),
         (("track", WANDERING.path, "--box", "0.2,0.2,0.1,0.1", "--at", 5000), "5000 is none of them"),
         (("hold", WANDERING.path, "--box", "0.2,0.2,0.1,0.1", "--first", 60, "--last", 20), "are none of them"),
+        (("hold", WANDERING.path, "--box", "0.2,0.2,0.1,0.1", "--again", "0.2,0.2,0.1,0.1"), "x,y,w,h@F"),
+        (("hold", WANDERING.path, "--box", "0.2,0.2,0.1,0.1", "--again", "0.2,0.2,0.1,0.1@999"), "is none of them"),
         (("drift", "nothing.mov"), "nothing.mov"),
         (("steady", WANDERING.path, "--encoding", "aces:nothing"), "nothing"),
         (("steady", WANDERING.path, "--clip", "out.avi"), "a clip is written as .mov"),

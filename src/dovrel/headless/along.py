@@ -15,7 +15,7 @@ from dovrel.core.steps.correction import BALANCE, PLAIN, Correction, Step
 from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.core.time import hold
 from dovrel.core.time.changes import Course, course_of
-from dovrel.core.time.follow import Box, Place, follow
+from dovrel.core.time.follow import Box, Place, follow, follow_again
 from dovrel.core.time.light import Light, light_along
 from dovrel.core.time.run import Run
 from dovrel.core.time.seen import seen_by
@@ -143,13 +143,24 @@ class Stretch:
     last: int | None = None
 
 
-def held(clip: Clip, box: Box, stretch: Stretch, reference: Path | None) -> tuple[dict, Correction]:
+@dataclass(frozen=True)
+class Subject:
+    """A box around it, further boxes around it on other frames, and the CIEDE2000 by which it may still change."""
+
+    box: Box
+    again: tuple[tuple[int, Box], ...] = ()
+    tolerance: float = hold.TOLERANCE
+
+
+def held(clip: Clip, subject: Subject, stretch: Stretch, reference: Path | None) -> tuple[dict, Correction]:
     """Keep what is in a box as it looks at a frame, or as a reference has it there."""
     run = clip.run(clip.frame_of(stretch.first, 0), stretch.last)
     at = int(run.numbers[run.nearest(clip.frame_of(stretch.at, stretch.first))])
-    followed = follow(run, box, at)
+    again = [(int(run.numbers[run.nearest(clip.frame_of(frame, 0))]), box) for frame, box in subject.again]
+    followed = follow_again(run, [(at, subject.box), *again])
     base, notes = (IDENTITY, []) if reference is None else _matched(clip, reference, at)
-    return _answer(hold.hold(run, followed, at, hold.Under(clip.table, base)), base, notes)
+    found = hold.hold(run, followed, at, hold.Under(clip.table, base), subject.tolerance)
+    return _answer(found, base, notes)
 
 
 def _matched(clip: Clip, reference: Path, at: int) -> tuple[Primary, list[str]]:

@@ -32,6 +32,13 @@ def _box(text: str) -> Box:
     return Box(x, y, width, height)
 
 
+def _box_at(text: str) -> tuple[int, Box]:
+    box, _, frame = text.partition("@")
+    if not frame.isdecimal():
+        raise ValueError(f"a box on another frame is x,y,w,h@F, not “{text[:40]}”")
+    return int(frame), _box(box)
+
+
 def _told(result: dict, *, as_json: bool) -> None:
     from dovrel.headless.along import describe
 
@@ -83,6 +90,10 @@ def hold(
     first: Annotated[int, typer.Option(min=0, help="First frame that is held.")] = 0,
     last: Annotated[int | None, typer.Option(min=0, help="Last frame that is held.")] = None,
     against: Annotated[Path | None, typer.Option(help="A picture that it is to look like, in place of itself.")] = None,
+    again: Annotated[
+        list[str] | None, typer.Option(help="The same subject's box on another frame, x,y,w,h@F, as where it was lost.")
+    ] = None,
+    tolerance: Annotated[float, typer.Option(min=0.2, max=10, help="CIEDE2000 that may be left.")] = 1.0,
     correction: CorrectionTarget = None,
     target: ClipTarget = None,
     encoding: EncodingOption = None,
@@ -94,7 +105,8 @@ def hold(
 
     with files_checked():
         source = along.Clip(clip, encoding, output)
-        result, corrected = along.held(source, _box(box), along.Stretch(at, first, last), against)
+        subject = along.Subject(_box(box), tuple(_box_at(one) for one in again or ()), tolerance)
+        result, corrected = along.held(source, subject, along.Stretch(at, first, last), against)
         _write(source, corrected, correction, target)
     _told(result, as_json=as_json)
 
