@@ -17,46 +17,66 @@ _SOFT_LEVEL, _SOFT_DEPTH, _SOFT_HUE = np.float32(SOFT_LEVEL), np.float32(SOFT_DE
 _TO_DEGREES = np.float32(180 / np.pi)
 
 
-@njit(inline="always")
-def _nearest(x, y, level, samples, first, count):
-    nearest = _FAR
-    for n in range(first, first + count):
-        across_x, across_y = x - samples[n, 0], y - samples[n, 1]
-        along = samples[n, 5] * (samples[n, 3] * across_x + samples[n, 4] * across_y)
-        across = samples[n, 6] * (samples[n, 3] * across_y - samples[n, 4] * across_x)
-        away = _LEVEL_WEIGHT * (level - samples[n, 2])
-        nearest = min(nearest, along * along + across * across + away * away)
-    return np.sqrt(nearest)
+@njit(nogil=True, cache=True, fastmath=True)
+def _nearest(values, samples, first, count, nearest):
+    """How far pixels are from the nearest of some samples, squared: one sample over all pixels, then the next."""
+    nearest[:] = _FAR
+    for at in range(first, first + count):
+        x0, y0, level0 = samples[at, 0], samples[at, 1], samples[at, 2]
+        ux, uy, along_by, across_by = samples[at, 3], samples[at, 4], samples[at, 5], samples[at, 6]
+        for n in range(values.shape[0]):
+            r, g, b = values[n, 0], values[n, 1], values[n, 2]
+            x, y = TWO_SIXTHS * r - SIXTH * (g + b) - x0, HALF * (g - b) - y0
+            along, across = along_by * (ux * x + uy * y), across_by * (ux * y - uy * x)
+            away = _LEVEL_WEIGHT * (LR * r + LG * g + LB * b - level0)
+            nearest[n] = min(nearest[n], along * along + across * across + away * away)
 
 
-@njit(inline="always")
-def _picked(r, g, b, place, numbers, samples, times):
-    """How far a colour belongs to a pick, at so many times its reach: see :mod:`dovrel.core.steps.pick`.
+@njit(nogil=True, cache=True, fastmath=True)
+def _picked(values, place, numbers, samples, times, share):
+    """How far pixels belong to a pick, at so many times its reach: see :mod:`dovrel.core.steps.pick`.
 
     Numbers: its first sample, how many are taken and left, reach, softness, ends of levels and depths, middle and half of hues.
     """
-    level = LR * r + LG * g + LB * b
-    x, y = TWO_SIXTHS * r - SIXTH * (g + b), HALF * (g - b)
     first, taken, left = int(numbers[place, 0]), int(numbers[place, 1]), int(numbers[place, 2])
-    soft = numbers[place, 4] * times
-    near = _nearest(x, y, level, samples, first, taken)
-    share = smooth((numbers[place, 3] * times + soft - near) / soft)
-    if share == np.float32(0):
-        return share
-    if left:
-        out = _nearest(x, y, level, samples, first + taken, left)
-        share *= smooth(np.float32(0.5) + (out - near) / (np.float32(2) * soft))
+    reach, soft = numbers[place, 3] * times, numbers[place, 4] * times
+    out = np.empty(share.shape[0] if left > 0 else 0, np.float32)
+    _nearest(values, samples, first, taken, share)
+    half, one, by = np.float32(0.5), np.float32(1), np.float32(1) / soft
+    if left > 0:
+        _nearest(values, samples, first + taken, left, out)
+        for n in range(share.shape[0]):
+            near = np.sqrt(share[n])
+            beside = smooth(half + (np.sqrt(out[n]) - near) * (half * by))
+            share[n] = smooth(one + (reach - near) * by) * beside
+    else:
+        for n in range(share.shape[0]):
+            share[n] = smooth(one + (reach - np.sqrt(share[n])) * by)
+    if numbers[place, 5] > -_UNBOUND or numbers[place, 7] > -_UNBOUND or numbers[place, 10] < np.float32(180):
+        _kept_to_ranges(values, place, numbers, share)
+
+
+@njit(nogil=True, cache=True, fastmath=True)
+def _kept_to_ranges(values, place, numbers, share):
     half = np.float32(0.5)
-    share *= smooth(half + (level - numbers[place, 5]) / _SOFT_LEVEL)
-    share *= smooth(half + (numbers[place, 6] - level) / _SOFT_LEVEL)
-    depth = np.sqrt(x * x + y * y)
-    share *= smooth(half + (depth - numbers[place, 7]) / _SOFT_DEPTH)
-    share *= smooth(half + (numbers[place, 8] - depth) / _SOFT_DEPTH)
-    if numbers[place, 10] < np.float32(180):
-        away = (np.arctan2(y, x) * _TO_DEGREES - numbers[place, 9]) * np.float32(1 / 360)
-        away = np.abs(away - np.round(away)) * np.float32(360)
-        share *= smooth(half + (numbers[place, 10] - away) / _SOFT_HUE)
-    return share
+    for n in range(share.shape[0]):
+        r, g, b = values[n, 0], values[n, 1], values[n, 2]
+        level = LR * r + LG * g + LB * b
+        x, y = TWO_SIXTHS * r - SIXTH * (g + b), HALF * (g - b)
+        depth = np.sqrt(x * x + y * y)
+        kept = smooth(half + (level - numbers[place, 5]) / _SOFT_LEVEL)
+        kept *= smooth(half + (numbers[place, 6] - level) / _SOFT_LEVEL)
+        kept *= smooth(half + (depth - numbers[place, 7]) / _SOFT_DEPTH)
+        kept *= smooth(half + (numbers[place, 8] - depth) / _SOFT_DEPTH)
+        if numbers[place, 10] < np.float32(180):
+            away = (np.arctan2(y, x) * _TO_DEGREES - numbers[place, 9]) * np.float32(1 / 360)
+            away = np.abs(away - np.round(away)) * np.float32(360)
+            kept *= smooth(half + (numbers[place, 10] - away) / _SOFT_HUE)
+        share[n] *= kept
+
+
+_UNBOUND = np.float32(100)
+"""Ends of ranges beyond this keep everything."""
 
 
 @njit(nogil=True, cache=True, fastmath=True)
@@ -64,14 +84,14 @@ def shares_in(values, stage, place, numbers, samples, masks, first, share):
     """How far pixels belong to a selection; the most of any."""
     most = np.float32(0)
     if stage == PICK:
-        for n in range(values.shape[0]):
-            share[n] = _picked(values[n, 0], values[n, 1], values[n, 2], place, numbers, samples, np.float32(1))
-            most = max(most, share[n])
+        _picked(values, place, numbers, samples, np.float32(1), share)
     elif masks.shape[1] > 0:
         mask = int(numbers[place, 0])
-        for n in range(values.shape[0]):
-            share[n] = masks[mask, first + n]
-            most = max(most, share[n])
+        share[:] = masks[mask, first : first + share.shape[0]]
+    else:
+        return most
+    for n in range(share.shape[0]):
+        most = max(most, share[n])
     return most
 
 
@@ -93,9 +113,8 @@ def brought_together(values, there, share):
 @njit(nogil=True, cache=True, fastmath=True)
 def matte_of(values, place, numbers, samples):
     """In the place of colours, how far they belong to a pick, and how far at twice its reach."""
+    share, bound = np.empty(values.shape[0], np.float32), np.empty(values.shape[0], np.float32)
+    _picked(values, place, numbers, samples, np.float32(1), share)
+    _picked(values, place, numbers, samples, np.float32(2), bound)
     for n in range(values.shape[0]):
-        r, g, b = values[n, 0], values[n, 1], values[n, 2]
-        share = _picked(r, g, b, place, numbers, samples, np.float32(1))
-        values[n, 0] = share
-        values[n, 1] = max(share, _picked(r, g, b, place, numbers, samples, np.float32(2)))
-        values[n, 2] = np.float32(0)
+        values[n, 0], values[n, 1], values[n, 2] = share[n], max(share[n], bound[n]), np.float32(0)
