@@ -269,6 +269,7 @@ def parts_of_pictures(page: Page, address: str, keep: Callable[[str], None]) -> 
         rested(page)
     page.get_by_role("button", name="Meet readings").click()
     page.wait_for_timeout(2500)
+    page.get_by_text("all saved").wait_for(timeout=60000)
     rested(page)
     page.get_by_role("button", name="belongs").click()
     page.keyboard.press("z")
