@@ -162,13 +162,13 @@ function turned(x: number, y: number, degrees: number): Place {
 }
 
 /** Where a place has come to. */
-export function movedPlace([x, y]: Place, { about, by, angle, scale, aspect }: Motion): Place {
+function movedPlace([x, y]: Place, { about, by, angle, scale, aspect }: Motion): Place {
   const [across, down] = turned(x - about[0], (y - about[1]) / aspect, angle);
   return [about[0] + by[0] + scale * across, about[1] + by[1] + scale * down * aspect];
 }
 
 /** Where a place came from. */
-export function placeBefore([x, y]: Place, { about, by, angle, scale, aspect }: Motion): Place {
+function placeBefore([x, y]: Place, { about, by, angle, scale, aspect }: Motion): Place {
   const [across, down] = turned(x - about[0] - by[0], (y - about[1] - by[1]) / aspect, -angle);
   return [about[0] + across / scale, about[1] + (down / scale) * aspect];
 }
