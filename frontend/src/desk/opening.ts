@@ -58,6 +58,8 @@ export function openShot(shot: Shot, reference: Kept | null, day: Day) {
     shown: same ? state().shown : null,
     told: same ? state().told : null,
     point: null,
+    picking: false,
+    shape: 0,
     view: same ? state().view : "shot",
   });
   goOnFrom(shot.version_id);
@@ -96,7 +98,7 @@ export function setLevel(level: Level) {
 /** Take a step in hand: readings, grips and numbers are its own. */
 export function takeInHand(focus: Focus) {
   void flush();
-  set({ focus, before: "none" });
+  set({ focus, before: "none", picking: false, shape: 0 });
   show({});
 }
 

@@ -105,7 +105,7 @@ export function putPick(change: string, pick: Pick | null) {
 export async function narrowToBrushes() {
   const { brushes } = state();
   if (brushes.length === 0) {
-    set({ refused: "Brush a range on a scope first, with Shift and a drag; the pick is then kept to it." });
+    set({ refused: "Drag a range on a scope first; the pick is then kept to it." });
     return;
   }
   const found = await answered<{ pick: Pick }>("narrowed", { brushes });

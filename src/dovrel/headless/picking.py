@@ -57,7 +57,6 @@ def pick(
         holes=wanted.holes,
         edge=wanted.edge,
     )
-    # The matte of an area is of the whole picture; so is one that is cleaned up.
     return made, np.asarray(Selection(pick=made).share(working), np.float32)
 
 

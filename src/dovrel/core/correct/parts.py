@@ -122,11 +122,11 @@ def samples_of(colours: np.ndarray, most: int = 3) -> Samples:
     """
     level, colour = opponent.split(colours)
     points = np.column_stack([colour, level]).astype(np.float32)
-    centres, _ = _grouped(points, 1)
-    for count in range(1, most + 1):
+    centres, spread = _grouped(points, 1)
+    count = 1
+    while spread >= _ALIKE and count < min(most, len(points) - 1):
+        count += 1
         centres, spread = _grouped(points, count)
-        if spread < _ALIKE or len(points) <= count:
-            break
     rows: list[list[float]] = centres.tolist()
     return tuple(Sample(level, x, y) for x, y, level in rows)
 
@@ -193,14 +193,12 @@ def fitted(taken: Samples, colours: np.ndarray) -> tuple[float, float]:
     colours that were taken of one thing is of it, too.
     """
     near = float(np.percentile(Pick(taken).distance(colours), 90))
-    apart = [Pick(without(taken, sample)).distance(sample.working()) for sample in taken] if len(taken) > 1 else [0.0]
+    apart = [0.0]
+    for place, sample in enumerate(taken):
+        others = (*taken[:place], *taken[place + 1 :])
+        apart += [float(Pick(others).distance(sample.working()))] if others else []
     reach = float(np.clip(max(near, 0.5 * np.max(apart)), *_REACHES))
     return reach, max(LEAST_SOFT, reach)
-
-
-def without(samples: Samples, one: Sample) -> Samples:
-    """Samples but for one of them."""
-    return tuple(sample for sample in samples if sample is not one)
 
 
 _REACHES = 0.01, 0.06

@@ -295,22 +295,28 @@ def _sum(corners, weights, words, first, last, out):
             out[0, y, x], out[1, y, x], out[2, y, x] = r, g, b
 
 
+@njit(inline="always")
+def _looked_up(r, g, b, steps, size, words):
+    """Codes of a colour through words of all nodes."""
+    n0, n1, n2, n3, w0, w1, w2, w3 = _cell(r, g, b, steps, size)
+    return weighted(
+        np.uint64(n0),
+        np.uint64(n1),
+        np.uint64(n2),
+        np.uint64(n3),
+        np.uint64(w0),
+        np.uint64(w1),
+        np.uint64(w2),
+        np.uint64(w3),
+        words,
+    )
+
+
 @njit(nogil=True, cache=True)
 def _develop(packed, steps, size, words, first, last, out):
     for y in range(first, last):
         for x in range(packed.shape[1]):
-            n0, n1, n2, n3, w0, w1, w2, w3 = _cell(packed[y, x, 0], packed[y, x, 1], packed[y, x, 2], steps, size)
-            r, g, b = weighted(
-                np.uint64(n0),
-                np.uint64(n1),
-                np.uint64(n2),
-                np.uint64(n3),
-                np.uint64(w0),
-                np.uint64(w1),
-                np.uint64(w2),
-                np.uint64(w3),
-                words,
-            )
+            r, g, b = _looked_up(packed[y, x, 0], packed[y, x, 1], packed[y, x, 2], steps, size, words)
             out[0, y, x], out[1, y, x], out[2, y, x] = r, g, b
 
 
@@ -324,16 +330,5 @@ def as_working(code):
 def _at_places(flat, places, steps, size, words, first, last, working):
     for n in range(first, last):
         at = places[n]
-        n0, n1, n2, n3, w0, w1, w2, w3 = _cell(flat[at, 0], flat[at, 1], flat[at, 2], steps, size)
-        r, g, b = weighted(
-            np.uint64(n0),
-            np.uint64(n1),
-            np.uint64(n2),
-            np.uint64(n3),
-            np.uint64(w0),
-            np.uint64(w1),
-            np.uint64(w2),
-            np.uint64(w3),
-            words,
-        )
+        r, g, b = _looked_up(flat[at, 0], flat[at, 1], flat[at, 2], steps, size, words)
         working[n, 0], working[n, 1], working[n, 2] = as_working(r), as_working(g), as_working(b)

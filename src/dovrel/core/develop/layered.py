@@ -98,8 +98,8 @@ def develop_located(located: Located, program: Program, masks: Masks) -> np.ndar
 
 def _several_through(located: Located, program: Program, here: Placed) -> np.ndarray:
     """Display values (P, 3) of the pixels that lie in several areas: by the lattice up to the first one, then one by one."""
-    if program.head is None or program.tail is None:
-        raise ValueError("areas need steps that know them")
+    assert program.head
+    assert program.tail
     words = lattice.bake(located.nodes, program.head)
     working = np.empty((len(here.several), 3), np.float32)
     corners, weights = located.corners.reshape(-1, 4), located.weights.reshape(-1, 4)
@@ -238,7 +238,7 @@ def _sum(corners, weights, own, which, words, ways, first, last, out):
             else:
                 lower, upper, whole = _between(area - 1, own[y, x])
                 below, above, part = np.uint64(lower) * two, np.uint64(upper) * two, np.uint64(whole)
-                # A share that lies on one of the two needs the other's words no more than they were marked.
+                # Only words that a pixel needs are baked: a share that lies on one of the two takes both from it.
                 below = above if whole >= _ONE else below
                 above = below if whole <= 0 else above
                 for corner in range(4):
