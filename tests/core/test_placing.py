@@ -1,95 +1,55 @@
-"""Which shot an event means, and which frames it shows."""
+"""Which shares of which colours are baked for a frame's pixels in areas."""
 
-from fractions import Fraction
-
+import numpy as np
 import pytest
 
-from dovrel.core.placing import Event, Placed, Placing, Recorded, Unplaced
-
-DAY = 86400
-SHOTS = [
-    Recorded(1, "12A-1", "A003C001.mov", "QUIRE1", Fraction(24), 72, DAY),
-    Recorded(2, "12A-2", "A003C002.mov", "QUIRE1", Fraction(24), 60, DAY + 500),
-    Recorded(3, "12B-1", "cv 12b (one).mov", "CV12-12B", Fraction(24), 48, DAY + 5),
-    Recorded(4, "pick up", "PICKUP.mov", "", Fraction(25), 50, None),
-    Recorded(5, "fast", "fast.mov", "HS", Fraction(48), 480, 2 * DAY),
-    Recorded(6, "take", "one/take.mov", "", Fraction(24), 40, 0),
-    Recorded(7, "take", "two/take.mov", "", Fraction(24), 40, 1000),
-]
-PLACING = Placing(SHOTS)
+from dovrel.core.colour import codes
+from dovrel.core.develop import lattice
+from dovrel.core.develop.placing import SEVERAL, SHARES, placed
 
 
-def event(name="", first=DAY + 10, frames=20, *, reel="", file="", rate=24.0, **more):
-    return Event(1, name, reel, file, first, frames, rate, **more)
+@pytest.fixture(scope="module")
+def located():
+    rng = np.random.default_rng(4)
+    return lattice.locate(codes.pack(rng.uniform(0.2, 0.6, (40, 60, 3)).astype(np.float32)))
 
 
-@pytest.mark.parametrize(
-    ("said", "shot"),
-    [
-        (event("12A-1"), 1),
-        (event("whatever", file="a003c001.MOV"), 1),
-        (event("A003C001"), 1),
-        (event(reel="QUIRE1"), 1),
-        (event(reel="QUIRE1", first=DAY + 510), 2),
-        (event(reel="CV1212B"), 3),
-        (event(reel="A003C001"), 1),
-        (event("  12a_1.new.01"), 1),
-        (event("CV_12B_one copy 2"), 3),
-        (event("12A-1 sync"), 1),
-        (event("A003C001_synced_long"), 1),
-        (event("take", first=1010), 7),
-    ],
-)
-def test_a_shot_is_found_by_what_is_surest(said, shot):
-    found = PLACING.place(said)
-    assert isinstance(found, Placed), found
-    assert found.shot == shot
+def _block(top, bottom, share):
+    mask = np.zeros((40, 60), np.float32)
+    mask[top:bottom] = share
+    return mask
 
 
-@pytest.mark.parametrize(
-    ("said", "why", "candidates"),
-    [
-        (event("nothing like it"), "no shot is called nothing like it", ()),
-        (event(reel="QUIRE1", first=7), "no shot of reel QUIRE1 has this timecode", ()),
-        (event(reel="ELSEWHERE"), "no shot is of reel ELSEWHERE", ()),
-        (event("take", first=99_000), "2 shots may be meant", (6, 7)),
-        (event(), "it names no clip", ()),
-    ],
-)
-def test_what_cannot_be_placed_says_why(said, why, candidates):
-    found = PLACING.place(said)
-    assert isinstance(found, Unplaced)
-    assert why in found.reason
-    assert found.candidates == candidates
+def test_pixels_wholly_in_areas_share_a_kind_and_need_one_way(located):
+    here = placed((_block(0, 20, 1), _block(10, 30, 1)), located)
+    assert len(np.unique(here.kinds)) == 4
+    assert len(here.several) == 0
+    assert sorted(map(tuple, np.unique(here.shares.T, axis=0))) == [(0, 0), (0, 1), (1, 0), (1, 1)]
 
 
-def test_an_answer_settles_it():
-    found = PLACING.place(event("take", first=99_000), 6)
-    assert isinstance(found, Placed)
-    assert (found.shot, found.span) == (6, None)
-    assert "outside" in found.told
+def test_a_part_of_one_area_within_all_of_another_is_a_kind_of_its_own(located):
+    here = placed((_block(0, 40, 1), _block(10, 20, 0.3)), located)
+    assert len(here.several) == 0
+    partly = here.shares[1]
+    assert set(np.unique(partly * SHARES)) == {0, 2, 3}
+    assert np.all(here.shares[0] == 1)
 
 
-@pytest.mark.parametrize(
-    ("more", "span", "backwards", "told"),
-    [
-        ({}, (10, 29), False, ""),
-        ({"speed": 0.5}, (10, 19), False, "at 50% speed"),
-        ({"speed": 2.0}, (10, 49), False, "at 200% speed"),
-        ({"speed": 0.0}, (10, 10), False, "a held frame"),
-        ({"speed": -1.0}, (10, 29), True, "backwards"),
-        ({"dissolve_in": 6, "dissolve_out": 4}, (16, 25), False, "dissolve of 6 into it, dissolve of 4 out of it"),
-        ({"frames": 500}, (10, 71), False, ""),
-    ],
-)
-def test_the_frames_seen_whole_follow_speed_and_dissolves(more, span, backwards, told):
-    found = PLACING.place(event("12A-1", **more))
-    assert isinstance(found, Placed)
-    assert (found.span, found.backwards, found.told) == (span, backwards, told)
+def test_parts_of_two_areas_go_one_by_one_with_their_shares(located):
+    here = placed((_block(0, 20, 0.5), _block(15, 40, 0.25)), located)
+    assert np.array_equal(np.unique(here.several // 60), np.arange(15, 20))
+    assert np.all(here.kinds.ravel()[here.several] == SEVERAL)
+    assert np.all(here.several_shares == np.array([[0.5], [0.25]]))
 
 
-def test_rates_that_differ_meet_by_the_time():
-    """An edit at 24 of a clip at 48: one second in, half a second long."""
-    found = PLACING.place(event("fast", first=DAY + 24, frames=12))
-    assert isinstance(found, Placed)
-    assert found.span == (48, 71)
+def test_a_kind_of_few_pixels_goes_one_by_one(located):
+    mask = np.zeros((40, 60), np.float32)
+    mask[3, 5:8] = 1
+    assert list(placed((mask,), located).several) == [185, 186, 187]
+
+
+def test_more_areas_than_have_kinds_go_one_by_one(located):
+    masks = (*(_block(0, 5, 0) for _ in range(9)), _block(0, 20, 1))
+    here = placed(masks, located)
+    assert len(here.several) == 20 * 60
+    assert np.all(here.several_shares[9] == 1)

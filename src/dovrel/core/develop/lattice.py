@@ -162,6 +162,13 @@ def bake(working: np.ndarray, program: Program, masks: np.ndarray = NO_MASKS) ->
     return words
 
 
+def words_of(shown: np.ndarray) -> np.ndarray:
+    """Display values float32 (N, 3) as :func:`bake` gives them: uint64 (2 N,)."""
+    words = np.empty(2 * len(shown), np.uint64)
+    _to_words(shown, 0, words)
+    return words
+
+
 def table_words(values: np.ndarray) -> np.ndarray:
     """Any table's nodes uint16 (N, 3) as :func:`develop` takes them: uint64 (2 N,)."""
     words = np.empty((len(values), 2), np.uint64)

@@ -10,7 +10,7 @@ from numba import njit
 from dovrel.core.colour import codes
 from dovrel.core.colour.tables import Table
 from dovrel.core.develop.lattice import Located
-from dovrel.core.develop.layered import Masks
+from dovrel.core.develop.placing import Masks
 from dovrel.core.develop.program import Program
 from dovrel.core.develop.threads import in_parts
 from dovrel.core.develop.through import put_through

@@ -10,7 +10,7 @@ import numpy as np
 from dovrel.core.colour import codes
 from dovrel.core.develop import lattice, layered
 from dovrel.core.develop.kernels import NO_MASKS
-from dovrel.core.develop.layered import Masks
+from dovrel.core.develop.placing import Masks
 from dovrel.core.develop.program import Program
 from dovrel.core.develop.values import values_through
 

