@@ -19,7 +19,7 @@ from dovrel.core.colour import tables
 from dovrel.core.colour.working import STOP
 from dovrel.core.develop.frame import display_of
 from dovrel.core.match import Evidence, match
-from dovrel.core.match.correspond import Features
+from dovrel.core.match.view import View
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.steps.primary import IDENTITY, Primary
 
@@ -59,9 +59,9 @@ def _cases(path: Path, grown: Forest, tables_in: Path | None) -> list[HalfCase]:
     left, right = (np.ascontiguousarray(half) for half in np.array_split(photograph.light, 2, axis=1))
     found = []
     for kind in KINDS:
-        features = None
+        view = None
         for change in CHANGES:
-            case, features = _case(photograph.name, kind, left, right, change, grown, features)
+            case, view = _case(photograph.name, kind, left, right, change, grown, view)
             found.append(case)
     return found
 
@@ -73,9 +73,9 @@ def _case(
     right: np.ndarray,
     change: Change,
     grown: Forest,
-    features: Features | None = None,
-) -> tuple[HalfCase, Features | None]:
-    """One half under a change, and the features of the other, which may be given if they were found before."""
+    view: View | None = None,
+) -> tuple[HalfCase, View | None]:
+    """One half under a change, and the view of the other, which may be given if it was made before."""
     table, finished = tables.output_table(), kind == KINDS[0]
     reference, unchanged, shot = (as_picture(kind)(light) for light in (left, right, right * change.gains))
     wanted = display_of(unchanged.working, [], table)
@@ -88,7 +88,7 @@ def _case(
         shot.working,
         shot.reach,
         table,
-        reference_features=features,
+        reference_view=view,
         finished=(finished, finished),
     )
     found = match(evidence, grown=grown)
@@ -98,7 +98,7 @@ def _case(
     case = HalfCase(
         name, kind, change != AS_IT_IS, error(IDENTITY), error(found.numbers), found.sureness, found.sure, within, found.basis
     )  # fmt: skip
-    return case, evidence.reference_features
+    return case, evidence.reference_view
 
 
 def summary(cases: Sequence[HalfCase]) -> dict:

@@ -12,8 +12,8 @@ from dovrel.core.balance import ALONE, Candidate, Others, Testimony, hear, propo
 from dovrel.core.balance.whites import DEFAULT_KEPT_CAST
 from dovrel.core.colour import tables
 from dovrel.core.match import Evidence
-from dovrel.core.match.correspond import Features
 from dovrel.core.match.ties import Tie
+from dovrel.core.match.view import View
 from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.core.steps.chain import apply_in_order
 from dovrel.core.steps.correction import BALANCE, Correction
@@ -24,8 +24,8 @@ from dovrel.media.faults import MediaFault
 from dovrel.media.frames import FrameStore
 from dovrel.store.models import Shot
 
-KEPT_FEATURES = 4
-_features: Newest[Features] = Newest(KEPT_FEATURES)
+KEPT_VIEWS = 4
+_views: Newest[View] = Newest(KEPT_VIEWS)
 """Of the references that were matched to last: a family's shots all meet the same one."""
 
 MOST_HEARD = 6
@@ -138,15 +138,15 @@ def gather(
     here = frames.preview(shot.source, frame)
     table = tables.output_table(shot.source.output)
     then, now = reference.levels.at(kept_frame), shot.levels.at(frame)
-    key = (reference.source, kept_frame, *then.balanced)
     judged = replace(meters[0], under=then.balanced)
+    key = (reference.source, kept_frame, *then.before_balance, judged)
     found = Evidence(
         apply_in_order(there.working, then.before_balance),
         apply_in_order(here.working, now.before_balance),
         here.reach,
         table,
         reference_balance=then.from_balance,
-        reference_features=_features.get(key),
+        reference_view=_views.get(key),
         percentiles=shot.percentiles,
         reference_mask=judged.mask(there.packed, table),
         ties=ties,
@@ -154,6 +154,6 @@ def gather(
         finished=(reference.source.finished, shot.source.finished),
         shot_mask=seen_under(meters[1], now).mask(here.packed, table),
     )
-    if found.reference_features is not None:
-        _features.keep(key, found.reference_features)
+    if found.reference_view is not None:
+        _views.keep(key, found.reference_view)
     return found

@@ -4,93 +4,25 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from copy import copy
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
-import cv2
 import numpy as np
 
-from dovrel.core.balance import exposure
-from dovrel.core.colour.codes import CLIPPED_AT
 from dovrel.core.colour.tables import Table
-from dovrel.core.colour.working import STOP, from_linear, to_linear
+from dovrel.core.colour.working import from_linear
 from dovrel.core.develop.frame import display_of
 from dovrel.core.match import correspond, shared
 from dovrel.core.match.fit import Pairs, differences
+from dovrel.core.match.link import DENSE, lights_at, points_of, weights_at
 from dovrel.core.match.residuals import LEAST_SKIN, Residuals, is_skin, of_pairs, of_pictures
+from dovrel.core.match.side import side_of
 from dovrel.core.match.ties import Tie, patch_mean, with_ties
+from dovrel.core.match.view import View, view_of
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles, readings_of_display
 from dovrel.core.measure.sampled import take_sample
 from dovrel.core.steps.chain import Chain, apply_in_order
 from dovrel.core.steps.kinds import Values
 from dovrel.core.steps.primary import IDENTITY, Primary
-
-WORK_WIDTH = 640
-"""Pictures are matched at about this width."""
-
-LITTLE_CLIPPED = 0.02
-"""Part of a local mean that may be clipped in the recording without a loss."""
-
-CLIPPED_WEIGHT = 0.1
-"""What a pair of which more is clipped weighs beside others: enough to say where the clipped parts should lie."""
-
-DENSE = 600
-"""From this many pairs on, one view lies over the other."""
-
-
-@dataclass(frozen=True)
-class Side:
-    """A picture at work size, before its balance.
-
-    Attributes
-    ----------
-    light : float32 (H, W, 3), linear AP1. Means are taken of it: light adds up, its logarithms
-        do not, so a mean of working values sinks with every sharp dark letter on the paper
-    working, recorded : float32 (H, W, 3); a reference's recording is not looked at
-    metered : bool (H, W), the pixels that count
-    finished : whether the source is display-referred
-    """
-
-    light: np.ndarray
-    working: np.ndarray
-    recorded: np.ndarray
-    metered: np.ndarray
-    finished: bool = False
-
-    def inside(self, points: np.ndarray) -> np.ndarray:
-        """Which points (n, 2), in parts of width and height, lie on metered pixels."""
-        height, width = self.metered.shape
-        x = np.clip((points[:, 0] * width).astype(int), 0, width - 1)
-        y = np.clip((points[:, 1] * height).astype(int), 0, height - 1)
-        return self.metered[y, x]
-
-
-def side_of(working: np.ndarray, recorded: np.ndarray, mask: np.ndarray | None, *, finished: bool = False) -> Side:
-    light = to_work_size(to_linear(working.astype(np.float32)))
-    height, width = light.shape[:2]
-    if mask is None:
-        metered = np.ones((height, width), bool)
-    else:
-        metered = cv2.resize(mask, (width, height), interpolation=cv2.INTER_NEAREST) != 0
-    if not metered.any():
-        raise ValueError("nothing was measured: the meter holds no pixels")
-    return Side(light, from_linear(light), to_work_size(recorded), metered, finished)
-
-
-def to_work_size(image: np.ndarray, width: int = WORK_WIDTH) -> np.ndarray:
-    """An image (H, W, C) at most `width` wide, by area means; float32."""
-    if image.shape[1] <= width:
-        return np.ascontiguousarray(image, np.float32)
-    size = (width, max(2, round(image.shape[0] * width / image.shape[1])))
-    return cv2.resize(np.ascontiguousarray(image, np.float32), size, interpolation=cv2.INTER_AREA)
-
-
-ONE_LIGHT = 0.6
-"""Stops by which the colours that points differ by may lie apart under one light: shade and lamps make some of it."""
-
-LEAST_AGREEING = 0.5
-"""The part of the points that must agree on one light for any to be believed."""
-
-_DARKEST = 1e-4
 
 
 class Evidence:
@@ -113,7 +45,7 @@ class Evidence:
         table: Table,
         *,
         reference_balance: Chain = (),
-        reference_features: correspond.Features | None = None,
+        reference_view: View | None = None,
         percentiles: Percentiles = DEFAULT_PERCENTILES,
         reference_mask: np.ndarray | None = None,
         shot_mask: np.ndarray | None = None,
@@ -127,8 +59,7 @@ class Evidence:
         ----------
         reference_balance : the balance of the reference, ten numbers and what follows them; the
             contrast and saturation of its ten numbers are tried on the shot
-        reference_features : of the same reference, if found before (`reference_features` of
-            another evidence)
+        reference_view : of the same reference, if made before (`reference_view` of another evidence)
         reference_mask, shot_mask : uint8 (H, W) of the metered pixels, all if None
         finished : whether reference and shot are display-referred
         ties : patches that should measure the same; `ties_alone` to match by nothing else
@@ -149,45 +80,18 @@ class Evidence:
         self.shot = side_of(shot_working, shot_recorded, shot_mask, finished=finished[1])
         self.reference_working = apply_in_order(self.reference.working, self.reference_balance).astype(np.float32)
         self.reference_display = display_of(self.reference_working, [], table)
-        self.reference_features = reference_features
         self.points = correspond.NONE
+        self.reference_view, self._shot_view = reference_view, None
         if not ties_alone:
-            if self.reference_features is None:
-                self.reference_features = correspond.find_features(self.reference_display)
-            found = self._find_points(self.reference_features)
-            inside = found.where(self.reference.inside(found.reference) & self.shot.inside(found.shot))
-            self.points = self._of_one_light(inside)
+            self.reference_view = reference_view or view_of(self.reference, table)
+            self._shot_view = view_of(self.shot, table)
+            self.points = points_of(self.reference_view, self._shot_view)
         self.ties = len(ties)
         at_points = self._pairs_at(self.points)
         self.found = len(at_points) if at_points else 0
         self.pairs = with_ties(at_points, self._tied(ties), alone=ties_alone)
         metered = self.reference_display[self.reference.metered]
         self._palette = None if self.pairs else shared.palette(metered)
-
-    def _find_points(self, features: correspond.Features) -> correspond.Correspondences:
-        """Points of the same subject, the shot shown as bright as the reference so that they are seen."""
-        ends = [20, 50, 80]
-        there, here = (
-            np.percentile(exposure.scene_stops(take_sample(working, 6000)), ends)
-            for working in (self.reference_working, self.shot.working)
-        )
-        brightened = self.shot.working + np.float32((there - here).mean() * STOP)
-        shown = np.clip(display_of(brightened, [], self.table), 0, 1)
-        found = correspond.correspond(features, correspond.find_features(shown))
-        return correspond.denser(found, np.clip(self.reference_display, 0, 1), shown)
-
-    def _of_one_light(self, points: correspond.Correspondences) -> correspond.Correspondences:
-        """Points whose colours differ by one light, as those of one subject do; none if too few of them agree on one."""
-        if not len(points):
-            return points
-        there, here, _ = self.light_at(points)
-        ratios = np.log2(np.maximum(there, _DARKEST)) - np.log2(np.maximum(here, _DARKEST))
-        colours = ratios[:, [0, 2]] - ratios[:, [1]]
-        off = np.linalg.norm(colours - np.median(colours, axis=0), axis=1)
-        agree = off <= ONE_LIGHT
-        if agree.mean() < LEAST_AGREEING or agree.sum() < correspond.MIN_INLIERS:
-            return correspond.NONE
-        return points.where(agree)
 
     def light_at(self, points: correspond.Correspondences) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """Mean light around points, in the reference and in the shot, and how much of the shot's is clipped.
@@ -196,11 +100,10 @@ class Evidence:
         -------
         float32 (n, 3) and (n, 3), linear AP1 before the balances; float32 (n,), 0..1
         """
-        there_wider, here_wider = points.wider
-        clipped = (self.shot.recorded.max(axis=2, keepdims=True) >= CLIPPED_AT - 0.01).astype(np.float32)
-        here = correspond.local_means(np.dstack([self.shot.light, clipped]), points.shot, here_wider)
-        there = correspond.local_means(self.reference.light, points.reference, there_wider)
-        return there, here[:, :3], here[:, 3]
+        assert self.reference_view
+        assert self._shot_view
+        there, here = lights_at(self.reference_view, self._shot_view, points)
+        return there[:, :3], here[:, :3], here[:, 3]
 
     def _pairs_at(self, points: correspond.Correspondences) -> Pairs | None:
         """Local means at the points, without black and white ones; crowded places and what is clipped weigh less."""
@@ -211,9 +114,7 @@ class Evidence:
         keep = (shown.max(axis=1) < 0.985) & (shown.max(axis=1) > 0.015)
         if keep.sum() < correspond.MIN_INLIERS:
             return None
-        cells = (points.shot[keep] * 12).astype(int) @ np.array([1, 100])
-        _, inverse, counts = np.unique(cells, return_inverse=True, return_counts=True)
-        weight = np.where(clipped[keep] <= LITTLE_CLIPPED, 1.0, CLIPPED_WEIGHT) / np.sqrt(counts[inverse])
+        weight = weights_at(points.shot[keep], clipped[keep])
         return Pairs(from_linear(here[keep]), shown[keep], weight, points.shot[keep])
 
     def _tied(self, ties: Sequence[Tie]) -> Pairs:

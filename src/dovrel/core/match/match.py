@@ -13,12 +13,13 @@ from dovrel.core.balance.forest import Forest
 from dovrel.core.balance.statistics import usable_pixels
 from dovrel.core.colour.codes import CLIPPED_AT
 from dovrel.core.colour.working import STOP
-from dovrel.core.match.evidence import Evidence, Side
+from dovrel.core.match.evidence import Evidence
 from dovrel.core.match.extend import extend
 from dovrel.core.match.fit import LIGHT, SHAPE, Pairs, blend, differences, fit, to_numbers, to_vector
 from dovrel.core.match.oblique import SHAPE_PULL, beyond_angle, cautious
 from dovrel.core.match.parts import PARTS, Part, parts_of
 from dovrel.core.match.residuals import Residuals
+from dovrel.core.match.side import Side
 from dovrel.core.measure.readings import reading_name
 from dovrel.core.steps.extended import Extended
 from dovrel.core.steps.primary import IDENTITY, Primary

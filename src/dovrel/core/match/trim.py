@@ -8,7 +8,8 @@ import numpy as np
 
 from dovrel.core.colour.working import MID_GREY, STOP, from_linear
 from dovrel.core.match import correspond
-from dovrel.core.match.evidence import LITTLE_CLIPPED, Evidence
+from dovrel.core.match.evidence import Evidence
+from dovrel.core.match.link import LITTLE_CLIPPED
 from dovrel.core.steps import controls
 from dovrel.core.steps.primary import IDENTITY, Primary, Triple
 

@@ -1,0 +1,125 @@
+"""A link between two frames: points of the same subject, and their colours in both."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from dovrel.core.colour.working import from_linear, to_linear
+from dovrel.core.match import correspond
+from dovrel.core.match.view import View
+
+LITTLE_CLIPPED = 0.02
+"""Part of a local mean that may be clipped in the recording without a loss."""
+
+CLIPPED_WEIGHT = 0.1
+"""What a pair of which more is clipped weighs beside others: enough to say where the clipped parts should lie."""
+
+DENSE = 600
+"""From this many pairs on, one view lies over the other."""
+
+ONE_LIGHT = 0.6
+"""Stops by which the colours that points differ by may lie apart under one light: shade and lamps make some of it."""
+
+LEAST_AGREEING = 0.5
+"""The part of the points that must agree on one light for any to be believed."""
+
+KEPT_PAIRS = 900
+"""Pairs of a link that are kept: more say the same."""
+
+_DARKEST, _BRIGHTEST = 0.12, 0.75
+"""Working values beyond which a pair says nothing of the light: black, and far above white."""
+_LEAST_LIGHT = 1e-4
+
+
+@dataclass(frozen=True, eq=False)
+class Link:
+    """Colours of the same places in two frames, before their balances.
+
+    Attributes
+    ----------
+    one, other : float32 (n, 3), working values
+    weight : (n,), ≥ 0; crowded places and what is clipped weigh less
+    places : float32 (n, 2), where they lie in the other frame, in parts of its width and height
+    found : how many points agree, of which those kept are a part
+    """
+
+    one: np.ndarray
+    other: np.ndarray
+    weight: np.ndarray
+    places: np.ndarray
+    found: int
+
+    def __len__(self) -> int:
+        return len(self.weight)
+
+    @property
+    def overlies(self) -> bool:
+        """Whether one view lies over the other, so that a surface is lit and seen alike in both."""
+        return self.found >= DENSE
+
+    @property
+    def stops(self) -> np.ndarray:
+        """By how many stops of red, green and blue the first frame is brighter, the median: (3,)."""
+        return np.median(np.log2(_some_light(self.one)) - np.log2(_some_light(self.other)), axis=0)
+
+
+def _some_light(working: np.ndarray) -> np.ndarray:
+    return np.maximum(to_linear(working), _LEAST_LIGHT)
+
+
+def points_of(one: View, other: View) -> correspond.Correspondences:
+    """Points of the same subject that agree on one geometry and on one light: none, or enough to be believed."""
+    found = correspond.correspond(one.features, other.features)
+    found = correspond.denser(found, one.shown, other.shown)
+    inside = found.where(one.inside(found.reference) & other.inside(found.shot))
+    return _of_one_light(one, other, inside)
+
+
+def lights_at(one: View, other: View, points: correspond.Correspondences) -> tuple[np.ndarray, np.ndarray]:
+    """Mean light around points in both frames, and how much of it is clipped: float32 (n, 4) each, linear AP1 and 0..1."""
+    one_wider, other_wider = points.wider
+    there, here = (np.dstack([view.light, view.clipped.astype(np.float32)]) for view in (one, other))
+    return (
+        correspond.local_means(there, points.reference, one_wider),
+        correspond.local_means(here, points.shot, other_wider),
+    )
+
+
+def link(one: View, other: View) -> Link | None:
+    """What two frames share; None if that is too little to be believed."""
+    points = points_of(one, other)
+    if not len(points):
+        return None
+    there, here = lights_at(one, other, points)
+    weight = weights_at(points.shot, np.maximum(there[:, 3], here[:, 3]))
+    colours = [from_linear(side[:, :3]) for side in (there, here)]
+    lit = np.minimum(*(side.max(axis=1) for side in colours)) > _DARKEST
+    lit &= np.maximum(*(side.min(axis=1) for side in colours)) < _BRIGHTEST
+    if lit.sum() < correspond.MIN_INLIERS:
+        return None
+    kept = np.flatnonzero(lit)
+    kept = kept[np.linspace(0, len(kept) - 1, min(KEPT_PAIRS, len(kept))).astype(int)]
+    return Link(colours[0][kept], colours[1][kept], weight[kept], points.shot[kept], int(lit.sum()))
+
+
+def weights_at(places: np.ndarray, clipped: np.ndarray) -> np.ndarray:
+    """What pairs weigh by where they lie (n, 2), and by how much of each is clipped (n,)."""
+    cells = (places * 12).astype(int) @ np.array([1, 100])
+    _, inverse, counts = np.unique(cells, return_inverse=True, return_counts=True)
+    return np.where(clipped <= LITTLE_CLIPPED, 1.0, CLIPPED_WEIGHT) / np.sqrt(counts[inverse])
+
+
+def _of_one_light(one: View, other: View, points: correspond.Correspondences) -> correspond.Correspondences:
+    """Points whose colours differ by one light, as those of one subject do; none if too few of them agree on one."""
+    if not len(points):
+        return points
+    there, here = (np.maximum(side[:, :3], _LEAST_LIGHT) for side in lights_at(one, other, points))
+    ratios = np.log2(there) - np.log2(here)
+    colours = ratios[:, [0, 2]] - ratios[:, [1]]
+    off = np.linalg.norm(colours - np.median(colours, axis=0), axis=1)
+    agree = off <= ONE_LIGHT
+    if agree.mean() < LEAST_AGREEING or agree.sum() < correspond.MIN_INLIERS:
+        return correspond.NONE
+    return points.where(agree)
