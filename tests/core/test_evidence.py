@@ -7,8 +7,8 @@ import pytest
 from dovrel.bench.changes import clipped
 from dovrel.core.colour.working import from_linear, to_linear
 from dovrel.core.match import Evidence, correspond, match
-from dovrel.core.match.link import CLIPPED_WEIGHT
 from dovrel.core.match.fit import differences
+from dovrel.core.match.link import CLIPPED_WEIGHT
 from dovrel.core.steps.extended import Extended
 from dovrel.core.steps.primary import IDENTITY, Primary
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
+from scipy.special import betainc
 
 SEARCH_WIDTH = 960
 MOST_SEARCHED = 1920
@@ -16,6 +17,12 @@ MOST_SEARCHED = 1920
 FEATURES = 5000
 RATIO = 0.8
 MIN_INLIERS = 12
+NEAR, TRIALS = 2.0, 5000
+"""Pixels within which a point lies on its line, and how many matrices are tried."""
+ALIKE_TURNED = 30.0
+"""Degrees within which features of one subject are turned alike."""
+_BIN = 15
+_HARDLY_EVER = 1e-3
 LOCAL_MEAN_SIGMA = 0.0045
 """Narrowest Gaussian of a local mean, in parts of the picture's width."""
 MOST_HALF_OCTAVES = 4
@@ -24,10 +31,12 @@ MOST_HALF_OCTAVES = 4
 
 @dataclass(frozen=True)
 class Features:
-    """Points float32 (n, 2) in 0..1 of width and height, sizes (n,) in parts of the width, descriptors (n, 128)."""
+    """Points float32 (n, 2) in 0..1 of width and height, sizes (n,) in parts of the width, turns (n,) in degrees, descriptors
+    (n, 128)."""
 
     points: np.ndarray
     sizes: np.ndarray
+    turns: np.ndarray
     descriptors: np.ndarray
     aspect: float
 
@@ -78,12 +87,13 @@ def find_features(display: np.ndarray) -> Features:
     grey8 = cv2.createCLAHE(3.0, (8, 8)).apply((np.clip(grey, 0, 1) * 255).astype(np.uint8))
     points, descriptors = cv2.SIFT_create(FEATURES, contrastThreshold=0.02).detectAndCompute(grey8, None)
     if descriptors is None:
-        return Features(NONE.reference, NONE.larger, np.empty((0, 128), np.float32), width / height)
+        return Features(NONE.reference, NONE.larger, NONE.larger, np.empty((0, 128), np.float32), width / height)
+    turns = np.array([p.angle for p in points], np.float32)
     sizes = np.array([p.size for p in points], np.float32) / size[0]
     located = np.array([p.pt for p in points], np.float32) / np.array(size, np.float32)
     # Square roots of normalised descriptors (Arandjelovic and Zisserman 2012) compare better.
     rooted = np.sqrt(descriptors / np.maximum(descriptors.sum(axis=1, keepdims=True), 1e-6))
-    return Features(located, sizes, rooted.astype(np.float32), width / height)
+    return Features(located, sizes, turns, rooted.astype(np.float32), width / height)
 
 
 def correspond(reference: Features, shot: Features) -> Correspondences:
@@ -98,20 +108,46 @@ def correspond(reference: Features, shot: Features) -> Correspondences:
     nearest = np.sqrt(np.maximum(2 - 2 * two.max(axis=1), 0))
     second = np.sqrt(np.maximum(2 - 2 * two.min(axis=1), 0))
     mutual = similarity.argmax(axis=0)[first] == rows
-    keep = (nearest < RATIO * second) & mutual
-    if keep.sum() < MIN_INLIERS:
+    here = np.flatnonzero((nearest < RATIO * second) & mutual)
+    there = first[here]
+    turned = _agreeing(shot.turns[here] - reference.turns[there], ALIKE_TURNED)
+    here, there = here[turned], there[turned]
+    if len(here) < MIN_INLIERS:
         return NONE
-    in_reference, in_shot = reference.points[first[keep]], shot.points[keep]
+    in_reference, in_shot = reference.points[there], shot.points[here]
     pixels = np.array([SEARCH_WIDTH, SEARCH_WIDTH / reference.aspect])
     shot_pixels = np.array([SEARCH_WIDTH, SEARCH_WIDTH / shot.aspect])
-    _, inliers = cv2.findFundamentalMat(in_reference * pixels, in_shot * shot_pixels, cv2.USAC_MAGSAC, 2.0, 0.999, 5000)
+    _, inliers = cv2.findFundamentalMat(
+        in_reference * pixels, in_shot * shot_pixels, cv2.USAC_MAGSAC, NEAR, 0.999, TRIALS
+    )
     if inliers is None:
         return NONE
     inlier = inliers.ravel().astype(bool)
-    if inlier.sum() < MIN_INLIERS:
+    if inlier.sum() < max(MIN_INLIERS, _by_chance(len(inlier), float(shot_pixels[1]))):
         return NONE
-    larger = reference.sizes[first[keep]] / shot.sizes[keep]
+    larger = reference.sizes[there] / shot.sizes[here]
     return Correspondences(in_reference[inlier], in_shot[inlier], larger[inlier])
+
+
+def _agreeing(turns: np.ndarray, within: float) -> np.ndarray:
+    """Which turns in degrees lie within so much of where most do: bool (n,). Points of one subject are turned as the camera is."""
+    if not len(turns):
+        return np.zeros(0, bool)
+    counts = np.bincount((turns % 360 // _BIN).astype(int) % (360 // _BIN), minlength=360 // _BIN)
+    around = counts + np.roll(counts, 1) + np.roll(counts, -1)
+    middle = (np.argmax(around) + 0.5) * _BIN
+    return np.abs((turns - middle + 180) % 360 - 180) <= within
+
+
+def _by_chance(points: int, rows: float) -> int:
+    """More points than hardly ever lie near the lines of the best matrix that was tried, where two frames share nothing.
+
+    Moisan and Stival 2004: seven points fix a matrix; each other one lies near its line by chance as often as the line's
+    neighbourhood is part of the picture, which is `rows` high.
+    """
+    more = np.arange(1, max(points - 7, 1) + 1)
+    likely = betainc(more, len(more) - more + 1, min(2 * NEAR / rows, 1.0))
+    return 7 + int(np.count_nonzero(likely * TRIALS > _HARDLY_EVER)) + 1
 
 
 def denser(found: Correspondences, reference: np.ndarray, shot: np.ndarray) -> Correspondences:
