@@ -5,7 +5,7 @@ Lowe 2004 for the features and the ratio test; Barath et al. 2020 (MAGSAC++) for
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -23,6 +23,8 @@ ALIKE_TURNED = 30.0
 """Degrees within which features of one subject are turned alike."""
 _BIN = 15
 _HARDLY_EVER = 1e-3
+PLANE_POINTS, PLANE_PART = 60, 0.95
+"""Points of which so large a part on one homography shows that they lie on one plane, or were seen from one place."""
 LOCAL_MEAN_SIGMA = 0.0045
 """Narrowest Gaussian of a local mean, in parts of the picture's width."""
 MOST_HALF_OCTAVES = 4
@@ -46,12 +48,14 @@ class Correspondences:
     """Agreeing points, float32 (n, 2) each, in 0..1 of width and height.
 
     `larger` (n,) is how many times as large the neighbourhood of each is in the reference as in
-    the shot, in parts of the pictures' widths.
+    the shot, in parts of the pictures' widths. `one_plane` says that one homography carries nearly all of them:
+    both frames were seen from one place, or show a flat thing.
     """
 
     reference: np.ndarray
     shot: np.ndarray
     larger: np.ndarray
+    one_plane: bool = False
 
     def __len__(self) -> int:
         return len(self.reference)
@@ -66,7 +70,7 @@ class Correspondences:
 
     def where(self, chosen: np.ndarray) -> Correspondences:
         """Those of a mask (n,)."""
-        return Correspondences(self.reference[chosen], self.shot[chosen], self.larger[chosen])
+        return Correspondences(self.reference[chosen], self.shot[chosen], self.larger[chosen], self.one_plane)
 
 
 NONE = Correspondences(np.empty((0, 2), np.float32), np.empty((0, 2), np.float32), np.empty(0, np.float32))
@@ -168,6 +172,7 @@ def denser(found: Correspondences, reference: np.ndarray, shot: np.ndarray) -> C
     homography, inliers = cv2.findHomography(found.reference * reference_size, found.shot * size, cv2.USAC_MAGSAC, 2.5)
     if homography is None or inliers.mean() < 0.6:
         return found
+    found = replace(found, one_plane=len(found) >= PLANE_POINTS and bool(inliers.mean() >= PLANE_PART))
     warped = cv2.warpPerspective(
         np.ascontiguousarray(reference, np.float32), homography, (width, height),
         flags=cv2.INTER_AREA, borderValue=(-1, -1, -1),
@@ -189,6 +194,7 @@ def denser(found: Correspondences, reference: np.ndarray, shot: np.ndarray) -> C
         np.concatenate([found.reference, back[inside].astype(np.float32)]),
         np.concatenate([found.shot, grid[keep][inside]]),
         np.concatenate([found.larger, np.full(inside.sum(), np.median(found.larger))]),
+        found.one_plane,
     )
 
 

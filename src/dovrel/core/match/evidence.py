@@ -145,7 +145,7 @@ class Evidence:
     @property
     def overlies(self) -> bool:
         """Whether one view lies over the other, so that a surface is lit and seen alike in both."""
-        return self.found >= DENSE
+        return self.found >= DENSE or (self.found > 0 and self.points.one_plane)
 
     def distance(self, *chain: Values) -> float:
         """Mean CIEDE2000 over what the two share, with the shot under its balance, or a chain in its place."""

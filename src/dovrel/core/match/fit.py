@@ -79,7 +79,7 @@ LIGHT = slice(3, 6)
 SHAPE = np.r_[0:3, 6:10]
 """Where the light stands in :func:`to_vector`, and where contrast, gamma and saturation do."""
 
-_SCALE = np.r_[np.full(3, 0.15), np.full(3, 0.05), np.full(3, 0.20), 0.25]
+SCALE = np.r_[np.full(3, 0.15), np.full(3, 0.05), np.full(3, 0.20), 0.25]
 """How far each parameter commonly moves."""
 _STEP = 0.02
 """Of a numerical derivative, in common moves: tables are interpolated in single precision."""
@@ -140,13 +140,13 @@ def fit(
     """
     directions = _DIRECTIONS[free]
     base = to_vector(start)
-    common = np.abs(directions @ _SCALE) / (directions != 0).sum(axis=1)
+    common = np.abs(directions @ SCALE) / (directions != 0).sum(axis=1)
     apart = lab_residual(pairs, outlying)
 
     def residual(moved: np.ndarray) -> np.ndarray:
         vector = base + moved @ directions
         shown = display_of(pairs.shot, [to_numbers(vector)], table)
-        return np.concatenate([apart(shown), pull * (vector - base) / _SCALE])
+        return np.concatenate([apart(shown), pull * (vector - base) / SCALE])
 
     def derivatives(moved: np.ndarray) -> np.ndarray:
         here = residual(moved)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -43,6 +43,7 @@ class Link:
     weight : (n,), ≥ 0; crowded places and what is clipped weigh less
     places : float32 (n, 2), where they lie in the other frame, in parts of its width and height
     found : how many points agree, of which those kept are a part
+    overlies : whether one view lies over the other, so that a surface is lit and seen alike in both
     """
 
     one: np.ndarray
@@ -50,14 +51,15 @@ class Link:
     weight: np.ndarray
     places: np.ndarray
     found: int
+    overlies: bool
 
     def __len__(self) -> int:
         return len(self.weight)
 
-    @property
-    def overlies(self) -> bool:
-        """Whether one view lies over the other, so that a surface is lit and seen alike in both."""
-        return self.found >= DENSE
+    def where(self, chosen: np.ndarray) -> Link:
+        """The pairs of a mask (n,)."""
+        one, other, weight, places = (side[chosen] for side in (self.one, self.other, self.weight, self.places))
+        return replace(self, one=one, other=other, weight=weight, places=places)
 
     @property
     def stops(self) -> np.ndarray:
@@ -101,7 +103,9 @@ def link(one: View, other: View) -> Link | None:
         return None
     kept = np.flatnonzero(lit)
     kept = kept[np.linspace(0, len(kept) - 1, min(KEPT_PAIRS, len(kept))).astype(int)]
-    return Link(colours[0][kept], colours[1][kept], weight[kept], points.shot[kept], int(lit.sum()))
+    found = int(lit.sum())
+    overlies = found >= DENSE or points.one_plane
+    return Link(colours[0][kept], colours[1][kept], weight[kept], points.shot[kept], found, overlies)
 
 
 def weights_at(places: np.ndarray, clipped: np.ndarray) -> np.ndarray:
@@ -115,11 +119,15 @@ def _of_one_light(one: View, other: View, points: correspond.Correspondences) ->
     """Points whose colours differ by one light, as those of one subject do; none if too few of them agree on one."""
     if not len(points):
         return points
-    there, here = (np.maximum(side[:, :3], _LEAST_LIGHT) for side in lights_at(one, other, points))
+    sides = lights_at(one, other, points)
+    there, here = (np.maximum(side[:, :3], _LEAST_LIGHT) for side in sides)
+    clipped = np.maximum(*(side[:, 3] for side in sides)) > LITTLE_CLIPPED
     ratios = np.log2(there) - np.log2(here)
     colours = ratios[:, [0, 2]] - ratios[:, [1]]
-    off = np.linalg.norm(colours - np.median(colours, axis=0), axis=1)
+    # What is clipped has lost its colour, and says nothing of the light.
+    heard = ~clipped if (~clipped).sum() >= correspond.MIN_INLIERS else np.ones(len(points), bool)
+    off = np.linalg.norm(colours - np.median(colours[heard], axis=0), axis=1)
     agree = off <= ONE_LIGHT
-    if agree.mean() < LEAST_AGREEING or agree.sum() < correspond.MIN_INLIERS:
+    if agree[heard].mean() < LEAST_AGREEING or agree.sum() < correspond.MIN_INLIERS:
         return correspond.NONE
-    return points.where(agree)
+    return points.where(agree | clipped)

@@ -40,6 +40,9 @@ less than 3; over one another they lie 0.4 to 0.8."""
 LEAST_SURE = 0.15
 """Sureness below which an answer is offered, to be looked at, and not applied unasked."""
 
+SURE_BY_LIGHT = 0.5
+"""The same of answers that rest on light and neutrals alone: two places are seldom as alike as two views of one."""
+
 UNSURE_STRENGTH = 0.85
 """How much of an answer is kept that rests on light and neutrals alone."""
 
@@ -77,7 +80,7 @@ class Match:
     @property
     def sure(self) -> bool:
         """Whether it is sure enough to be applied unasked; what changes nothing always is."""
-        return self.basis == "none" or self.sureness >= LEAST_SURE
+        return self.basis == "none" or self.sureness >= (SURE_BY_LIGHT if self.basis == "light" else LEAST_SURE)
 
     def as_record(self) -> dict:
         """All but the correction itself, as plain numbers and words."""

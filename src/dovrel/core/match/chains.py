@@ -1,0 +1,76 @@
+"""Which shots of a family meet, and by which chain of links each one hangs on the reference."""
+
+from __future__ import annotations
+
+import heapq
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from dovrel.core.match.link import Link
+
+Ends = tuple[int, int]
+"""Numbers of the two shots that a link joins, the lower first."""
+
+EACH_LINK = 0.9
+"""What is left of sureness by every further link, however much is shared."""
+_ENOUGH, _CELLS, _TONES = 80, 9, 0.17
+"""Pairs, of 24 fields of the picture, and working values that a link spans, from which on it says hardly more."""
+
+
+@dataclass(frozen=True)
+class Chain:
+    """How a shot hangs on the reference.
+
+    Attributes
+    ----------
+    shots : from the shot itself to the reference, both included
+    trust : how far what comes along the chain is trusted, 0..1
+    """
+
+    shots: tuple[int, ...]
+    trust: float
+
+    @property
+    def links(self) -> list[Ends]:
+        """Its links, from the shot on."""
+        return [ends_of(one, other) for one, other in zip(self.shots, self.shots[1:], strict=False)]
+
+
+def ends_of(one: int, other: int) -> Ends:
+    """Two shots as the ends of a link."""
+    return (one, other) if one < other else (other, one)
+
+
+def trust_of(link: Link) -> float:
+    """How far a link is trusted, 0..1: by how many pairs it has, and how far they are spread over the picture and over tones."""
+    cells = {(int(x * 6), int(y * 4)) for x, y in link.places}
+    tones = np.ptp(np.percentile(link.one.mean(axis=1), [5, 95]))
+    spread = min(1.0, len(cells) / _CELLS) * min(1.0, tones / _TONES)
+    return float((1 - np.exp(-link.found / _ENOUGH)) * (0.35 + 0.65 * spread))
+
+
+def chains_to(
+    reference: int, shots: int, links: Mapping[Ends, Link], left_out: Iterable[Ends] = ()
+) -> list[Chain | None]:
+    """The most trusted chain of each shot to the reference, in the order of their numbers; None where there is none."""
+    out = set(left_out)
+    near: list[list[tuple[int, float]]] = [[] for _ in range(shots)]
+    for ends, link in links.items():
+        if ends not in out:
+            trust = EACH_LINK * trust_of(link)
+            for here, there in (ends, ends[::-1]):
+                near[here].append((there, trust))
+    found: list[Chain | None] = [None] * shots
+    waiting: list[tuple[float, int, tuple[int, ...]]] = [(-1.0, reference, (reference,))]
+    while waiting:
+        trust, shot, way = heapq.heappop(waiting)
+        if found[shot] is not None:
+            continue
+        # The reference's own link costs nothing more than what it shares.
+        found[shot] = Chain(way, min(1.0, -trust / EACH_LINK) if shot != reference else 1.0)
+        for there, share in near[shot]:
+            if found[there] is None:
+                heapq.heappush(waiting, (trust * share, there, (there, *way)))
+    return found

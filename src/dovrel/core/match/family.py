@@ -1,0 +1,329 @@
+"""A family of shots solved as one: every link between two of them counts, and each hangs on the reference by its neighbours.
+
+Shots are first placed in turn, the most trusted first, each by its links to those that have their numbers; then all are moved
+together (`together`). A part of every link's pairs is left out of both, and says whether a shot's answer is better than none.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from dovrel.core.colour.tables import Table
+from dovrel.core.colour.working import STOP
+from dovrel.core.develop.frame import display_of
+from dovrel.core.match.chains import Chain, Ends, chains_to, ends_of, trust_of
+from dovrel.core.match.fit import LIGHT, SHAPE, Pairs, blend, differences, fit, to_numbers, to_vector
+from dovrel.core.match.link import Link
+from dovrel.core.match.match import AS_NEAR, LEAST_SURE, SURE_BY_LIGHT
+from dovrel.core.match.oblique import SHAPE_PULL, beyond_angle, cautious
+from dovrel.core.match.together import solve_together
+from dovrel.core.steps.primary import Primary
+
+MOST_PAIRS = 400
+"""Of all links of a shot; more say the same more slowly."""
+JUDGING, LEAST_JUDGED = 3, 60
+"""One of so many parts of a link's pairs judges answers, if it has that many pairs; a smaller one is fitted and judges too."""
+ALIKE_STOPS, ALIKE = 0.06, 1.2
+"""Stops of each channel, and CIEDE2000, within which two shots of one camera over one another were recorded alike."""
+CONTRARY, TIMES_USUAL = 3.0, 2.0
+"""A link is contrary that is left farther off than so many CIEDE2000 and so many times what links are usually left off."""
+SET_ANEW = 0.15
+"""Stops of a channel from which on a camera was set anew, or its light changed, between two of its shots."""
+
+
+@dataclass(frozen=True)
+class Member:
+    """A shot of a family: the balance it has now, and its camera, if that is known. Members stand in the order they were shot."""
+
+    name: str
+    start: Primary
+    camera: str | None = None
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A shot's answer.
+
+    Attributes
+    ----------
+    numbers : its ten numbers; those it had, where nothing better can be shown
+    offered : an answer that is too little sure to be given unasked
+    chain : the shots by which it hangs on the reference, from itself on; empty where it does not
+    distance_before, distance_after : CIEDE2000 that lie between it and the reference along the chain, as it was and now
+    sureness : 0..1
+    basis : ``reference``, ``chain``, ``light`` or ``none``: what the answer rests on
+    notes : sentences
+    """
+
+    numbers: Primary
+    offered: Primary | None
+    chain: tuple[int, ...]
+    distance_before: float | None
+    distance_after: float | None
+    sureness: float
+    basis: str
+    notes: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Solved:
+    """A family's answers in the order of its members, and the links that the others contradict."""
+
+    shots: list[Placed]
+    contrary: list[Ends]
+
+
+ByLight = Callable[[int], tuple[Primary, float]]
+"""What the light and neutrals of a shot that nothing links say by themselves, and how sure that is."""
+
+
+def solve_family(
+    members: Sequence[Member],
+    reference: int,
+    links: Mapping[Ends, Link],
+    table: Table,
+    by_light: ByLight | None = None,
+) -> Solved:
+    """Numbers for all shots of a family.
+
+    Parameters
+    ----------
+    reference : the number of the shot that stays as it is
+    links : between any two of them that share something, the lower number first
+    by_light : asked for shots that hang on nothing; these stay as they are if there is none
+
+    Raises
+    ------
+    ValueError
+        If the reference is none of the members.
+    """
+    if not 0 <= reference < len(members):
+        raise ValueError("the reference must be one of the family's shots")
+    chains = chains_to(reference, len(members), links)
+    fitted = {ends: _part(link, judging=False) for ends, link in links.items()}
+    judging = {ends: _part(link, judging=True) for ends, link in links.items()}
+    turn = _placed_in_turn(members, reference, fitted, chains, table)
+    contrary = _contrary(turn, judging, chains, table)
+    kept = {ends: link for ends, link in fitted.items() if ends not in contrary}
+    together = solve_together(turn, reference, kept, [one.camera for one in members], table)
+    judge = _Judge(members, judging, chains, contrary, table)
+    answers = judge.kept_if_better(together)
+    shots = [
+        judge.answer(shot, answers, _notes(members, shot, answers, chains, contrary))
+        if chains[shot]
+        else _unlinked(members[shot], shot, by_light)
+        for shot in range(len(members))
+    ]
+    return Solved(shots, sorted(contrary))
+
+
+def _part(link: Link, *, judging: bool) -> Link:
+    """The pairs of a link that are fitted, or those that judge: fields of the picture, each wholly one or the other."""
+    if len(link) < LEAST_JUDGED:
+        return link
+    across, down = (link.places * 5).astype(int).T
+    judges = (across + 2 * down) % JUDGING == 0
+    if min(judges.sum(), (~judges).sum()) < LEAST_JUDGED // JUDGING:
+        judges = np.arange(len(link)) % JUDGING == 0
+    return link.where(judges if judging else ~judges)
+
+
+def _pairs_with(link: Link, ends: Ends, shot: int, other: Primary, table: Table) -> Pairs:
+    """A link's pairs, the other shot's colours as they are shown under its numbers."""
+    here, there = (link.one, link.other) if shot == ends[0] else (link.other, link.one)
+    return Pairs(here, display_of(there, [other], table), link.weight, link.places)
+
+
+def _placed_in_turn(
+    members: Sequence[Member], reference: int, links: Mapping[Ends, Link], chains: Sequence[Chain | None], table: Table
+) -> dict[int, Primary]:
+    """Every shot that hangs on the reference, fitted to those that were placed before it."""
+    trusted = {n: chain.trust for n, chain in enumerate(chains) if chain and n != reference}
+    placed = {reference: members[reference].start}
+    for shot in sorted(trusted, key=lambda n: -trusted[n]):
+        met = {other: links[ends] for other in placed if (ends := ends_of(shot, other)) in links}
+        placed[shot] = _placed(members, shot, met, placed, table)
+    return placed
+
+
+def _placed(
+    members: Sequence[Member], shot: int, met: Mapping[int, Link], placed: Mapping[int, Primary], table: Table
+) -> Primary:
+    """A shot fitted to its neighbours that have their numbers."""
+    most = max(MOST_PAIRS // len(met), LEAST_JUDGED)
+    parts = []
+    for other, link in met.items():
+        pairs = _pairs_with(link, ends_of(shot, other), shot, placed[other], table).thinned(most)
+        parts.append((pairs, trust_of(link) / pairs.weight.sum()))
+    pairs = Pairs(
+        np.concatenate([pairs.shot for pairs, _ in parts]),
+        np.concatenate([pairs.reference for pairs, _ in parts]),
+        np.concatenate([pairs.weight * by for pairs, by in parts]),
+        np.concatenate([pairs.place for pairs, _ in parts]),
+    )
+
+    def error(numbers: Primary) -> float:
+        return float(np.median(differences(pairs, [numbers], table)))
+
+    nearest = max(met, key=lambda other: trust_of(met[other]))
+    alike = placed[nearest]
+    if _recorded_alike(members, shot, nearest, met[nearest]) and error(alike) < ALIKE:
+        return alike
+    shapes = [alike, members[shot].start, *_of_camera(members, shot, placed)]
+    numbers = min((fit(pairs, shape, table, "light") for shape in shapes), key=error)
+    if any(link.overlies for link in met.values()):
+        numbers = fit(pairs, numbers, table, "contrast")
+        return fit(pairs, numbers, table, "all", pull=0.1, outlying=30.0)
+    if (share := beyond_angle(error(numbers))) > 0:
+        numbers = blend(numbers, fit(pairs, numbers, table, "contrast", pull=SHAPE_PULL), share)
+    return cautious(alike, numbers, error(numbers))
+
+
+def _recorded_alike(members: Sequence[Member], one: int, other: int, link: Link) -> bool:
+    """Whether a camera was left as it was between two of its shots, by what they recorded of the same things."""
+    camera = members[one].camera
+    alike = link.overlies and bool(np.abs(link.stops).max() < ALIKE_STOPS)
+    return alike and camera is not None and camera == members[other].camera
+
+
+def _of_camera(members: Sequence[Member], shot: int, placed: Mapping[int, Primary]) -> list[Primary]:
+    """The shot with its camera's usual contrast and saturation, which are the camera's more than a shot's, if they are known."""
+    camera = members[shot].camera
+    found = [to_vector(placed[n]) for n in placed if camera is not None and members[n].camera == camera]
+    if not found:
+        return []
+    vector = to_vector(members[shot].start)
+    vector[SHAPE] = np.median(found, axis=0)[SHAPE]
+    return [to_numbers(vector)]
+
+
+def _left_off(link: Link, ends: Ends, numbers: Mapping[int, Primary], table: Table) -> float:
+    """Median CIEDE2000 between a link's pairs under both shots' numbers."""
+    pairs = _pairs_with(link, ends, ends[0], numbers[ends[1]], table)
+    return float(np.median(differences(pairs, [numbers[ends[0]]], table)))
+
+
+def _contrary(
+    placed: Mapping[int, Primary], links: Mapping[Ends, Link], chains: Sequence[Chain | None], table: Table
+) -> set[Ends]:
+    """Links that the more trusted ones contradict: light that changed between two shots, or things that only look the same."""
+    chained = {ends for chain in chains if chain for ends in chain.links}
+    off = {
+        ends: _left_off(link, ends, placed, table)
+        for ends, link in links.items()
+        if ends[0] in placed and ends[1] in placed
+    }
+    most = CONTRARY + TIMES_USUAL * float(np.median([*off.values(), 0.0]))
+    return {ends for ends, left in off.items() if left > most and ends not in chained}
+
+
+class _Judge:
+    """Says by pairs that nothing was fitted to what answers are worth."""
+
+    def __init__(
+        self,
+        members: Sequence[Member],
+        links: Mapping[Ends, Link],
+        chains: Sequence[Chain | None],
+        contrary: set[Ends],
+        table: Table,
+    ) -> None:
+        self._members, self._links, self._chains, self._table = members, links, chains, table
+        self._contrary = contrary
+
+    def _apart(self, ends: Ends, numbers: Mapping[int, Primary]) -> float:
+        """Mean CIEDE2000 between a link's pairs under both shots' numbers."""
+        link = self._links[ends]
+        pairs = _pairs_with(link, ends, ends[0], numbers[ends[1]], self._table)
+        return float(np.average(differences(pairs, [numbers[ends[0]]], self._table), weights=link.weight))
+
+    def kept_if_better(self, answers: Mapping[int, Primary]) -> dict[int, Primary]:
+        """The answers, but where a shot as it was lies as near to its neighbours under theirs, as it was."""
+        kept = dict(answers)
+        for shot, numbers in answers.items():
+            start = self._members[shot].start
+            met = [
+                ends
+                for ends in self._links
+                if shot in ends and ends not in self._contrary and self._known(ends, answers)
+            ]
+            if numbers == start or not met:
+                continue
+            trust = [trust_of(self._links[ends]) for ends in met]
+            as_it_was = {**answers, shot: start}
+            before, after = (
+                np.average([self._apart(ends, under) for ends in met], weights=trust) for under in (as_it_was, answers)
+            )
+            if after > before - AS_NEAR:
+                kept[shot] = start
+        return kept
+
+    def _known(self, ends: Ends, answers: Mapping[int, Primary]) -> bool:
+        return ends[0] in answers and ends[1] in answers
+
+    def answer(self, shot: int, answers: Mapping[int, Primary], notes: list[str]) -> Placed:
+        """A linked shot's answer with its distance along its chain."""
+        chain, numbers, start = self._chains[shot], answers[shot], self._members[shot].start
+        assert chain
+        if len(chain.shots) == 1:
+            return Placed(numbers, None, chain.shots, 0.0, 0.0, 1.0, "reference", ("it is the reference",))
+        first, *others = chain.links
+        rest = [self._apart(ends, answers) for ends in others]
+        before = float(np.linalg.norm([self._apart(first, {**answers, shot: start}), *rest]))
+        after = float(np.linalg.norm([self._apart(first, answers), *rest]))
+        if numbers == start:
+            notes.append("what it has brings it as near as anything found; nothing was changed")
+        sureness = chain.trust * float(np.clip(1.25 - after / 8, 0.2, 1.0))
+        if sureness < LEAST_SURE and numbers != start:
+            notes.append(f"only {sureness:.0%} sure, so it is offered and not applied")
+            return Placed(start, numbers, chain.shots, before, before, sureness, "none", tuple(notes))
+        return Placed(numbers, None, chain.shots, before, after, sureness, "chain", tuple(notes))
+
+
+def _notes(
+    members: Sequence[Member],
+    shot: int,
+    answers: Mapping[int, Primary],
+    chains: Sequence[Chain | None],
+    contrary: set[Ends],
+) -> list[str]:
+    """What an answer rests on, in words."""
+    chain = chains[shot]
+    assert chain
+    between = [members[n].name for n in chain.shots[1:-1]]
+    notes = [f"through {' and '.join(between)}" if between else "by what it shares with the reference itself"]
+    for ends in sorted(contrary):
+        if shot in ends:
+            other = members[ends[0] if ends[1] == shot else ends[1]].name
+            notes.append(f"what it seems to share with {other} contradicts all others, and was left out")
+    if (before := _last_of_camera(members, shot, answers)) is not None:
+        moved = np.abs(to_vector(answers[shot]) - to_vector(answers[before]))[LIGHT].max() / STOP
+        if moved > SET_ANEW:
+            notes.append(
+                f"its camera was set anew, or its light changed, after {members[before].name}: {moved:.1f} stops at most"
+            )
+    return notes
+
+
+def _last_of_camera(members: Sequence[Member], shot: int, answers: Mapping[int, Primary]) -> int | None:
+    """The shot that the same camera recorded before it, of those that have an answer."""
+    camera = members[shot].camera
+    earlier = [n for n in range(shot) if n in answers and camera is not None and members[n].camera == camera]
+    return earlier[-1] if earlier else None
+
+
+def _unlinked(member: Member, shot: int, by_light: ByLight | None) -> Placed:
+    """A shot that shares nothing with any that hangs on the reference."""
+    notes = ["it shares nothing with any shot that hangs on the reference"]
+    if by_light is None:
+        return Placed(member.start, None, (), None, None, 0.0, "none", (*notes, "it is left as it was"))
+    numbers, sureness = by_light(shot)
+    if numbers == member.start:
+        return Placed(member.start, None, (), None, None, sureness, "none", (*notes, "its light asks for nothing else"))
+    if sureness < SURE_BY_LIGHT:
+        notes.append(f"by light and neutrals alone an answer is {sureness:.0%} sure; it is offered and not applied")
+        return Placed(member.start, numbers, (), None, None, sureness, "none", tuple(notes))
+    return Placed(numbers, None, (), None, None, sureness, "light", (*notes, "matched by light and neutrals alone"))
