@@ -124,7 +124,7 @@ def balance(
 @app.command()
 def match(
     ref: Path,
-    shot: Path,
+    shots: Annotated[list[Path], typer.Argument(metavar="SHOT...")],
     ref_encoding: EncodingOption = None,
     shot_encoding: EncodingOption = None,
     output: OutputOption = "rec709",
@@ -132,22 +132,50 @@ def match(
     shot_frame: Annotated[int, typer.Option(min=0)] = 0,
     strength: Annotated[float, typer.Option(min=0, max=1)] = 1.0,
     extended: Annotated[bool, typer.Option(help="Go on with a matrix and curves, which a CDL does not carry.")] = False,
+    cameras: Annotated[str | None, typer.Option(help="The camera of each of several SHOTs, as A,B,A.")] = None,
+    ref_camera: Annotated[str | None, typer.Option(help="The camera of REF.")] = None,
     cdl: Annotated[Path | None, typer.Option(help="Write a .cdl, .cc or .ccc file.")] = None,
     correction: Annotated[Path | None, typer.Option(help="Write a correction file: all steps, as .json.")] = None,
     cube: Annotated[Path | None, typer.Option(help="Write a 33-point .cube of the whole correction.")] = None,
     picture: Annotated[Path | None, typer.Option(help="Write the corrected picture.")] = None,
+    pictures: Annotated[
+        Path | None, typer.Option(help="Write corrected pictures into a folder, called as the SHOTs.")
+    ] = None,
+    cdls: Annotated[Path | None, typer.Option(help="Write .cdl files into a folder, called as the SHOTs.")] = None,
     as_json: JsonOption = False,
 ) -> None:
-    """Match SHOT to REF: ten numbers, the distance before and after, and what was left."""
-    from dovrel.headless import matching
+    """Match SHOT to REF: ten numbers, the distance before and after, and what was left.
+
+    Several SHOTs are matched as a family: one that shares nothing with REF matches through the others. An answer that is too
+    little sure is not applied but offered.
+    """
     from dovrel.headless.files import Input
 
     with files_checked():
-        source = Input(shot, shot_encoding, shot_frame)
+        sources = [Input(shot, shot_encoding, shot_frame) for shot in shots]
         reference = Input(ref, ref_encoding, ref_frame)
-        result, corrected = matching.match_pair(reference, source, output, strength, extended=extended)
-        _write(source, corrected, output, cdl, correction, cube, picture)
-    print(json.dumps(result, indent=1) if as_json else matching.describe_match(result))
+        if len(sources) > 1 or pictures or cdls:
+            from dovrel.headless import family
+
+            if extended or cdl or correction or cube or picture:
+                raise ValueError("several shots are written with --pictures and --cdls, and have ten numbers each")
+            result, corrected = family.match_family(
+                reference,
+                sources,
+                output,
+                strength,
+                cameras=cameras.split(",") if cameras else None,
+                reference_camera=ref_camera,
+            )
+            family.write_family(sources, corrected, output, family.Folders(pictures, cdls))
+            said = family.describe_family(result)
+        else:
+            from dovrel.headless import matching
+
+            result, found = matching.match_pair(reference, sources[0], output, strength, extended=extended)
+            _write(sources[0], found, output, cdl, correction, cube, picture)
+            said = matching.describe_match(result)
+    print(json.dumps(result, indent=1) if as_json else said)
 
 
 @app.command()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dovrel.core.colour import tables
 from dovrel.core.match import Evidence, match
 from dovrel.core.steps.correction import PLAIN, Correction
+from dovrel.core.steps.primary import IDENTITY
 from dovrel.headless.files import Input
 from dovrel.headless.measuring import readings_record
 from dovrel.media.picture import PREVIEW_WIDTH
@@ -17,7 +18,8 @@ def match_pair(
 
     Returns
     -------
-    the report, and the correction: a balance, with an extended step after it if there is one
+    the report, and the correction: a balance, with an extended step after it if there is one. An answer that is too little
+    sure is offered in the report, and the shot is left as it was
     """
     there, here = (one.read(output, PREVIEW_WIDTH) for one in (reference, shot))
     evidence = Evidence(
@@ -28,13 +30,15 @@ def match_pair(
         finished=(reference.finished, shot.finished),
     )
     result = match(evidence, strength=strength, extended=extended)
+    numbers, part = (result.numbers, result.extended) if result.sure else (IDENTITY, None)
     return {
         "reference": reference.file.name,
         "shot": shot.file.name,
-        "numbers": result.numbers.as_array().tolist(),
-        "extended": None if result.extended is None else result.extended.as_array().tolist(),
+        "numbers": numbers.as_array().tolist(),
+        "offered": None if result.sure else result.numbers.as_array().tolist(),
+        "extended": None if part is None else part.as_array().tolist(),
         "distance_before": result.distance_before,
-        "distance_after": result.distance_after,
+        "distance_after": result.distance_after if result.sure else result.distance_before,
         "left": readings_record(result.left),
         "residuals": result.residuals.as_record(),
         "sureness": result.sureness,
@@ -42,14 +46,14 @@ def match_pair(
         "basis": result.basis,
         "correspondences": result.correspondences,
         "notes": list(result.notes),
-    }, PLAIN["shot"].balanced(result.numbers, result.extended)
+    }, PLAIN["shot"].balanced(numbers, part)
 
 
 def describe_match(result: dict) -> str:
     lines = [
         f"{result['shot']} to {result['reference']}: distance {result['distance_before']:.2f} → "
         f"{result['distance_after']:.2f}, sureness {result['sureness']:.2f}"
-        + ("" if result["sure"] else ", too little to be applied without a look"),
+        + ("" if result["sure"] else ", too little: it is offered, and the shot is left as it was"),
         *(f"  {note}" for note in result["notes"]),
     ]
     return "\n".join(lines)

@@ -15,8 +15,12 @@ Ends = tuple[int, int]
 
 EACH_LINK = 0.9
 """What is left of sureness by every further link, however much is shared."""
-_ENOUGH, _CELLS, _TONES = 80, 9, 0.17
-"""Pairs, of 24 fields of the picture, and working values that a link spans, from which on it says hardly more."""
+_CELLS, _TONES = 9, 0.17
+"""Of 24 fields of the picture, and working values, that a link spans, from which on it says hardly more."""
+_ENOUGH, _ENOUGH_AGREEING = 80, 15
+"""Pairs from which on a link says hardly more: where its colours say nothing of whether it is true, and where they go together."""
+_AGREEING = 0.6, 0.9
+"""Parts of the colours' variation, in stops, that go together in both frames where hardly any and where all pairs are true."""
 
 
 @dataclass(frozen=True)
@@ -44,11 +48,17 @@ def ends_of(one: int, other: int) -> Ends:
 
 
 def trust_of(link: Link) -> float:
-    """How far a link is trusted, 0..1: by how many pairs it has, and how far they are spread over the picture and over tones."""
+    """How far a link is trusted, 0..1.
+
+    By how many pairs it has, by whether their colours go together, as those of false points do not, and by how far they are
+    spread over the picture and over tones.
+    """
     cells = {(int(x * 6), int(y * 4)) for x, y in link.places}
     tones = np.ptp(np.percentile(link.one.mean(axis=1), [5, 95]))
     spread = min(1.0, len(cells) / _CELLS) * min(1.0, tones / _TONES)
-    return float((1 - np.exp(-link.found / _ENOUGH)) * (0.35 + 0.65 * spread))
+    true = float(np.clip((link.agreement - _AGREEING[0]) / (_AGREEING[1] - _AGREEING[0]), 0, 1))
+    enough = _ENOUGH + (_ENOUGH_AGREEING - _ENOUGH) * true
+    return float((1 - np.exp(-link.found / enough)) * (0.35 + 0.65 * max(spread, 0.5 * true)))
 
 
 def chains_to(

@@ -17,10 +17,14 @@ MOST_SEARCHED = 1920
 FEATURES = 5000
 RATIO = 0.8
 MIN_INLIERS = 12
+LOOKED_AT, LEAST_SEEN = 1500, 8
+"""Of the strongest features of two frames so many must be alike for the frames to be compared whole."""
 NEAR, TRIALS = 2.0, 5000
 """Pixels within which a point lies on its line, and how many matrices are tried."""
 ALIKE_TURNED = 30.0
 """Degrees within which features of one subject are turned alike."""
+SPOTS = 120
+"""Spots across the picture: features closer together are one point."""
 _BIN = 15
 _HARDLY_EVER = 1e-3
 PLANE_POINTS, PLANE_PART = 60, 0.95
@@ -33,7 +37,7 @@ MOST_HALF_OCTAVES = 4
 
 @dataclass(frozen=True)
 class Features:
-    """Points float32 (n, 2) in 0..1 of width and height, sizes (n,) in parts of the width, turns (n,) in degrees, descriptors
+    """The strongest first: points float32 (n, 2) in 0..1 of width and height, sizes (n,) in parts of the width, turns (n,) in degrees, descriptors
     (n, 128)."""
 
     points: np.ndarray
@@ -41,6 +45,10 @@ class Features:
     turns: np.ndarray
     descriptors: np.ndarray
     aspect: float
+
+    def strongest(self, most: int) -> Features:
+        """At most so many of them."""
+        return Features(self.points[:most], self.sizes[:most], self.turns[:most], self.descriptors[:most], self.aspect)
 
 
 @dataclass(frozen=True)
@@ -90,32 +98,26 @@ def find_features(display: np.ndarray) -> Features:
     grey = cv2.resize(grey, size, interpolation=cv2.INTER_AREA if scale < 1 else cv2.INTER_CUBIC)
     grey8 = cv2.createCLAHE(3.0, (8, 8)).apply((np.clip(grey, 0, 1) * 255).astype(np.uint8))
     points, descriptors = cv2.SIFT_create(FEATURES, contrastThreshold=0.02).detectAndCompute(grey8, None)
+    strongest = np.argsort([-p.response for p in points], kind="stable")
+    points = [points[n] for n in strongest]
     if descriptors is None:
         return Features(NONE.reference, NONE.larger, NONE.larger, np.empty((0, 128), np.float32), width / height)
     turns = np.array([p.angle for p in points], np.float32)
     sizes = np.array([p.size for p in points], np.float32) / size[0]
     located = np.array([p.pt for p in points], np.float32) / np.array(size, np.float32)
     # Square roots of normalised descriptors (Arandjelovic and Zisserman 2012) compare better.
+    descriptors = descriptors[strongest]
     rooted = np.sqrt(descriptors / np.maximum(descriptors.sum(axis=1, keepdims=True), 1e-6))
     return Features(located, sizes, turns, rooted.astype(np.float32), width / height)
 
 
 def correspond(reference: Features, shot: Features) -> Correspondences:
     """Pairs that pass the ratio test and agree on one fundamental matrix."""
-    if min(len(reference.points), len(shot.points)) < MIN_INLIERS:
-        return NONE
-    similarity = shot.descriptors @ reference.descriptors.T
-    order = np.argpartition(-similarity, 1, axis=1)[:, :2]
-    rows = np.arange(len(order))
-    two = similarity[rows[:, None], order]
-    first = np.where(two[:, 0] >= two[:, 1], order[:, 0], order[:, 1])
-    nearest = np.sqrt(np.maximum(2 - 2 * two.max(axis=1), 0))
-    second = np.sqrt(np.maximum(2 - 2 * two.min(axis=1), 0))
-    mutual = similarity.argmax(axis=0)[first] == rows
-    here = np.flatnonzero((nearest < RATIO * second) & mutual)
-    there = first[here]
-    turned = _agreeing(shot.turns[here] - reference.turns[there], ALIKE_TURNED)
-    here, there = here[turned], there[turned]
+    there, here = _alike(reference, shot)
+    # Several features on one spot are one point: they would agree on any geometry together.
+    spots = np.round(np.hstack([reference.points[there], shot.points[here]]) * SPOTS).astype(int)
+    distinct = np.sort(np.unique(spots, axis=0, return_index=True)[1])
+    there, here = there[distinct], here[distinct]
     if len(here) < MIN_INLIERS:
         return NONE
     in_reference, in_shot = reference.points[there], shot.points[here]
@@ -131,6 +133,30 @@ def correspond(reference: Features, shot: Features) -> Correspondences:
         return NONE
     larger = reference.sizes[there] / shot.sizes[here]
     return Correspondences(in_reference[inlier], in_shot[inlier], larger[inlier])
+
+
+def may_share(one: Features, other: Features) -> bool:
+    """Whether two frames may show the same things: a quick look at the strongest features of both, which misses few."""
+    return len(_alike(one.strongest(LOOKED_AT), other.strongest(LOOKED_AT))[0]) >= LEAST_SEEN
+
+
+def _alike(reference: Features, shot: Features) -> tuple[np.ndarray, np.ndarray]:
+    """Features of both frames, by number, that pass the ratio test each way and are turned alike."""
+    nothing = np.empty(0, int)
+    if min(len(reference.points), len(shot.points)) < MIN_INLIERS:
+        return nothing, nothing
+    similarity = shot.descriptors @ reference.descriptors.T
+    order = np.argpartition(-similarity, 1, axis=1)[:, :2]
+    rows = np.arange(len(order))
+    two = similarity[rows[:, None], order]
+    first = np.where(two[:, 0] >= two[:, 1], order[:, 0], order[:, 1])
+    nearest = np.sqrt(np.maximum(2 - 2 * two.max(axis=1), 0))
+    second = np.sqrt(np.maximum(2 - 2 * two.min(axis=1), 0))
+    mutual = similarity.argmax(axis=0)[first] == rows
+    here = np.flatnonzero((nearest < RATIO * second) & mutual)
+    there = first[here]
+    turned = _agreeing(shot.turns[here] - reference.turns[there], ALIKE_TURNED)
+    return there[turned], here[turned]
 
 
 def _agreeing(turns: np.ndarray, within: float) -> np.ndarray:

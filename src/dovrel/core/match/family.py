@@ -7,7 +7,7 @@ together (`together`). A part of every link's pairs is left out of both, and say
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -17,30 +17,46 @@ from dovrel.core.develop.frame import display_of
 from dovrel.core.match.chains import Chain, Ends, chains_to, ends_of, trust_of
 from dovrel.core.match.fit import LIGHT, SHAPE, Pairs, blend, differences, fit, to_numbers, to_vector
 from dovrel.core.match.link import Link
-from dovrel.core.match.match import AS_NEAR, LEAST_SURE, SURE_BY_LIGHT
+from dovrel.core.match.match import AS_NEAR, SURE_BY_LIGHT
 from dovrel.core.match.oblique import SHAPE_PULL, beyond_angle, cautious
 from dovrel.core.match.together import solve_together
 from dovrel.core.steps.primary import Primary
 
 MOST_PAIRS = 400
 """Of all links of a shot; more say the same more slowly."""
+HELD = 0.15
+"""What all colours of a shot, held to what the light alone makes of them, count beside all pairs."""
 JUDGING, LEAST_JUDGED = 3, 60
 """One of so many parts of a link's pairs judges answers, if it has that many pairs; a smaller one is fitted and judges too."""
 ALIKE_STOPS, ALIKE = 0.06, 1.2
 """Stops of each channel, and CIEDE2000, within which two shots of one camera over one another were recorded alike."""
 CONTRARY, TIMES_USUAL = 3.0, 2.0
 """A link is contrary that is left farther off than so many CIEDE2000 and so many times what links are usually left off."""
+LEAST_CHAINED = 0.1
+"""Sureness below which an answer along a chain is offered and not applied: trust falls with each link, but what the pairs that were
+left out say is asked too."""
+DOUBT = 2.0
+"""What an answer must gain, beside what is left along its chain, for each part of it that is not sure."""
 SET_ANEW = 0.15
 """Stops of a channel from which on a camera was set anew, or its light changed, between two of its shots."""
 
 
 @dataclass(frozen=True)
 class Member:
-    """A shot of a family: the balance it has now, and its camera, if that is known. Members stand in the order they were shot."""
+    """A shot of a family. Members stand in the order they were shot.
+
+    Attributes
+    ----------
+    start : the balance it has now
+    camera : if that is known
+    colours : float32 (n, 3), some of all its colours, working values before the balance: what they ask for where nothing is
+        compared is no more than the light
+    """
 
     name: str
     start: Primary
     camera: str | None = None
+    colours: np.ndarray | None = None
 
 
 @dataclass(frozen=True)
@@ -158,12 +174,7 @@ def _placed(
     for other, link in met.items():
         pairs = _pairs_with(link, ends_of(shot, other), shot, placed[other], table).thinned(most)
         parts.append((pairs, trust_of(link) / pairs.weight.sum()))
-    pairs = Pairs(
-        np.concatenate([pairs.shot for pairs, _ in parts]),
-        np.concatenate([pairs.reference for pairs, _ in parts]),
-        np.concatenate([pairs.weight * by for pairs, by in parts]),
-        np.concatenate([pairs.place for pairs, _ in parts]),
-    )
+    pairs = Pairs.of_all([replace(pairs, weight=pairs.weight * by) for pairs, by in parts])
 
     def error(numbers: Primary) -> float:
         return float(np.median(differences(pairs, [numbers], table)))
@@ -175,11 +186,19 @@ def _placed(
     shapes = [alike, members[shot].start, *_of_camera(members, shot, placed)]
     numbers = min((fit(pairs, shape, table, "light") for shape in shapes), key=error)
     if any(link.overlies for link in met.values()):
-        numbers = fit(pairs, numbers, table, "contrast")
-        return fit(pairs, numbers, table, "all", pull=0.1, outlying=30.0)
+        held = Pairs.of_all([pairs, _held(members[shot], numbers, pairs, table)])
+        numbers = fit(held, numbers, table, "contrast")
+        return fit(held, numbers, table, "all", pull=0.1, outlying=30.0)
     if (share := beyond_angle(error(numbers))) > 0:
         numbers = blend(numbers, fit(pairs, numbers, table, "contrast", pull=SHAPE_PULL), share)
     return cautious(alike, numbers, error(numbers))
+
+
+def _held(member: Member, numbers: Primary, pairs: Pairs, table: Table) -> Pairs:
+    """All colours of a shot, held a little to what the light alone makes of them: nothing else is known where nothing is shared."""
+    colours = np.zeros((0, 3), np.float32) if member.colours is None else member.colours
+    weight = np.full(len(colours), HELD * pairs.weight.sum() / max(len(colours), 1))
+    return Pairs(colours, display_of(colours, [numbers], table), weight, np.zeros((len(colours), 2)))
 
 
 def _recorded_alike(members: Sequence[Member], one: int, other: int, link: Link) -> bool:
@@ -277,8 +296,10 @@ class _Judge:
         if numbers == start:
             notes.append("what it has brings it as near as anything found; nothing was changed")
         sureness = chain.trust * float(np.clip(1.25 - after / 8, 0.2, 1.0))
-        if sureness < LEAST_SURE and numbers != start:
-            notes.append(f"only {sureness:.0%} sure, so it is offered and not applied")
+        if numbers != start and (sureness < LEAST_CHAINED or before - after < DOUBT * (1 - sureness) * after):
+            notes.append(
+                f"only {sureness:.0%} sure, which is too little for what it gains; it is offered and not applied"
+            )
             return Placed(start, numbers, chain.shots, before, before, sureness, "none", tuple(notes))
         return Placed(numbers, None, chain.shots, before, after, sureness, "chain", tuple(notes))
 

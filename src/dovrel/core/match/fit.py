@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -45,6 +45,16 @@ class Pairs:
         thin = self.where(np.r_[0:keep, np.linspace(keep, len(self) - 1, most - keep).astype(int)])
         thin.weight[keep:] *= self.weight[keep:].sum() / thin.weight[keep:].sum()
         return thin
+
+    @classmethod
+    def of_all(cls, parts: Sequence[Pairs]) -> Pairs:
+        """Those of all parts."""
+        return cls(
+            np.concatenate([one.shot for one in parts]),
+            np.concatenate([one.reference for one in parts]),
+            np.concatenate([one.weight for one in parts]),
+            np.concatenate([one.place for one in parts]),
+        )
 
     def where(self, chosen: np.ndarray) -> Pairs:
         """Those of a mask or of indices."""

@@ -25,12 +25,17 @@ ONE_LIGHT = 0.6
 LEAST_AGREEING = 0.5
 """The part of the points that must agree on one light for any to be believed."""
 
+LEAST_TOGETHER, FEW = 0.3, 60
+"""The part of how the colours of points vary that must go together in both frames where there are few: false points' colours do not."""
+
 KEPT_PAIRS = 900
 """Pairs of a link that are kept: more say the same."""
 
 _DARKEST, _BRIGHTEST = 0.12, 0.75
 """Working values beyond which a pair says nothing of the light: black, and far above white."""
 _LEAST_LIGHT = 1e-4
+_HARDLY = 0.1
+"""Stops by which colours that say nothing vary."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -62,6 +67,11 @@ class Link:
         return replace(self, one=one, other=other, weight=weight, places=places)
 
     @property
+    def agreement(self) -> float:
+        """The part of how its colours vary, in stops, that goes together in both frames: 0..1."""
+        return _together(np.log2(_some_light(self.one)), np.log2(_some_light(self.other)))
+
+    @property
     def stops(self) -> np.ndarray:
         """By how many stops of red, green and blue the first frame is brighter, the median: (3,)."""
         return np.median(np.log2(_some_light(self.one)) - np.log2(_some_light(self.other)), axis=0)
@@ -69,6 +79,14 @@ class Link:
 
 def _some_light(working: np.ndarray) -> np.ndarray:
     return np.maximum(to_linear(working), _LEAST_LIGHT)
+
+
+def _together(one: np.ndarray, other: np.ndarray) -> float:
+    """The part of how colours vary, in stops (n, 3), that goes together: 0..1. Colours that hardly vary say nothing: 1."""
+    one, other = (side - np.median(side, axis=0) for side in (one, other))
+    apart, vary = np.abs(one - other), (np.abs(one) + np.abs(other)) / 2
+    vary = float(np.median(vary))
+    return 1.0 if vary < _HARDLY else float(np.clip(1 - (np.median(apart) / vary) ** 2, 0, 1))
 
 
 def points_of(one: View, other: View) -> correspond.Correspondences:
@@ -91,6 +109,8 @@ def lights_at(one: View, other: View, points: correspond.Correspondences) -> tup
 
 def link(one: View, other: View) -> Link | None:
     """What two frames share; None if that is too little to be believed."""
+    if not correspond.may_share(one.features, other.features):
+        return None
     points = points_of(one, other)
     if not len(points):
         return None
@@ -105,7 +125,8 @@ def link(one: View, other: View) -> Link | None:
     kept = kept[np.linspace(0, len(kept) - 1, min(KEPT_PAIRS, len(kept))).astype(int)]
     found = int(lit.sum())
     overlies = found >= DENSE or points.one_plane
-    return Link(colours[0][kept], colours[1][kept], weight[kept], points.shot[kept], found, overlies)
+    whole = Link(colours[0][kept], colours[1][kept], weight[kept], points.shot[kept], found, overlies)
+    return whole if found >= FEW or whole.agreement >= LEAST_TOGETHER else None
 
 
 def weights_at(places: np.ndarray, clipped: np.ndarray) -> np.ndarray:
@@ -129,5 +150,7 @@ def _of_one_light(one: View, other: View, points: correspond.Correspondences) ->
     off = np.linalg.norm(colours - np.median(colours[heard], axis=0), axis=1)
     agree = off <= ONE_LIGHT
     if agree[heard].mean() < LEAST_AGREEING or agree.sum() < correspond.MIN_INLIERS:
+        return correspond.NONE
+    if heard.sum() < FEW and _together(np.log2(there[heard]), np.log2(here[heard])) < LEAST_TOGETHER:
         return correspond.NONE
     return points.where(agree | clipped)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -75,9 +75,4 @@ def with_ties(pairs: Pairs | None, tied: Pairs, *, alone: bool) -> Pairs | None:
     if pairs is None or alone:
         return tied
     weight = SHARE * pairs.weight.sum() / len(tied)
-    return Pairs(
-        np.concatenate([tied.shot, pairs.shot]),
-        np.concatenate([tied.reference, pairs.reference]),
-        np.concatenate([np.full(len(tied), weight), pairs.weight]),
-        np.concatenate([tied.place, pairs.place]),
-    )
+    return Pairs.of_all([replace(tied, weight=np.full(len(tied), weight)), pairs])
