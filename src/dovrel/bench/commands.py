@@ -71,14 +71,22 @@ def bench_match(
     drawn: Annotated[int | None, typer.Option(help="A change drawn by this seed made to every shot first.")] = None,
     extended: Annotated[bool, typer.Option(help="With the extended step.")] = False,
     balanced: Annotated[bool, typer.Option(help="Balance the references first, as on the Desk.")] = False,
+    family: Annotated[bool, typer.Option(help="Families solved as one: the demo's, or cut from photographs.")] = False,
     photographs: PhotographsOption = None,
     examples: ExamplesOption = None,
     as_json: JsonOption = False,
 ) -> None:
     """Matches of the demo beside four published transfer methods, against the true answers; with photographs, in place of
     that, their halves, which share no points."""
-    from dovrel.bench import matching, matching_photographs
+    from dovrel.bench import families, matching, matching_photographs
 
+    if family:
+        solved = families.run(TRUTH, photographs)
+        if as_json:
+            print(json.dumps(families.summary(solved), indent=1))
+        else:
+            families.print_table(console, solved)
+        return
     if photographs:
         cases = matching_photographs.run(photographs, TRUTH, examples)
         if as_json:

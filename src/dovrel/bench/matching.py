@@ -60,7 +60,8 @@ def fitted(picture: np.ndarray, like: np.ndarray) -> np.ndarray:
     return cv2.resize(picture.astype(np.float32), like.shape[1::-1], interpolation=cv2.INTER_AREA)
 
 
-def _published(shown: np.ndarray, reference: np.ndarray, truth: np.ndarray) -> dict[str, float]:
+def published(shown: np.ndarray, reference: np.ndarray, truth: np.ndarray) -> dict[str, float]:
+    """Mean CIEDE2000 to the true answer of each published method; pictures (H, W, 3) of one size, display values."""
     scores = {}
     for method in METHODS:
         with warnings.catch_warnings():
@@ -134,7 +135,7 @@ def run_pair(
         reference=name,
         unmatched=float(display_difference(shown, truth).mean()),
         ours=float(display_difference(matched, truth).mean()),
-        methods=_published(shown, reference_shown, truth),
+        methods=published(shown, reference_shown, truth),
         sureness=result.sureness,
         basis=result.basis,
         extended=result.extended is not None,

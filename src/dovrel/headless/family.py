@@ -2,18 +2,15 @@
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from dovrel.core.colour import tables
-from dovrel.core.colour.tables import Table
 from dovrel.core.match import Evidence, match
-from dovrel.core.match.chains import Ends
 from dovrel.core.match.family import Member, Placed, solve_family
 from dovrel.core.match.fit import blend
-from dovrel.core.match.link import Link, link
+from dovrel.core.match.link import links_between
 from dovrel.core.match.side import side_of
 from dovrel.core.match.view import view_of
 from dovrel.core.measure.sampled import take_sample
@@ -21,7 +18,7 @@ from dovrel.core.steps.correction import PLAIN, Correction
 from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.headless.files import Input
 from dovrel.headless.writing import Targets, write_results
-from dovrel.media.picture import PREVIEW_WIDTH, Picture
+from dovrel.media.picture import PREVIEW_WIDTH
 
 COLOURS = 300
 """Of each shot, that stand for all of its colours."""
@@ -74,7 +71,8 @@ def match_family(
         found = match(Evidence(there.working, here.working, here.reach, table, finished=finished))
         return found.numbers, found.sureness
 
-    solved = solve_family(members, 0, _links(pictures, table), table, by_light)
+    views = [view_of(side_of(picture.working, picture.reach, None), table) for picture in pictures]
+    solved = solve_family(members, 0, links_between(views), table, by_light)
     answers = [blend(IDENTITY, placed.numbers, strength) for placed in solved.shots[1:]]
     named = [members[n].name for n in range(len(members))]
     report = {
@@ -86,12 +84,6 @@ def match_family(
         "contrary": [[named[one], named[other]] for one, other in solved.contrary],
     }
     return report, [PLAIN["shot"].balanced(numbers) for numbers in answers]
-
-
-def _links(pictures: Sequence[Picture], table: Table) -> dict[Ends, Link]:
-    views = [view_of(side_of(picture.working, picture.reach, None), table) for picture in pictures]
-    found = {(a, b): link(views[a], views[b]) for a, b in itertools.combinations(range(len(views)), 2)}
-    return {ends: one for ends, one in found.items() if one}
 
 
 def _record(shot: Input, placed: Placed, numbers: Primary, names: Sequence[str]) -> dict:

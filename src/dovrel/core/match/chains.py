@@ -8,10 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dovrel.core.match.link import Link
-
-Ends = tuple[int, int]
-"""Numbers of the two shots that a link joins, the lower first."""
+from dovrel.core.match.link import Ends, Link
 
 EACH_LINK = 0.9
 """What is left of sureness by every further link, however much is shared."""

@@ -14,9 +14,9 @@ import numpy as np
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import STOP
 from dovrel.core.develop.frame import display_of
-from dovrel.core.match.chains import Chain, Ends, chains_to, ends_of, trust_of
+from dovrel.core.match.chains import Chain, chains_to, ends_of, trust_of
 from dovrel.core.match.fit import LIGHT, SHAPE, Pairs, blend, differences, fit, to_numbers, to_vector
-from dovrel.core.match.link import Link
+from dovrel.core.match.link import Ends, Link
 from dovrel.core.match.match import AS_NEAR, SURE_BY_LIGHT
 from dovrel.core.match.oblique import SHAPE_PULL, beyond_angle, cautious
 from dovrel.core.match.together import solve_together

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -9,6 +11,9 @@ import numpy as np
 from dovrel.core.colour.working import from_linear, to_linear
 from dovrel.core.match import correspond
 from dovrel.core.match.view import View
+
+Ends = tuple[int, int]
+"""Numbers of the two frames that a link joins, the lower first."""
 
 LITTLE_CLIPPED = 0.02
 """Part of a local mean that may be clipped in the recording without a loss."""
@@ -127,6 +132,12 @@ def link(one: View, other: View) -> Link | None:
     overlies = found >= DENSE or points.one_plane
     whole = Link(colours[0][kept], colours[1][kept], weight[kept], points.shot[kept], found, overlies)
     return whole if found >= FEW or whole.agreement >= LEAST_TOGETHER else None
+
+
+def links_between(views: Sequence[View]) -> dict[Ends, Link]:
+    """The links between any two frames that share something."""
+    found = {(a, b): link(views[a], views[b]) for a, b in itertools.combinations(range(len(views)), 2)}
+    return {ends: one for ends, one in found.items() if one}
 
 
 def weights_at(places: np.ndarray, clipped: np.ndarray) -> np.ndarray:

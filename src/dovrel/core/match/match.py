@@ -59,10 +59,11 @@ class Match:
     residuals : what stays different in lows, mids, highs and on skin
     left : (10,), aim minus reading of each of the ten readings, percent
     sureness : 0..1
-    basis : ``points``, ``ties``, ``light`` or ``none``: what the answer rests on
+    basis : ``points``, ``ties``, ``chain``, ``light`` or ``none``: what the answer rests on
     notes : sentences: what it rests on, what could not be met, and why
     correspondences : number of agreeing points
     tolerance : the distance up to which the shot is within tolerance, seen as it is
+    chain : the names of the shots by which it hangs on the reference, where it was matched in its family: from itself on
     """
 
     numbers: Primary
@@ -76,6 +77,7 @@ class Match:
     notes: tuple[str, ...]
     correspondences: int
     tolerance: float
+    chain: tuple[str, ...] = ()
 
     @property
     def sure(self) -> bool:
@@ -94,6 +96,7 @@ class Match:
             "notes": list(self.notes),
             "correspondences": self.correspondences,
             "tolerance": self.tolerance,
+            "chain": list(self.chain),
         }
 
 

@@ -15,9 +15,9 @@ from scipy.sparse import csr_matrix
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import STOP
 from dovrel.core.develop.frame import display_of
-from dovrel.core.match.chains import Ends, trust_of
+from dovrel.core.match.chains import trust_of
 from dovrel.core.match.fit import SCALE, SHAPE, to_numbers, to_vector
-from dovrel.core.match.link import Link
+from dovrel.core.match.link import Ends, Link
 from dovrel.core.measure.difference import lab_of_display
 from dovrel.core.steps.primary import Primary
 
