@@ -21,7 +21,7 @@ _AGREEING = 0.6, 0.9
 
 
 @dataclass(frozen=True)
-class Chain:
+class Hanging:
     """How a shot hangs on the reference.
 
     Attributes
@@ -60,7 +60,7 @@ def trust_of(link: Link) -> float:
 
 def chains_to(
     reference: int, shots: int, links: Mapping[Ends, Link], left_out: Iterable[Ends] = ()
-) -> list[Chain | None]:
+) -> list[Hanging | None]:
     """The most trusted chain of each shot to the reference, in the order of their numbers; None where there is none."""
     out = set(left_out)
     near: list[list[tuple[int, float]]] = [[] for _ in range(shots)]
@@ -69,14 +69,14 @@ def chains_to(
             trust = EACH_LINK * trust_of(link)
             for here, there in (ends, ends[::-1]):
                 near[here].append((there, trust))
-    found: list[Chain | None] = [None] * shots
+    found: list[Hanging | None] = [None] * shots
     waiting: list[tuple[float, int, tuple[int, ...]]] = [(-1.0, reference, (reference,))]
     while waiting:
         trust, shot, way = heapq.heappop(waiting)
         if found[shot] is not None:
             continue
         # The reference's own link costs nothing more than what it shares.
-        found[shot] = Chain(way, min(1.0, -trust / EACH_LINK) if shot != reference else 1.0)
+        found[shot] = Hanging(way, min(1.0, -trust / EACH_LINK) if shot != reference else 1.0)
         for there, share in near[shot]:
             if found[there] is None:
                 heapq.heappush(waiting, (trust * share, there, (there, *way)))

@@ -14,12 +14,14 @@ import numpy as np
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import STOP
 from dovrel.core.develop.frame import display_of
-from dovrel.core.match.chains import Chain, chains_to, ends_of, trust_of
+from dovrel.core.match.chains import Hanging, chains_to, ends_of, trust_of
 from dovrel.core.match.fit import LIGHT, SHAPE, Pairs, blend, differences, fit, to_numbers, to_vector
 from dovrel.core.match.link import Ends, Link
 from dovrel.core.match.match import AS_NEAR, SURE_BY_LIGHT
 from dovrel.core.match.oblique import SHAPE_PULL, beyond_angle, cautious
+from dovrel.core.match.residuals import Residuals, of_pairs
 from dovrel.core.match.together import solve_together
+from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.primary import Primary
 
 MOST_PAIRS = 400
@@ -51,12 +53,14 @@ class Member:
     camera : if that is known
     colours : float32 (n, 3), some of all its colours, working values before the balance: what they ask for where nothing is
         compared is no more than the light
+    after : what follows its ten numbers and stays: the reference's, beyond its balance
     """
 
     name: str
     start: Primary
     camera: str | None = None
     colours: np.ndarray | None = None
+    after: Chain = ()
 
 
 @dataclass(frozen=True)
@@ -72,6 +76,8 @@ class Placed:
     sureness : 0..1
     basis : ``reference``, ``chain``, ``light`` or ``none``: what the answer rests on
     notes : sentences
+    residuals : what stays different on the first link of its chain, under its answer
+    found : points that it shares with the next shot of its chain
     """
 
     numbers: Primary
@@ -82,6 +88,8 @@ class Placed:
     sureness: float
     basis: str
     notes: tuple[str, ...]
+    residuals: Residuals | None = None
+    found: int = 0
 
 
 @dataclass(frozen=True)
@@ -122,9 +130,9 @@ def solve_family(
     fitted = {ends: _part(link, judging=False) for ends, link in links.items()}
     judging = {ends: _part(link, judging=True) for ends, link in links.items()}
     turn = _placed_in_turn(members, reference, fitted, chains, table)
-    contrary = _contrary(turn, judging, chains, table)
+    contrary = _contrary(members, turn, judging, chains, table)
     kept = {ends: link for ends, link in fitted.items() if ends not in contrary}
-    together = solve_together(turn, reference, kept, [one.camera for one in members], table)
+    together = solve_together(turn, reference, kept, [one.camera for one in members], table, members[reference].after)
     judge = _Judge(members, judging, chains, contrary, table)
     answers = judge.kept_if_better(together)
     shots = [
@@ -147,14 +155,18 @@ def _part(link: Link, *, judging: bool) -> Link:
     return link.where(judges if judging else ~judges)
 
 
-def _pairs_with(link: Link, ends: Ends, shot: int, other: Primary, table: Table) -> Pairs:
-    """A link's pairs, the other shot's colours as they are shown under its numbers."""
+def _pairs_with(link: Link, ends: Ends, shot: int, other: Chain, table: Table) -> Pairs:
+    """A link's pairs, the other shot's colours as they are shown under its chain."""
     here, there = (link.one, link.other) if shot == ends[0] else (link.other, link.one)
-    return Pairs(here, display_of(there, [other], table), link.weight, link.places)
+    return Pairs(here, display_of(there, other, table), link.weight, link.places)
 
 
 def _placed_in_turn(
-    members: Sequence[Member], reference: int, links: Mapping[Ends, Link], chains: Sequence[Chain | None], table: Table
+    members: Sequence[Member],
+    reference: int,
+    links: Mapping[Ends, Link],
+    chains: Sequence[Hanging | None],
+    table: Table,
 ) -> dict[int, Primary]:
     """Every shot that hangs on the reference, fitted to those that were placed before it."""
     trusted = {n: chain.trust for n, chain in enumerate(chains) if chain and n != reference}
@@ -172,7 +184,8 @@ def _placed(
     most = max(MOST_PAIRS // len(met), LEAST_JUDGED)
     parts = []
     for other, link in met.items():
-        pairs = _pairs_with(link, ends_of(shot, other), shot, placed[other], table).thinned(most)
+        pairs = _pairs_with(link, ends_of(shot, other), shot, (placed[other], *members[other].after), table)
+        pairs = pairs.thinned(most)
         parts.append((pairs, trust_of(link) / pairs.weight.sum()))
     pairs = Pairs.of_all([replace(pairs, weight=pairs.weight * by) for pairs, by in parts])
 
@@ -219,22 +232,25 @@ def _of_camera(members: Sequence[Member], shot: int, placed: Mapping[int, Primar
     return [to_numbers(vector)]
 
 
-def _left_off(link: Link, ends: Ends, numbers: Mapping[int, Primary], table: Table) -> float:
-    """Median CIEDE2000 between a link's pairs under both shots' numbers."""
-    pairs = _pairs_with(link, ends, ends[0], numbers[ends[1]], table)
-    return float(np.median(differences(pairs, [numbers[ends[0]]], table)))
+def _left_off(link: Link, ends: Ends, under: Sequence[Chain], table: Table) -> np.ndarray:
+    """CIEDE2000 between a link's pairs (n,) under the chains of its two shots."""
+    return differences(_pairs_with(link, ends, ends[0], under[1], table), under[0], table)
 
 
 def _contrary(
-    placed: Mapping[int, Primary], links: Mapping[Ends, Link], chains: Sequence[Chain | None], table: Table
+    members: Sequence[Member],
+    placed: Mapping[int, Primary],
+    links: Mapping[Ends, Link],
+    chains: Sequence[Hanging | None],
+    table: Table,
 ) -> set[Ends]:
     """Links that the more trusted ones contradict: light that changed between two shots, or things that only look the same."""
     chained = {ends for chain in chains if chain for ends in chain.links}
-    off = {
-        ends: _left_off(link, ends, placed, table)
-        for ends, link in links.items()
-        if ends[0] in placed and ends[1] in placed
-    }
+    off = {}
+    for ends, link in links.items():
+        if ends[0] in placed and ends[1] in placed:
+            under = [(placed[n], *members[n].after) for n in ends]
+            off[ends] = float(np.median(_left_off(link, ends, under, table)))
     most = CONTRARY + TIMES_USUAL * float(np.median([*off.values(), 0.0]))
     return {ends for ends, left in off.items() if left > most and ends not in chained}
 
@@ -246,7 +262,7 @@ class _Judge:
         self,
         members: Sequence[Member],
         links: Mapping[Ends, Link],
-        chains: Sequence[Chain | None],
+        chains: Sequence[Hanging | None],
         contrary: set[Ends],
         table: Table,
     ) -> None:
@@ -255,9 +271,8 @@ class _Judge:
 
     def _apart(self, ends: Ends, numbers: Mapping[int, Primary]) -> float:
         """Mean CIEDE2000 between a link's pairs under both shots' numbers."""
-        link = self._links[ends]
-        pairs = _pairs_with(link, ends, ends[0], numbers[ends[1]], self._table)
-        return float(np.average(differences(pairs, [numbers[ends[0]]], self._table), weights=link.weight))
+        link, under = self._links[ends], [(numbers[n], *self._members[n].after) for n in ends]
+        return float(np.average(_left_off(link, ends, under, self._table), weights=link.weight))
 
     def kept_if_better(self, answers: Mapping[int, Primary]) -> dict[int, Primary]:
         """The answers, but where a shot as it was lies as near to its neighbours under theirs, as it was."""
@@ -295,20 +310,23 @@ class _Judge:
         after = float(np.linalg.norm([self._apart(first, answers), *rest]))
         if numbers == start:
             notes.append("what it has brings it as near as anything found; nothing was changed")
+        link, next_one = self._links[first], chain.shots[1]
+        pairs = _pairs_with(link, first, shot, (answers[next_one], *self._members[next_one].after), self._table)
+        left = of_pairs(pairs, display_of(pairs.shot, [numbers], self._table))
         sureness = chain.trust * float(np.clip(1.25 - after / 8, 0.2, 1.0))
         if numbers != start and (sureness < LEAST_CHAINED or before - after < DOUBT * (1 - sureness) * after):
             notes.append(
                 f"only {sureness:.0%} sure, which is too little for what it gains; it is offered and not applied"
             )
-            return Placed(start, numbers, chain.shots, before, before, sureness, "none", tuple(notes))
-        return Placed(numbers, None, chain.shots, before, after, sureness, "chain", tuple(notes))
+            return Placed(start, numbers, chain.shots, before, before, sureness, "none", tuple(notes), left, link.found)
+        return Placed(numbers, None, chain.shots, before, after, sureness, "chain", tuple(notes), left, link.found)
 
 
 def _notes(
     members: Sequence[Member],
     shot: int,
     answers: Mapping[int, Primary],
-    chains: Sequence[Chain | None],
+    chains: Sequence[Hanging | None],
     contrary: set[Ends],
 ) -> list[str]:
     """What an answer rests on, in words."""

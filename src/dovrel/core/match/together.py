@@ -19,6 +19,7 @@ from dovrel.core.match.chains import trust_of
 from dovrel.core.match.fit import SCALE, SHAPE, to_numbers, to_vector
 from dovrel.core.match.link import Ends, Link
 from dovrel.core.measure.difference import lab_of_display
+from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.primary import Primary
 
 ROUNDS = 3
@@ -48,8 +49,9 @@ class _Problem:
         links: Mapping[Ends, Link],
         cameras: Sequence[str | None],
         table: Table,
+        after: Chain,
     ) -> None:
-        self.table, self.reference = table, reference
+        self.table, self.reference, self.after = table, reference, after
         self.stands_for = _alike(placed, reference, links)
         self.links = {
             ends: link for ends, link in links.items() if self.stands_for.get(ends[0]) != self.stands_for.get(ends[1])
@@ -92,7 +94,8 @@ class _Problem:
         colours = self.pairs[ends][side]
         if side and ends in self.angles:
             colours = colours + np.float32(moved[self.angles[ends]] * _ANGLE_STOPS * STOP)
-        return lab_of_display(display_of(colours, [to_numbers(vector)], self.table))
+        after = self.after if ends[side] == self.reference else ()
+        return lab_of_display(display_of(colours, [to_numbers(vector), *after], self.table))
 
     def sides(self, moved: np.ndarray) -> dict[Ends, tuple[np.ndarray, np.ndarray]]:
         vectors = self.vectors(moved)
@@ -198,6 +201,7 @@ def solve_together(
     links: Mapping[Ends, Link],
     cameras: Sequence[str | None],
     table: Table,
+    after: Chain = (),
 ) -> dict[int, Primary]:
     """The numbers under which all links of a family agree best.
 
@@ -205,8 +209,9 @@ def solve_together(
     ----------
     placed : where the search begins, and what the numbers are loosely held to: of the shots that hang on the reference
     cameras : of all shots by their number, None where it is not known
+    after : what follows the reference's numbers
     """
-    problem = _Problem(placed, reference, links, cameras, table)
+    problem = _Problem(placed, reference, links, cameras, table, after)
     moved = np.zeros(problem.size)
     for _ in range(ROUNDS if problem.size else 0):
         weights = problem.weights(moved)
