@@ -10,7 +10,7 @@ const NO_REFERENCE = "the family has no reference yet: make one with R, on the s
 export function ActionRow({ actions, why }: { actions: Actions; why: string | null }) {
   const before = useDesk((state) => state.before);
   const showNumbers = useDesk((state) => state.showNumbers);
-  const { busy } = actions;
+  const { busy, matched } = actions;
   return (
     <div className="actions">
       <Button
@@ -35,7 +35,11 @@ export function ActionRow({ actions, why }: { actions: Actions; why: string | nu
         disabled={busy !== null || why !== null}
         title={why ?? "find the numbers that make this shot look like the reference (M)"}
       >
-        {busy === "matching" ? "Matching" : "Match"}
+        {busy !== "matching"
+          ? "Match"
+          : matched > 0
+            ? `Matching ${(100 * matched).toFixed(0)} %`
+            : "Matching"}
       </Button>
       <Button
         variant="quiet"

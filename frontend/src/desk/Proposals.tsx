@@ -10,6 +10,8 @@ export interface MatchOrder {
   what: LookPart[];
   ties_alone: boolean;
   extended: boolean;
+  /** To the reference alone, and not through the family. */
+  alone: boolean;
 }
 
 /** What a balance rests on, in a line. */
@@ -173,6 +175,7 @@ export function MatchSheet({
   const [strength, setStrength] = useState(100);
   const [what, setWhat] = useState<LookPart[]>(PARTS);
   const [alone, setAlone] = useState(false);
+  const [apart, setApart] = useState(false);
   const [skin, setSkin] = useState(false);
   const [further, setFurther] = useState(extended);
   return (
@@ -185,6 +188,7 @@ export function MatchSheet({
               strength: strength / 100,
               what: skin ? [...what, "skin"] : what,
               ties_alone: alone,
+              alone: apart,
               extended: further,
             });
         }}
@@ -228,6 +232,12 @@ export function MatchSheet({
             label="go on with a matrix and curves: an extended step, which CDLs do not carry"
             checked={further}
             onChange={setFurther}
+          />
+          <Tick
+            id="match-alone"
+            label="to the reference alone, and not through other shots of the family"
+            checked={apart}
+            onChange={setApart}
           />
           {ties > 0 && (
             <Tick

@@ -41,6 +41,10 @@ function zones({ residuals }: ReportOfMatch): [zone: string, left: number][] {
   return named.filter((one): one is [string, number] => one[1] !== null);
 }
 
+/** By which shots it hangs on the reference: what is left adds up along them. */
+const chainSaid = (chain: string[]) =>
+  `It shares nothing with the reference itself: ${chain.join(" → ")}. The distance adds up along this chain.`;
+
 const CHANNELS = ["R", "G", "B"];
 
 /** All that matching said: what it rests on, what is left of every reading and zone, and why. */
@@ -57,6 +61,7 @@ function ReportSheet({ shot, report, onHide }: { shot: Shot; report: ReportOfMat
           {report.tolerance > OVERLYING ? " from another angle, which by itself makes colours differ" : ""}.
           Sureness {(100 * report.sureness).toFixed(0)} %.
         </p>
+        {report.chain.length > 2 && <p>{chainSaid(report.chain)}</p>}
         <Table size="sm">
           <thead>
             <tr>

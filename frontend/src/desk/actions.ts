@@ -12,6 +12,7 @@ import {
 } from "../shared/api";
 import { useDayChanged, useShotChanged } from "../shared/day";
 import { meant, useTurning } from "../shared/doing";
+import { underway } from "../shared/works";
 import { adopt, setLevel } from "./opening";
 import { balanceSaid, type MatchOrder } from "./Proposals";
 import { flush, meet } from "./saving";
@@ -37,6 +38,7 @@ export function useActions(shotId: number, day: Day | undefined) {
   const [proposed, setProposed] = useState<BalanceAnswer | null>(null);
   const [told, setTold] = useState<{ version: number | null; text: string } | null>(null);
   const [matchAsked, setMatchAsked] = useState(false);
+  const [matched, setMatched] = useState(0);
   const [offered, setOffered] = useState<{ offer: Offer; order: MatchOrder | undefined } | null>(null);
 
   /** Run an action on the server after what is unsaved, and say what went wrong in a sentence. */
@@ -81,7 +83,7 @@ export function useActions(shotId: number, day: Day | undefined) {
       setMatchAsked(false);
       setOffered(null);
       const { meter, referenceMeter, ties } = useDesk.getState();
-      const answer = await post<MatchAnswer>(`/shots/${shotId}/match`, {
+      const asked = {
         frame: frameNow(),
         base,
         meter,
@@ -89,7 +91,11 @@ export function useActions(shotId: number, day: Day | undefined) {
         ties,
         unsure,
         ...order,
-      });
+      };
+      const answer = await underway(
+        (work) => post<MatchAnswer>(`/shots/${shotId}/match`, { ...asked, work }),
+        setMatched,
+      ).finally(() => setMatched(0));
       if (answer.offer) setOffered({ offer: answer.offer, order });
       else settle(answer.shot);
     });
@@ -123,6 +129,7 @@ export function useActions(shotId: number, day: Day | undefined) {
     proposed,
     offered,
     matchAsked,
+    matched,
     balance,
     proposeBalances,
     match,

@@ -657,6 +657,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/families/{family_id}/shared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Shared
+         * @description What the shots of a family share with one another, and by which of them each hangs on the reference.
+         */
+        post: operations["read_shared_api_families__family_id__shared_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/levels/{level}/{row_id}": {
         parameters: {
             query?: never;
@@ -2772,6 +2792,16 @@ export interface components {
              * @default false
              */
             unsure: boolean;
+            /**
+             * Alone
+             * @default false
+             */
+            alone: boolean;
+            /**
+             * Work
+             * @default
+             */
+            work: string;
         };
         /**
          * MatchOut
@@ -3371,6 +3401,22 @@ export interface components {
             kind: "rebuild";
         };
         /**
+         * RelativeOut
+         * @description A shot of a family beside the others; `chain` are shots by which it hangs on the reference, from itself on, by their place.
+         */
+        RelativeOut: {
+            /** Shot Id */
+            shot_id: number;
+            /** Name */
+            name: string;
+            /** Chain */
+            chain: number[];
+            /** Sureness */
+            sureness: number;
+            /** Notes */
+            notes: string[];
+        };
+        /**
          * ReportOut
          * @description What matching said: see :class:`dovrel.core.match.Match`.
          */
@@ -3392,6 +3438,11 @@ export interface components {
             correspondences: number;
             /** Tolerance */
             tolerance: number;
+            /**
+             * Chain
+             * @default []
+             */
+            chain: string[];
         };
         /**
          * RescueOut
@@ -3747,6 +3798,43 @@ export interface components {
             base?: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * SharedIn
+         * @description `work` is the page's name for it, by which it asks how far it is.
+         */
+        SharedIn: {
+            /**
+             * Work
+             * @default
+             */
+            work: string;
+        };
+        /**
+         * SharedLink
+         * @description What two shots share, by their place: how many points, how far that is trusted, and whether all others contradict it.
+         */
+        SharedLink: {
+            /** One */
+            one: number;
+            /** Other */
+            other: number;
+            /** Points */
+            points: number;
+            /** Trust */
+            trust: number;
+            /** Contrary */
+            contrary: boolean;
+        };
+        /**
+         * SharedOut
+         * @description What the shots of a family share, the reference first.
+         */
+        SharedOut: {
+            /** Shots */
+            shots: components["schemas"]["RelativeOut"][];
+            /** Links */
+            links: components["schemas"]["SharedLink"][];
         };
         /** ShotOut */
         ShotOut: {
@@ -5583,6 +5671,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FamilyOut"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_shared_api_families__family_id__shared_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                family_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SharedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedOut"];
                 };
             };
             /** @description Validation Error */

@@ -43,6 +43,7 @@ export type Keyframe = Schemas["Keyframe"];
 /** What of ten numbers can be copied by itself. */
 export type Control = Schemas["BatchIn"]["controls"][number];
 export type FourLevels = Schemas["FourLevels"];
+export type Shared = Schemas["SharedOut"];
 export type ReportOfMatch = Schemas["ReportOut"];
 export type Version = Schemas["VersionOut"];
 export type MatchAnswer = Schemas["MatchOut"];

@@ -189,6 +189,11 @@ export const WALL_KEYS = {
   move: { key: "f", shown: "F", does: "move the chosen shots to another family, or a new one" },
   check: { key: "k", shown: "K", does: "mark as checked, or no longer" },
   note: { key: "n", shown: "N", does: "note something for whoever comes next" },
+  shared: {
+    key: "t",
+    shown: "T",
+    does: "what the shots of its family share, and by which each hangs on the reference",
+  },
   propose: { key: "p", shown: "P", does: "propose families by scene, place and measured light" },
   search: { key: "/", shown: "/", does: "search names, rolls, families, cameras, notes" },
   undo: { key: "mod+z", shown: "Ctrl Z", does: "take back the last thing done, as one" },

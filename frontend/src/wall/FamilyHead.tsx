@@ -1,10 +1,20 @@
 import { type DragEvent, useState } from "react";
-import type { Day } from "../shared/api";
+import type { Day, Family } from "../shared/api";
 import type { Actions } from "./actions";
 import { choose, type Row } from "./selection";
 
 /** A family's heading: its name, its reference, and a place to drop shots on. */
-export function FamilyHead({ row, day, actions }: { row: Row; day: Day; actions: Actions }) {
+export function FamilyHead({
+  row,
+  day,
+  actions,
+  onShared,
+}: {
+  row: Row;
+  day: Day;
+  actions: Actions;
+  onShared: (family: Family) => void;
+}) {
   const { family, members, hidden } = row;
   const [over, setOver] = useState(false);
   const [naming, setNaming] = useState<string | null>(null);
@@ -61,6 +71,16 @@ export function FamilyHead({ row, day, actions }: { row: Row; day: Day; actions:
       <button type="button" className="plain small" onClick={() => choose(members.map((shot) => shot.id))}>
         choose all
       </button>
+      {reference && (
+        <button
+          type="button"
+          className="plain small"
+          title="which shots show the same things, and by which each hangs on the reference (T)"
+          onClick={() => onShared(family)}
+        >
+          what they share
+        </button>
+      )}
       {reference && (
         <button
           type="button"

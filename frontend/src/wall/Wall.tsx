@@ -3,7 +3,7 @@ import { Button, ButtonGroup } from "react-bootstrap";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useNavigate } from "react-router-dom";
 import { useShallow } from "zustand/react/shallow";
-import type { Day, Shot } from "../shared/api";
+import type { Day, Family, Shot } from "../shared/api";
 import { Choice } from "../shared/Choice";
 import { isOff } from "../shared/compare";
 import { useDay } from "../shared/day";
@@ -14,6 +14,7 @@ import { Card } from "./Card";
 import { ConsistencyStrip } from "./ConsistencyStrip";
 import { type Asking, Dialogs } from "./Dialogs";
 import { FamilyHead } from "./FamilyHead";
+import { SharedSheet } from "./SharedTable";
 import { choose, extend, FILTERS, focus, ORDERS, rowsOf, targets, useWall } from "./selection";
 
 /** The card that lies next to the one in hand, by where they are on the screen. */
@@ -70,6 +71,7 @@ function DayWall({ day }: { day: Day }) {
   const actions = useActions();
   const navigate = useNavigate();
   const [asking, setAsking] = useState<Asking>(null);
+  const [shared, setShared] = useState<Family | null>(null);
   const { box, width } = useWidth();
   const search = useRef<HTMLInputElement>(null);
   const entry = useRef<HTMLSpanElement>(null);
@@ -108,7 +110,7 @@ function DayWall({ day }: { day: Day }) {
     if (event.shiftKey) extend(to, order);
     else useWall.setState({ at: to, anchor: to });
   };
-  const free = { preventDefault: true, enabled: asking === null } as const;
+  const free = { preventDefault: true, enabled: asking === null && shared === null } as const;
   useHotkeys("left, right, up, down, shift+left, shift+right, shift+up, shift+down", move, free);
   const chooseFamily = () => {
     const one = inHandNow();
@@ -118,6 +120,12 @@ function DayWall({ day }: { day: Day }) {
     const one = inHandNow();
     if (one) actions.makeReference(one);
   };
+  const showShared = () => {
+    const family = day.families.find((one) => one.id === inHandNow()?.family_id);
+    if (family?.reference) setShared(family);
+    else actions.say("Its family has no reference yet; choose one first.");
+  };
+  useHotkeys(K.shared.key, showShared, free);
   useHotkeys(K.family.key, chooseFamily, free);
   useHotkeys(K.all.key, () => choose(order), free);
   useHotkeys(K.none.key, () => choose([]), free);
@@ -218,7 +226,7 @@ function DayWall({ day }: { day: Day }) {
         {rows.length === 0 && <p className="empty">No shot is like that. Clear the search, or show all.</p>}
         {rows.map((row) => (
           <section key={row.family.id} aria-label={row.family.name}>
-            <FamilyHead row={row} day={day} actions={actions} />
+            <FamilyHead row={row} day={day} actions={actions} onShared={setShared} />
             <ul>
               {row.members.map((shot) => (
                 <Card
@@ -243,6 +251,7 @@ function DayWall({ day }: { day: Day }) {
         actions={actions}
         onHide={() => setAsking(null)}
       />
+      {shared && <SharedSheet family={shared} day={day} onHide={() => setShared(null)} />}
     </div>
   );
 }

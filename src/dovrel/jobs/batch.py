@@ -15,7 +15,8 @@ from dovrel.core.match.along import Wanted, match_along
 from dovrel.core.steps.copying import with_steps
 from dovrel.core.steps.correction import BALANCE, Correction
 from dovrel.core.steps.primary import Primary
-from dovrel.jobs import deciding, measuring
+from dovrel.jobs import deciding, families, measuring
+from dovrel.jobs.families import Relative
 from dovrel.jobs.subject import kept_subject, reference_for, subject_of
 from dovrel.jobs.thumbnails import thumbnail_path
 from dovrel.machine.files import says_no_room
@@ -35,6 +36,10 @@ class _Answer:
     said: str
     distance: float | None = None
     report: dict | None = None
+
+
+_Find = Callable[[], _Answer]
+"""Finds the answer once all rows were read: what takes long holds no transaction."""
 
 
 def step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, shot_id: int, data: Path) -> None:
@@ -76,8 +81,9 @@ def _step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int,
         ordered_on = orders.get("versions", {}).get(str(shot_id), base)
         if operations.changed_by_hand(session, shot, ordered_on):
             raise ValueError(_left_alone(shot))
-        answer = _WORK[operation.kind](session, frames, shot, orders)
+        find = _WORK[operation.kind](session, frames, shot, orders, data)
         subject = subject_of(shot)
+    answer = find()
     after = replace(subject, levels=subject.levels.replaced("shot", answer.correction))
     readings = measuring.readings_of(frames, after)
     with contextlib.suppress(MediaFault):
@@ -123,7 +129,7 @@ def _is_noted(session: Session, operation_id: int, shot_id: int) -> bool:
     )
 
 
-def _balance(session: Session, frames: FrameStore, shot: Shot, orders: dict) -> _Answer:
+def _balance(session: Session, frames: FrameStore, shot: Shot, orders: dict, _: Path) -> _Find:
     subject = subject_of(shot)
     others = deciding.heard_with(session, frames, shot)
     best = deciding.propose_balances(frames, subject, subject.middle, others=others)[0]
@@ -134,33 +140,49 @@ def _balance(session: Session, frames: FrameStore, shot: Shot, orders: dict) -> 
         return deciding.propose_balances(frames, subject, frame)[0].numbers
 
     correction = deciding.balanced_along(subject.levels.shot, subject.middle, found)
-    return _Answer(correction, f"balance by {best.name}", "balanced", best.reason)
+    answer = _Answer(correction, f"balance by {best.name}", "balanced", best.reason)
+    return lambda: answer
 
 
-def _match(_: Session, frames: FrameStore, shot: Shot, orders: dict) -> _Answer:
+def _match(session: Session, frames: FrameStore, shot: Shot, orders: dict, data: Path) -> _Find:
+    """A match in the shot's family, or to the reference alone: where an extended step is wanted or there, where the balance
+    changes along the shot, and where the shot hangs on nothing."""
     kept, subject = reference_for(shot), subject_of(shot)
-    strength = float(orders.get("strength", 1.0))
-    reference = kept_subject(kept)
-    result, correction = match_along(
-        subject.levels.shot,
-        subject.middle,
-        lambda frame: deciding.gather(frames, reference, kept.frame, subject, frame),
-        Wanted(strength, extended=bool(orders.get("extended")) or None),
-    )
-    if not result.sure:
-        raise ValueError(
-            f"{shot.name}: its match is only {result.sureness:.0%} sure, so it is left as it is; "
-            "match it on the Desk to see what is offered"
+    reference, kept_frame, kept_name, name, number = kept_subject(kept), kept.frame, kept.shot.name, shot.name, shot.id
+    strength, extended = float(orders.get("strength", 1.0)), bool(orders.get("extended"))
+    relatives: list[Relative] = []
+    if shot.family and not extended and subject.levels.shot.extended_in_force is None:
+        # As they were when the batch was ordered, so that every shot's task comes to the same answers.
+        ordered_on = {int(one): version or 0 for one, version in orders.get("versions", {}).items()}
+        relatives = families.relatives_of(session, kept, shot.family, ordered_on)
+
+    def find() -> _Answer:
+        result = families.answer_for(number, relatives, frames, data, strength) if relatives else None
+        if result is not None:
+            correction = subject.levels.shot.balanced(result.numbers, None)
+        else:
+            result, correction = match_along(
+                subject.levels.shot,
+                subject.middle,
+                lambda frame: deciding.gather(frames, reference, kept_frame, subject, frame),
+                Wanted(strength, extended=extended or None),
+            )
+        if not result.sure:
+            raise ValueError(
+                f"{name}: its match is only {result.sureness:.0%} sure, so it is left as it is; "
+                "match it on the Desk to see what is offered"
+            )
+        said = (
+            f"distance {result.distance_before:.1f} to {result.distance_after:.1f}, "
+            f"sureness {result.sureness:.0%}. {'. '.join(result.notes)}"
         )
-    said = (
-        f"distance {result.distance_before:.1f} to {result.distance_after:.1f}, "
-        f"sureness {result.sureness:.0%}. {'. '.join(result.notes)}"
-    )
-    change = f"match to {kept.shot.name}" + (f" at {strength:.0%}" if strength < 1 else "")
-    return _Answer(correction, change, "matched", said, result.distance_after, result.as_record())
+        change = f"match to {kept_name}" + (f" at {strength:.0%}" if strength < 1 else "")
+        return _Answer(correction, change, "matched", said, result.distance_after, result.as_record())
+
+    return find
 
 
-def _copy(session: Session, frames: FrameStore, shot: Shot, orders: dict) -> _Answer:
+def _copy(session: Session, frames: FrameStore, shot: Shot, orders: dict, _: Path) -> _Find:
     source = session.get(Shot, orders["source"])
     if source is None:
         raise ValueError("the shot to copy from is gone")
@@ -169,10 +191,11 @@ def _copy(session: Session, frames: FrameStore, shot: Shot, orders: dict) -> _An
     what = orders["controls"] if BALANCE in orders["steps"] else []
     what = ", ".join([*what, *(name for name in orders["steps"] if name != BALANCE)])
     state = "balanced" if shot.state == "new" else shot.state
-    return _Answer(correction, f"{what} from {source.name}"[:200], state, f"{what} from {source.name}")
+    answer = _Answer(correction, f"{what} from {source.name}"[:200], state, f"{what} from {source.name}")
+    return lambda: answer
 
 
-_WORK: dict[str, Callable[[Session, FrameStore, Shot, dict], _Answer]] = {
+_WORK: dict[str, Callable[[Session, FrameStore, Shot, dict, Path], _Find]] = {
     "balance": _balance,
     "match": _match,
     "copy": _copy,

@@ -101,6 +101,10 @@ class MatchIn(BaseModel):
     extended: bool | None = None
     """Whether to go on with the extended step; as the shot has one or not, if not said."""
     unsure: bool = False
+    alone: bool = False
+    """Whether to match to the reference alone, and not through the family where the two share too little."""
+    work: str = ""
+    """The page's name for it, by which it asks how far it is."""
 
 
 class OfferOut(BaseModel):

@@ -65,6 +65,39 @@ class FamilyOut(Row):
     framing: Framing
 
 
+class SharedIn(BaseModel):
+    """`work` is the page's name for it, by which it asks how far it is."""
+
+    work: str = ""
+
+
+class RelativeOut(BaseModel):
+    """A shot of a family beside the others; `chain` are shots by which it hangs on the reference, from itself on, by their place."""
+
+    shot_id: int
+    name: str
+    chain: list[int]
+    sureness: float
+    notes: list[str]
+
+
+class SharedLink(BaseModel):
+    """What two shots share, by their place: how many points, how far that is trusted, and whether all others contradict it."""
+
+    one: int
+    other: int
+    points: int
+    trust: float
+    contrary: bool
+
+
+class SharedOut(BaseModel):
+    """What the shots of a family share, the reference first."""
+
+    shots: list[RelativeOut]
+    links: list[SharedLink]
+
+
 class ResidualsOut(BaseModel):
     """CIEDE2000 of mean colours after a match; `off` is the whole."""
 
@@ -87,6 +120,8 @@ class ReportOut(BaseModel):
     notes: list[str]
     correspondences: int
     tolerance: float
+    chain: list[str] = []
+    """The shots by which it hangs on the reference, from itself on, where it was matched in its family."""
 
 
 class ChangeOut(BaseModel):

@@ -77,7 +77,7 @@ class Placed:
     basis : ``reference``, ``chain``, ``light`` or ``none``: what the answer rests on
     notes : sentences
     residuals : what stays different on the first link of its chain, under its answer
-    found : points that it shares with the next shot of its chain
+    found, overlies : points that it shares with the next shot of its chain, and whether one view lies over the other
     """
 
     numbers: Primary
@@ -90,6 +90,7 @@ class Placed:
     notes: tuple[str, ...]
     residuals: Residuals | None = None
     found: int = 0
+    overlies: bool = False
 
 
 @dataclass(frozen=True)
@@ -308,18 +309,22 @@ class _Judge:
         rest = [self._apart(ends, answers) for ends in others]
         before = float(np.linalg.norm([self._apart(first, {**answers, shot: start}), *rest]))
         after = float(np.linalg.norm([self._apart(first, answers), *rest]))
-        if numbers == start:
+        if before - after < AS_NEAR:
+            numbers, after = start, before
             notes.append("what it has brings it as near as anything found; nothing was changed")
         link, next_one = self._links[first], chain.shots[1]
         pairs = _pairs_with(link, first, shot, (answers[next_one], *self._members[next_one].after), self._table)
         left = of_pairs(pairs, display_of(pairs.shot, [numbers], self._table))
         sureness = chain.trust * float(np.clip(1.25 - after / 8, 0.2, 1.0))
-        if numbers != start and (sureness < LEAST_CHAINED or before - after < DOUBT * (1 - sureness) * after):
-            notes.append(
-                f"only {sureness:.0%} sure, which is too little for what it gains; it is offered and not applied"
-            )
-            return Placed(start, numbers, chain.shots, before, before, sureness, "none", tuple(notes), left, link.found)
-        return Placed(numbers, None, chain.shots, before, after, sureness, "chain", tuple(notes), left, link.found)
+        placed = Placed(
+            numbers, None, chain.shots, before, after, sureness, "chain", tuple(notes), left, link.found, link.overlies
+        )
+        if numbers == start or (sureness >= LEAST_CHAINED and before - after >= DOUBT * (1 - sureness) * after):
+            return placed
+        said = f"only {sureness:.0%} sure, which is too little for what it gains; it is offered and not applied"
+        return replace(
+            placed, numbers=start, offered=numbers, distance_after=before, basis="none", notes=(*placed.notes, said)
+        )
 
 
 def _notes(

@@ -64,6 +64,7 @@ class Match:
     correspondences : number of agreeing points
     tolerance : the distance up to which the shot is within tolerance, seen as it is
     chain : the names of the shots by which it hangs on the reference, where it was matched in its family: from itself on
+    offered : whether what it gains is too little for how sure it is
     """
 
     numbers: Primary
@@ -78,10 +79,13 @@ class Match:
     correspondences: int
     tolerance: float
     chain: tuple[str, ...] = ()
+    offered: bool = False
 
     @property
     def sure(self) -> bool:
         """Whether it is sure enough to be applied unasked; what changes nothing always is."""
+        if self.offered:
+            return False
         return self.basis == "none" or self.sureness >= (SURE_BY_LIGHT if self.basis == "light" else LEAST_SURE)
 
     def as_record(self) -> dict:

@@ -10,12 +10,14 @@ from sqlalchemy.orm import Session
 
 from dovrel.core.match import Evidence
 from dovrel.core.match.along import Wanted, match_along
+from dovrel.core.match.parts import PARTS
 from dovrel.core.measure.meter import WHOLE
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.correction import checked
 from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.primary import Primary
-from dovrel.jobs import deciding
+from dovrel.jobs import deciding, families
+from dovrel.jobs.families import Relative
 from dovrel.jobs.sources import source_of
 from dovrel.jobs.subject import reference_for, subject_of
 from dovrel.service.context import Context, ContextDep, the_shot
@@ -187,6 +189,19 @@ def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> Matc
 
         wanted = Wanted(order.strength, order.what, order.extended, order.unsure)
         result, matched = match_along(subject.levels.shot, order.frame, evidence, wanted)
+        by_family = not (order.alone or order.ties or order.meter or order.reference_meter or order.extended)
+        relatives: list[Relative] = []
+        if by_family and set(order.what) == set(PARTS) and shot.family and not (result.sure and result.correspondences):
+            relatives = families.relatives_of(session, kept, shot.family)
+    if relatives:
+        work = context.works.begin(order.work)
+        through = families.answer_for(
+            shot_id, relatives, context.frames, context.settings.data, order.strength, work.told
+        )
+        if through is not None and (through.sure or through.sureness > result.sureness):
+            result = through
+            given = through.sure or order.unsure
+            matched = subject.levels.shot.balanced(through.numbers, None) if given else subject.levels.shot
     if not (result.sure or order.unsure):
         report = ReportOut.model_validate(result.as_record())
         offer = OfferOut(numbers=result.numbers.as_array().tolist(), report=report)

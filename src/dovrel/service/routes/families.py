@@ -6,10 +6,20 @@ from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
 from dovrel.core import sorting
-from dovrel.jobs import queue
+from dovrel.jobs import families, queue
 from dovrel.service.context import ContextDep, the_shot
 from dovrel.service.fields import Id
-from dovrel.service.schemas import ArrangeIn, FamilyChange, FamilyIn, FamilyOut, ProposedFamily
+from dovrel.service.schemas import (
+    ArrangeIn,
+    FamilyChange,
+    FamilyIn,
+    FamilyOut,
+    ProposedFamily,
+    RelativeOut,
+    SharedIn,
+    SharedLink,
+    SharedOut,
+)
 from dovrel.store import operations
 from dovrel.store.models import Family, Production, Shot
 from dovrel.store.production import the_production
@@ -117,3 +127,30 @@ def arrange(order: ArrangeIn, context: ContextDep) -> list[FamilyOut]:
                 operations.change(session, operation, the_shot(session, shot_id), family_id=family.id)
         session.flush()
         return [FamilyOut.model_validate(f) for f in production.families if not f.retired]
+
+
+@router.post("/{family_id}/shared")
+def read_shared(family_id: Id, order: SharedIn, context: ContextDep) -> SharedOut:
+    """What the shots of a family share with one another, and by which of them each hangs on the reference."""
+    work = context.works.begin(order.work)
+    with context.session() as session:
+        family = _the_family(session, family_id)
+        if family.reference is None:
+            raise ValueError(f"{family.name} has no reference yet; choose one on the Wall or Desk")
+        relatives = families.relatives_of(session, family.reference, family)
+    found = families.solution_of(relatives, context.frames, context.settings.data, work.told)
+    shots = [
+        RelativeOut(
+            shot_id=one.shot_id,
+            name=one.name,
+            chain=list(placed.chain),
+            sureness=placed.sureness,
+            notes=list(placed.notes),
+        )
+        for one, placed in zip(relatives, found.solved.shots, strict=True)
+    ]
+    links = [
+        SharedLink(one=one, other=other, points=points, trust=trust, contrary=(one, other) in found.solved.contrary)
+        for (one, other), (points, trust) in sorted(found.shared.items())
+    ]
+    return SharedOut(shots=shots, links=links)
