@@ -184,3 +184,70 @@ def test_unknown_encodings_are_refused(stills):
     run = dovrel("measure", stills / "ref.png", "--encoding", "nothing")
     assert run.returncode == 2
     assert "nothing" in run.stderr
+
+
+@pytest.fixture(scope="module")
+def family_of_stills(tmp_path_factory, demo_frame, table):
+    """Three windows of one picture, each of its own light: the first and the last share nothing."""
+    from dovrel.core.develop.frame import display_of
+    from dovrel.core.steps.primary import Primary
+
+    folder = tmp_path_factory.mktemp("family")
+    working = demo_frame("12A-1", width=960).working
+    for name, left, right, offset in (
+        ("ref", 0.0, 0.42, (0.0, 0.0, 0.0)),
+        ("near", 0.2, 0.74, (-0.05, -0.02, 0.02)),
+        ("far", 0.5, 1.0, (0.02, -0.03, -0.06)),
+    ):
+        part = np.ascontiguousarray(working[:, int(left * 960) : int(right * 960)])
+        write_still(folder / f"{name}.png", display_of(part, [Primary(offset=offset)], table))
+        write_still(folder / f"{name} true.png", display_of(part, [], table))
+    return folder
+
+
+def test_several_shots_are_matched_as_a_family(family_of_stills, tmp_path):
+    folder, pictures, cdls = family_of_stills, tmp_path / "pictures", tmp_path / "cdls"
+    shots = [folder / "near.png", folder / "far.png"]
+    run = dovrel(
+        "match", folder / "ref.png", *shots, "--cameras", "A,A", "--pictures", pictures, "--cdls", cdls, "--json"
+    )
+    assert run.returncode == 0, run.stderr
+    near, far = json.loads(run.stdout)["shots"]
+    assert near["chain"] == ["near", "ref"]
+    assert far["chain"] == ["far", "near", "ref"]
+    assert far["notes"][0] == "through near"
+    for name in ("near", "far"):
+        true = read_still(folder / f"{name} true.png")
+        before = display_difference(read_still(folder / f"{name}.png"), true).mean()
+        assert display_difference(read_still(pictures / f"{name}.png"), true).mean() < 0.35 * before
+        again = tmp_path / "again.png"
+        assert (
+            dovrel("export", folder / f"{name}.png", "--cdl", cdls / f"{name}.cdl", "--picture", again).returncode == 0
+        )
+        assert np.abs(read_still(again) - read_still(pictures / f"{name}.png")).max() <= 1e-4 + 1 / 65535
+
+
+@pytest.mark.parametrize(
+    "more,said",
+    [
+        (["--cameras", "A"], "2 shots and 1 cameras"),
+        (["--cdl", "x.cdl"], "--pictures and --cdls"),
+    ],
+)
+def test_a_family_asked_for_wrongly_is_told(family_of_stills, more, said):
+    folder = family_of_stills
+    run = dovrel("match", folder / "ref.png", folder / "near.png", folder / "far.png", *more)
+    assert run.returncode == 2
+    assert said in run.stderr
+
+
+def test_an_unsure_match_is_offered_and_not_applied(stills, demo_frame, table, tmp_path):
+    from dovrel.core.develop.frame import display_of
+
+    other = tmp_path / "other.png"
+    write_still(other, display_of(demo_frame("21A-2", width=640).working, [], table))
+    result = json.loads(dovrel("match", stills / "shot.tif", other, "--json").stdout)
+    if not result["sure"]:
+        assert result["numbers"] == [1, 1, 1, 0, 0, 0, 1, 1, 1, 1]
+        assert result["offered"] != result["numbers"]
+    assert result["distance_after"] <= result["distance_before"]

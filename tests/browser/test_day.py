@@ -59,6 +59,24 @@ def test_the_whole_day_is_matched_with_a_few_keys(wall, own):
     expect(wall.get_by_label("12B-3, camera B, matched")).to_be_visible()
 
 
+def test_what_a_familys_shots_share_is_a_table_and_the_arrows_go_through_it(wall):
+    """After the day was matched: every family's links are kept."""
+    wall.keyboard.press("t")
+    table = wall.locator(".shared-table")
+    expect(table).to_be_visible(timeout=60_000)
+    names = table.locator("tbody button").all_inner_texts()
+    assert names[0] == "12A-1"
+    said = wall.get_by_role("dialog").get_by_role("status")
+    expect(said).to_contain_text("12A-1 is the reference")
+    table.locator("tbody button").first.focus()
+    wall.keyboard.press("ArrowDown")
+    expect(table.locator("tbody button").nth(1)).to_be_focused()
+    expect(said).to_contain_text(f"{names[1]} hangs on the reference by {names[1]} → ")
+    expect(table.locator("td.chained")).not_to_have_count(0)
+    wall.keyboard.press("Escape")
+    expect(table).to_have_count(0)
+
+
 def test_a_batch_is_taken_back_and_done_again_with_one_key(wall, own):
     before = {name: shot["version_id"] for name, shot in shots(own).items()}
     hand = Hand(wall)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import heapq
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -58,17 +58,13 @@ def trust_of(link: Link) -> float:
     return float((1 - np.exp(-link.found / enough)) * (0.35 + 0.65 * max(spread, 0.5 * true)))
 
 
-def chains_to(
-    reference: int, shots: int, links: Mapping[Ends, Link], left_out: Iterable[Ends] = ()
-) -> list[Hanging | None]:
+def chains_to(reference: int, shots: int, links: Mapping[Ends, Link]) -> list[Hanging | None]:
     """The most trusted chain of each shot to the reference, in the order of their numbers; None where there is none."""
-    out = set(left_out)
     near: list[list[tuple[int, float]]] = [[] for _ in range(shots)]
     for ends, link in links.items():
-        if ends not in out:
-            trust = EACH_LINK * trust_of(link)
-            for here, there in (ends, ends[::-1]):
-                near[here].append((there, trust))
+        trust = EACH_LINK * trust_of(link)
+        for here, there in (ends, ends[::-1]):
+            near[here].append((there, trust))
     found: list[Hanging | None] = [None] * shots
     waiting: list[tuple[float, int, tuple[int, ...]]] = [(-1.0, reference, (reference,))]
     while waiting:

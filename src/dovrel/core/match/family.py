@@ -133,6 +133,8 @@ def solve_family(
     turn = _placed_in_turn(members, reference, fitted, chains, table)
     contrary = _contrary(members, turn, judging, chains, table)
     kept = {ends: link for ends, link in fitted.items() if ends not in contrary}
+    if contrary:
+        turn = _placed_in_turn(members, reference, kept, chains, table)
     together = solve_together(turn, reference, kept, [one.camera for one in members], table, members[reference].after)
     judge = _Judge(members, judging, chains, contrary, table)
     answers = judge.kept_if_better(together)

@@ -30,8 +30,9 @@ ONE_LIGHT = 0.6
 LEAST_AGREEING = 0.5
 """The part of the points that must agree on one light for any to be believed."""
 
-LEAST_TOGETHER, FEW = 0.3, 60
-"""The part of how the colours of points vary that must go together in both frames where there are few: false points' colours do not."""
+FEW, LEAST_TOGETHER = (12, 60), (0.9, 0.6)
+"""The part of how the colours of points vary that must go together in both frames where there are so few: false points' colours do
+not, and fewer of them do by chance. Where there are more, their geometry is proof enough."""
 
 KEPT_PAIRS = 900
 """Pairs of a link that are kept: more say the same."""
@@ -87,11 +88,16 @@ def _some_light(working: np.ndarray) -> np.ndarray:
 
 
 def _together(one: np.ndarray, other: np.ndarray) -> float:
-    """The part of how colours vary, in stops (n, 3), that goes together: 0..1. Colours that hardly vary say nothing: 1."""
+    """The part of how colours vary, in stops (n, 3), that goes together: 0..1; none of colours that hardly vary."""
     one, other = (side - np.median(side, axis=0) for side in (one, other))
     apart, vary = np.abs(one - other), (np.abs(one) + np.abs(other)) / 2
     vary = float(np.median(vary))
-    return 1.0 if vary < _HARDLY else float(np.clip(1 - (np.median(apart) / vary) ** 2, 0, 1))
+    return 0.0 if vary < _HARDLY else float(np.clip(1 - (np.median(apart) / vary) ** 2, 0, 1))
+
+
+def _by_chance(points: int, together: float) -> bool:
+    """Whether so many points whose colours go together so far may be false ones."""
+    return points < FEW[1] and together < float(np.interp(points, FEW, LEAST_TOGETHER))
 
 
 def points_of(one: View, other: View) -> correspond.Correspondences:
@@ -131,7 +137,7 @@ def link(one: View, other: View) -> Link | None:
     found = int(lit.sum())
     overlies = found >= DENSE or points.one_plane
     whole = Link(colours[0][kept], colours[1][kept], weight[kept], points.shot[kept], found, overlies)
-    return whole if found >= FEW or whole.agreement >= LEAST_TOGETHER else None
+    return None if _by_chance(found, whole.agreement) else whole
 
 
 def links_between(views: Sequence[View]) -> dict[Ends, Link]:
@@ -162,6 +168,6 @@ def _of_one_light(one: View, other: View, points: correspond.Correspondences) ->
     agree = off <= ONE_LIGHT
     if agree[heard].mean() < LEAST_AGREEING or agree.sum() < correspond.MIN_INLIERS:
         return correspond.NONE
-    if heard.sum() < FEW and _together(np.log2(there[heard]), np.log2(here[heard])) < LEAST_TOGETHER:
+    if _by_chance(int(heard.sum()), _together(np.log2(there[heard]), np.log2(here[heard]))):
         return correspond.NONE
     return points.where(agree | clipped)

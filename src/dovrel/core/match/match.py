@@ -40,7 +40,7 @@ less than 3; over one another they lie 0.4 to 0.8."""
 LEAST_SURE = 0.15
 """Sureness below which an answer is offered, to be looked at, and not applied unasked."""
 
-SURE_BY_LIGHT = 0.4
+SURE_BY_LIGHT = 0.6
 """The same of answers that rest on light and neutrals alone: two places are seldom as alike as two views of one."""
 
 UNSURE_STRENGTH = 0.85
