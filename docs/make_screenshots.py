@@ -68,7 +68,6 @@ def look_closer(page: Page, keep: Callable[[str], None]) -> None:
     page.mouse.move(5, 5)
     drag(page, "parade", (0.1, 0.42), (0.3, 0.22))
     rested(page)
-    keep("desk-brushed")
     page.keyboard.press("Escape")
     for name, value in (
         ("waveform signals", "R′G′B′"),
@@ -317,6 +316,13 @@ def main(entrance: str, card: str | None) -> None:
         page.goto(entrance)
         work_the_day(page, address)
         keep("wall")
+        page.locator("[data-shot]").first.focus()
+        page.keyboard.press("t")
+        page.locator(".shared-table").wait_for(timeout=60_000)
+        page.locator(".shared-table tbody button").nth(3).click()
+        page.wait_for_timeout(500)
+        keep("wall-shared")
+        page.keyboard.press("Escape")
         open_shot(page, address, "12C-2")
         match_further(page)
         page.get_by_role("button", name="Report", exact=True).click()

@@ -37,6 +37,8 @@ CONTRARY, TIMES_USUAL = 3.0, 2.0
 LEAST_CHAINED = 0.1
 """Sureness below which an answer along a chain is offered and not applied: trust falls with each link, but what the pairs that were
 left out say is asked too."""
+SURE = 0.5
+"""Sureness from which on an answer that gains too little is not worth a look either."""
 DOUBT = 2.0
 """What an answer must gain, beside what is left along its chain, for each part of it that is not sure."""
 SET_ANEW = 0.15
@@ -323,10 +325,12 @@ class _Judge:
         )
         if numbers == start or (sureness >= LEAST_CHAINED and before - after >= DOUBT * (1 - sureness) * after):
             return placed
+        as_it_was = replace(placed, numbers=start, distance_after=before)
+        if sureness >= SURE:
+            said = "what an answer would gain is less than what may be wrong with it; nothing was changed"
+            return replace(as_it_was, notes=(*placed.notes, said))
         said = f"only {sureness:.0%} sure, which is too little for what it gains; it is offered and not applied"
-        return replace(
-            placed, numbers=start, offered=numbers, distance_after=before, basis="none", notes=(*placed.notes, said)
-        )
+        return replace(as_it_was, offered=numbers, basis="none", notes=(*placed.notes, said))
 
 
 def _notes(
