@@ -10,7 +10,7 @@ import hashlib
 import itertools
 import os
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
 
@@ -20,7 +20,7 @@ from sqlalchemy.orm import Session
 
 from dovrel.core.colour import tables
 from dovrel.core.develop.frame import display_of
-from dovrel.core.match.chains import trust_of
+from dovrel.core.match.chains import chains_to, ends_of, trust_of
 from dovrel.core.match.family import Member, Solved, solve_family
 from dovrel.core.match.fit import blend
 from dovrel.core.match.link import Ends, Link, link
@@ -44,6 +44,8 @@ COLOURS = 300
 """Of each shot, that stand for all of its colours."""
 _MADE = "1"
 """Of links: another one has all found anew."""
+_APART = 7919
+"""Places of the list of links that workers whose numbers follow each other begin apart."""
 KEPT_VIEWS, KEPT_SOLUTIONS = 24, 4
 _views: Newest[View] = Newest(KEPT_VIEWS)
 
@@ -72,6 +74,8 @@ class Relative:
     frame: int
     checksum: str
     start: Correction
+    further: tuple[int, ...] = ()
+    """Frames that are looked at where the first shares nothing that leads to the reference; none where its light changes."""
 
     @property
     def before(self) -> Chain:
@@ -107,7 +111,12 @@ def relatives_of(
         subject = subject_of(shot)
         known = (versions or {}).get(shot.id)
         start = subject.levels.shot if known is None else corrections.correction_as_of(session, shot, known)
-        found.append(Relative(shot.id, shot.name, shot.camera.name, subject, subject.middle, shot.checksum, start))
+        last = subject.source.info.frames - 1
+        steady = ((shot.measured or {}).get("course") or {}).get("steadiness") == "steady"
+        further = tuple(sorted({last // 4, 3 * last // 4} - {subject.middle})) if steady else ()
+        found.append(
+            Relative(shot.id, shot.name, shot.camera.name, subject, subject.middle, shot.checksum, start, further)
+        )
     return found
 
 
@@ -116,17 +125,36 @@ def find_links(
 ) -> dict[Ends, Link]:
     """The links between any two frames of a family: those kept in a folder, and the others found and kept there.
 
-    Two workers begin at different ends, so that each finds about half of what is missing.
+    Workers begin at different places, so that they find what is missing between them. A shot that hangs on nothing by its middle
+    frame is looked at on further ones.
     """
     ends = list(itertools.combinations(range(len(relatives)), 2))
-    turned = ends if os.getpid() % 2 else ends[::-1]
+    first = os.getpid() * _APART % max(len(ends), 1)
     found: dict[Ends, Link] = {}
-    for number, (one, other) in enumerate(turned, 1):
+    for number, (one, other) in enumerate([*ends[first:], *ends[:first]], 1):
         if there := _kept_link(relatives[one], relatives[other], frames, folder):
             found[one, other] = there
         if told:
-            told(number / len(turned))
-    return found
+            told(number / len(ends))
+    _look_further(relatives, found, frames, folder)
+    # In one order, so that all who solve the family come to the same numbers.
+    return dict(sorted(found.items()))
+
+
+def _look_further(relatives: Sequence[Relative], found: dict[Ends, Link], frames: FrameStore, folder: Path) -> None:
+    """Links of shots that hang on nothing, by the first of their further frames that has some."""
+    chains = chains_to(0, len(relatives), dict(sorted(found.items())))
+    hanging = [n for n, chain in enumerate(chains) if chain]
+    for lonely in (n for n, chain in enumerate(chains) if not chain):
+        for frame in relatives[lonely].further:
+            moved = {lonely: replace(relatives[lonely], frame=frame)}
+            for other in hanging:
+                one, two = ends = ends_of(lonely, other)
+                sides = (moved.get(n, relatives[n]) for n in (one, two))
+                if there := _kept_link(*sides, frames, folder):
+                    found[ends] = there
+            if any(lonely in ends for ends in found):
+                break
 
 
 def _kept_link(one: Relative, other: Relative, frames: FrameStore, folder: Path) -> Link | None:

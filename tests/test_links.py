@@ -1,0 +1,84 @@
+"""Links of a family as work finds them: kept on disc, and looked for on further frames where a shot hangs on nothing."""
+
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+from dovrel.core.match.link import Link
+from dovrel.jobs import families
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What finding links asks of a shot's frame."""
+
+    name: str
+    frame: int = 50
+    further: tuple[int, ...] = ()
+
+    @property
+    def key(self) -> str:
+        return f"{self.name}-{self.frame}"
+
+
+def find(shots: list[Seen], folder: Path, told: Any = None) -> dict:
+    frames: Any = None
+    relatives: Any = shots
+    return families.find_links(relatives, frames, folder, told)
+
+
+@pytest.fixture
+def some(rng) -> Link:
+    one, other = (rng.uniform(0.3, 0.5, (40, 3)).astype(np.float32) for _ in range(2))
+    return Link(one, other, rng.random(40), rng.random((40, 2)).astype(np.float32), 40, True)
+
+
+@pytest.fixture
+def compared(monkeypatch, some):
+    """Which frames share something, by their keys; keeps which were compared."""
+    share, asked = set(), []
+    monkeypatch.setattr(families, "_view", lambda seen, _: seen.key)
+
+    def link(one: str, other: str) -> Link | None:
+        asked.append((one, other))
+        return some if (one, other) in share else None
+
+    monkeypatch.setattr(families, "link", link)
+    return share, asked
+
+
+def test_links_are_found_once_and_read_again_as_they_were(compared, some, tmp_path):
+    share, asked = compared
+    share.add(("a-50", "b-50"))
+    shots = [Seen("a"), Seen("b"), Seen("c")]
+    told = []
+    found = find(shots, tmp_path, told.append)
+    assert list(found) == [(0, 1)]
+    assert told[-1] == 1.0
+    assert len(asked) == 3
+    again = find(shots, tmp_path)
+    assert len(asked) == 3
+    for name in ("one", "other", "places"):
+        assert np.array_equal(getattr(again[0, 1], name), getattr(some, name))
+    assert again[0, 1].weight == pytest.approx(some.weight, rel=1e-6)
+    assert (again[0, 1].found, again[0, 1].overlies) == (40, True)
+    # A shot that comes later costs its own links alone, and a file that was damaged is found anew.
+    find([*shots, Seen("d")], tmp_path)
+    assert len(asked) == 6
+    next((tmp_path / "links").iterdir()).write_bytes(b"not a link")
+    find(shots, tmp_path)
+    assert len(asked) <= 7
+
+
+def test_a_shot_that_hangs_on_nothing_is_looked_at_on_further_frames(compared, tmp_path):
+    share, asked = compared
+    share.update({("a-50", "b-50"), ("b-50", "c-75")})
+    changing, steady = Seen("c"), Seen("c", further=(25, 75))
+    assert list(find([Seen("a"), Seen("b"), changing], tmp_path)) == [(0, 1)]
+    found = find([Seen("a"), Seen("b"), steady], tmp_path)
+    assert list(found) == [(0, 1), (1, 2)]
+    assert ("b-50", "c-25") in asked
+    assert replace(steady, frame=75).key == "c-75"
