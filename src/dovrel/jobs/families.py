@@ -149,9 +149,9 @@ def _look_further(relatives: Sequence[Relative], found: dict[Ends, Link], frames
         for frame in relatives[lonely].further:
             moved = {lonely: replace(relatives[lonely], frame=frame)}
             for other in hanging:
-                one, two = ends = ends_of(lonely, other)
-                sides = (moved.get(n, relatives[n]) for n in (one, two))
-                if there := _kept_link(*sides, frames, folder):
+                ends = ends_of(lonely, other)
+                one, two = (moved.get(n, relatives[n]) for n in ends)
+                if there := _kept_link(one, two, frames, folder):
                     found[ends] = there
             if any(lonely in ends for ends in found):
                 break

@@ -10,7 +10,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 from scipy.optimize import least_squares
-from scipy.sparse import csr_matrix
+from scipy.sparse import csr_matrix, vstack
 
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import STOP
@@ -42,6 +42,12 @@ _NUMBERS = 10
 
 
 class _Problem:
+    """The residuals and derivatives of a family's numbers.
+
+    What is moved is, of every free shot in turn, its ten numbers in common moves from where it was placed, and then, of every link
+    from another angle, an exposure of its own. Shots that were placed alike are one: `stands_for` says which stands for each.
+    """
+
     def __init__(
         self,
         placed: Mapping[int, Primary],
@@ -52,36 +58,51 @@ class _Problem:
         after: Chain,
     ) -> None:
         self.table, self.reference, self.after = table, reference, after
-        self.stands_for = _alike(placed, reference, links)
-        self.links = {
-            ends: link for ends, link in links.items() if self.stands_for.get(ends[0]) != self.stands_for.get(ends[1])
-        }
-        self.links = {ends: link for ends, link in self.links.items() if ends[0] in placed and ends[1] in placed}
-        self.free = sorted({*self.stands_for.values()} - {reference})
-        self.at = {n: _NUMBERS * k for k, n in enumerate(self.free)}
+        self.stands_for = stands_for = _alike(placed, reference, links)
         self.start = {n: to_vector(numbers) for n, numbers in placed.items()}
-        oblique = [ends for ends, link in self.links.items() if not link.overlies]
+        between = {
+            ends: link
+            for ends, link in links.items()
+            if ends[0] in placed and ends[1] in placed and stands_for[ends[0]] != stands_for[ends[1]]
+        }
+        self.free = sorted({*stands_for.values()} - {reference})
+        self.at = {n: _NUMBERS * k for k, n in enumerate(self.free)}
+        oblique = [ends for ends, link in between.items() if not link.overlies]
         self.angles = {ends: len(self.free) * _NUMBERS + k for k, ends in enumerate(oblique)}
         self.size = len(self.free) * _NUMBERS + len(oblique)
-        self.pairs, self.rows = {}, {}
+        self.weight: dict[Ends, np.ndarray] = {}
+        self.rows: dict[Ends, np.ndarray] = {}
+        self.shown: dict[int, list[tuple[Ends, int, np.ndarray]]] = {n: [] for n in {*stands_for.values()}}
         row = 0
-        for ends, link in self.links.items():
+        for ends, link in between.items():
             chosen = np.linspace(0, len(link) - 1, min(PAIRS_A_LINK, len(link))).astype(int)
+            for side, colours in enumerate((link.one, link.other)):
+                self.shown[stands_for[ends[side]]].append((ends, side, colours[chosen]))
             weight = link.weight[chosen]
-            self.pairs[ends] = (
-                link.one[chosen],
-                link.other[chosen],
-                weight / weight.sum() * trust_of(link) * (1.0 if link.overlies else OBLIQUE_SHARE),
-            )
-            self.rows[ends] = slice(row, row := row + 3 * len(chosen))
+            self.weight[ends] = weight / weight.sum() * trust_of(link) * (1.0 if link.overlies else OBLIQUE_SHARE)
+            self.rows[ends] = np.arange(row, row := row + 3 * len(chosen))
         self.apart = row
-        met = [self.links[ends].overlies for ends in self.links]
-        dense = {self.stands_for[n] for ends, over in zip(self.links, met, strict=True) if over for n in ends}
-        self.pull = {n: self._pulls(n in dense) for n in self.free}
-        self.cameras = _of_one_camera([reference, *self.free], cameras)
+        self._hold(between, cameras)
 
-    def _pulls(self, dense: bool) -> np.ndarray:
-        return np.full(_NUMBERS, PULL if dense else ANGLE_PULL) / SCALE
+    def _hold(self, between: Mapping[Ends, Link], cameras: Sequence[str | None]) -> None:
+        """What holds numbers, linear in what is moved: `holding` times that, and `held`."""
+        dense = {self.stands_for[n] for ends, link in between.items() if link.overlies for n in ends}
+        pull = {n: np.full(_NUMBERS, PULL if n in dense else ANGLE_PULL) / SCALE for n in self.free}
+        groups = _of_one_camera([self.reference, *self.free], cameras)
+
+        def held(moved: np.ndarray) -> np.ndarray:
+            vectors = self.vectors(moved)
+            to_start = [pull[n] * (vectors[n] - self.start[n]) for n in self.free]
+            alike = [
+                CAMERA_PULL / SCALE[SHAPE] * (vectors[n] - np.mean([vectors[k] for k in group], axis=0))[SHAPE]
+                for group in groups
+                for n in group
+                if n != self.reference
+            ]
+            return np.concatenate([*to_start, *alike, moved[len(self.free) * _NUMBERS :] * _ANGLE_COST])
+
+        self.held = held(np.zeros(self.size))
+        self.holding = csr_matrix(np.stack([held(unit) - self.held for unit in np.eye(self.size)], axis=1))
 
     def vectors(self, moved: np.ndarray) -> dict[int, np.ndarray]:
         """Numbers of every shot as of :func:`to_vector`."""
@@ -89,87 +110,66 @@ class _Problem:
         free[self.reference] = self.start[self.reference]
         return {n: free[one] for n, one in self.stands_for.items()}
 
-    def lab(self, ends: Ends, side: int, vector: np.ndarray, moved: np.ndarray) -> np.ndarray:
-        """One side of a link's pairs as shown: L*a*b* (n, 3)."""
-        colours = self.pairs[ends][side]
-        if side and ends in self.angles:
-            colours = colours + np.float32(moved[self.angles[ends]] * _ANGLE_STOPS * STOP)
-        after = self.after if ends[side] == self.reference else ()
-        return lab_of_display(display_of(colours, [to_numbers(vector), *after], self.table))
+    def labs(self, shot: int, vector: np.ndarray, moved: np.ndarray) -> list[np.ndarray]:
+        """All colours of a shot that links compare, as shown under its numbers: L*a*b* (n, 3) of each of its sides of links."""
+        sides = []
+        for ends, side, colours in self.shown[shot]:
+            lit = moved[self.angles[ends]] * _ANGLE_STOPS * STOP if side and ends in self.angles else 0.0
+            sides.append(colours + np.float32(lit))
+        chain = [to_numbers(vector), *(self.after if shot == self.reference else ())]
+        lab = lab_of_display(display_of(np.concatenate(sides), chain, self.table))
+        return np.split(lab, np.cumsum([len(colours) for colours in sides])[:-1])
 
-    def sides(self, moved: np.ndarray) -> dict[Ends, tuple[np.ndarray, np.ndarray]]:
+    def sides(self, moved: np.ndarray) -> dict[Ends, dict[int, np.ndarray]]:
+        """Both sides of every link as shown."""
         vectors = self.vectors(moved)
-        return {
-            ends: (self.lab(ends, 0, vectors[ends[0]], moved), self.lab(ends, 1, vectors[ends[1]], moved))
-            for ends in self.links
-        }
+        found: dict[Ends, dict[int, np.ndarray]] = {ends: {} for ends in self.rows}
+        for shot, its in self.shown.items():
+            if its:
+                for (ends, side, _), lab in zip(its, self.labs(shot, vectors[shot], moved), strict=True):
+                    found[ends][side] = lab
+        return found
 
     def weights(self, moved: np.ndarray) -> dict[Ends, np.ndarray]:
         """What every row of a link weighs (n, 3): as its pair and link do, less the farther they are off."""
         found = {}
-        for ends, (one, other) in self.sides(moved).items():
-            chroma = 1 / (1 + 0.045 * np.hypot(*(one[:, 1:] + other[:, 1:]).T / 2))
-            by = np.stack([np.ones(len(one)), chroma, chroma], axis=1)
-            off = np.linalg.norm((one - other) * by, axis=1)
+        for ends, sides in self.sides(moved).items():
+            chroma = 1 / (1 + 0.045 * np.hypot(*(sides[0][:, 1:] + sides[1][:, 1:]).T / 2))
+            by = np.stack([np.ones(len(chroma)), chroma, chroma], axis=1)
+            off = np.linalg.norm((sides[0] - sides[1]) * by, axis=1)
             pair = (1 + (off / OUTLYING) ** 2) ** -0.25
             whole = (1 + (np.median(off) / CONTRARY) ** 2) ** -0.5
-            found[ends] = by * (np.sqrt(self.pairs[ends][2]) * pair * whole)[:, None]
+            found[ends] = by * (np.sqrt(self.weight[ends]) * pair * whole)[:, None]
         return found
 
     def residual(self, moved: np.ndarray, weights: Mapping[Ends, np.ndarray]) -> np.ndarray:
-        apart = [((one - other) * weights[ends]).ravel() for ends, (one, other) in self.sides(moved).items()]
-        return np.concatenate([*apart, *self._held(moved)])
-
-    def _held(self, moved: np.ndarray) -> list[np.ndarray]:
-        vectors = self.vectors(moved)
-        to_start = [self.pull[n] * (vectors[n] - self.start[n]) for n in self.free]
-        alike = [
-            CAMERA_PULL / SCALE[SHAPE] * (vectors[n] - np.mean([vectors[k] for k in group], axis=0))[SHAPE]
-            for group in self.cameras
-            for n in group
-            if n != self.reference
-        ]
-        return [*to_start, *alike, moved[len(self.free) * _NUMBERS :] * _ANGLE_COST]
+        apart = [((sides[0] - sides[1]) * weights[ends]).ravel() for ends, sides in self.sides(moved).items()]
+        return np.concatenate([*apart, self.holding @ moved + self.held])
 
     def derivatives(self, moved: np.ndarray, weights: Mapping[Ends, np.ndarray]) -> csr_matrix:
         """Of :meth:`residual` at fixed weights; of a link's rows only those by its ends' numbers are not nought."""
         vectors, here = self.vectors(moved), self.sides(moved)
         rows, columns, values = [], [], []
 
-        def put(row: np.ndarray, column: int, value: np.ndarray) -> None:
-            rows.append(row)
-            columns.append(np.full(len(row), column))
-            values.append(value)
+        def put(ends: Ends, side: int, column: int, there: np.ndarray) -> None:
+            change = (there - here[ends][side]) * weights[ends] / _STEP
+            rows.append(self.rows[ends])
+            columns.append(np.full(change.size, column))
+            values.append((-change if side else change).ravel())
 
-        for ends in self.links:
-            row = np.arange(self.rows[ends].start, self.rows[ends].stop)
-            for side, sign in ((0, 1), (1, -1)):
-                free = self.stands_for[ends[side]]
-                if free == self.reference:
-                    continue
-                for number in range(_NUMBERS):
-                    vector = vectors[ends[side]].copy()
-                    vector[number] += _STEP * SCALE[number]
-                    there = self.lab(ends, side, vector, moved)
-                    put(
-                        row, self.at[free] + number, (sign * (there - here[ends][side]) * weights[ends] / _STEP).ravel()
-                    )
+        for shot in self.free:
+            for number in range(_NUMBERS):
+                vector = vectors[shot].copy()
+                vector[number] += _STEP * SCALE[number]
+                for (ends, side, _), lab in zip(self.shown[shot], self.labs(shot, vector, moved), strict=True):
+                    put(ends, side, self.at[shot] + number, lab)
+        lit = moved.copy()
+        lit[len(self.free) * _NUMBERS :] += _STEP
+        for ends, sides in self.sides(lit).items() if self.angles else ():
             if ends in self.angles:
-                step = np.zeros(len(moved))
-                step[self.angles[ends]] = _STEP
-                there = self.lab(ends, 1, vectors[ends[1]], moved + step)
-                put(row, self.angles[ends], (-(there - here[ends][1]) * weights[ends] / _STEP).ravel())
-        held = np.concatenate(self._held(moved))
-        # What holds the numbers is linear in them, so its derivatives are had by whole moves.
-        nothing = np.concatenate(self._held(np.zeros(len(moved))))
-        for column in range(len(moved)):
-            unit = np.zeros(len(moved))
-            unit[column] = 1.0
-            change = np.concatenate(self._held(unit)) - nothing
-            row = np.flatnonzero(change)
-            put(self.apart + row, column, change[row])
-        shape = (self.apart + len(held), len(moved))
-        return csr_matrix((np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))), shape=shape)
+                put(ends, 1, self.angles[ends], sides[1])
+        entries = np.concatenate(values), (np.concatenate(rows), np.concatenate(columns))
+        return csr_matrix(vstack([csr_matrix(entries, shape=(self.apart, self.size)), self.holding]))
 
 
 def _alike(placed: Mapping[int, Primary], reference: int, links: Mapping[Ends, Link]) -> dict[int, int]:
@@ -213,7 +213,7 @@ def solve_together(
     """
     problem = _Problem(placed, reference, links, cameras, table, after)
     moved = np.zeros(problem.size)
-    for _ in range(ROUNDS if problem.size else 0):
+    for _ in range(ROUNDS if problem.rows else 0):
         weights = problem.weights(moved)
         solved = least_squares(
             problem.residual,
