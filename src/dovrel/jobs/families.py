@@ -137,6 +137,7 @@ def find_links(
         if told:
             told(number / len(ends))
     _look_further(relatives, found, frames, folder)
+    _views.clear()
     # In one order, so that all who solve the family come to the same numbers.
     return dict(sorted(found.items()))
 

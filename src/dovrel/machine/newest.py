@@ -43,6 +43,11 @@ class Newest(Generic[Value]):
             self._kept.move_to_end(key)
             return self._kept[key]
 
+    def clear(self) -> None:
+        """Keep nothing any more."""
+        with self._lock:
+            self._kept.clear()
+
     def keep(self, key: Hashable, value: Value) -> Value:
         """Keep a value in the place of the one that was asked for longest ago; gives it back."""
         with self._lock:

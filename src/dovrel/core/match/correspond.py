@@ -188,7 +188,7 @@ def denser(found: Correspondences, reference: np.ndarray, shot: np.ndarray) -> C
 
     Parameters
     ----------
-    reference, shot : float arrays (H, W, 3), display values of about the same tones
+    reference, shot : float arrays (H, W), display values of about the same tones
     """
     if len(found) < 40:
         return found
@@ -201,13 +201,13 @@ def denser(found: Correspondences, reference: np.ndarray, shot: np.ndarray) -> C
     found = replace(found, one_plane=len(found) >= PLANE_POINTS and bool(inliers.mean() >= PLANE_PART))
     warped = cv2.warpPerspective(
         np.ascontiguousarray(reference, np.float32), homography, (width, height),
-        flags=cv2.INTER_AREA, borderValue=(-1, -1, -1),
+        flags=cv2.INTER_AREA, borderValue=-1,
     )  # fmt: skip
-    agreement = _local_correlation(warped.mean(axis=2), np.asarray(shot, np.float32).mean(axis=2), width / 40)
+    agreement = _local_correlation(warped, np.asarray(shot, np.float32), width / 40)
     xs, ys = np.meshgrid(np.linspace(0.02, 0.98, 56), np.linspace(0.03, 0.97, 32))
     grid = np.stack([xs.ravel(), ys.ravel()], axis=1).astype(np.float32)
     pixel = (grid * size).astype(int)
-    covered = (warped[pixel[:, 1], pixel[:, 0]] >= 0).all(axis=1)
+    covered = warped[pixel[:, 1], pixel[:, 0]] >= 0
     keep = covered & (agreement[pixel[:, 1], pixel[:, 0]] > 0.85)
     if not keep.any():
         return found

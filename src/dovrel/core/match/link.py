@@ -103,7 +103,7 @@ def _by_chance(points: int, together: float) -> bool:
 def points_of(one: View, other: View) -> correspond.Correspondences:
     """Points of the same subject that agree on one geometry and on one light: none, or enough to be believed."""
     found = correspond.correspond(one.features, other.features)
-    found = correspond.denser(found, one.shown, other.shown)
+    found = correspond.denser(found, one.grey, other.grey)
     inside = found.where(one.inside(found.reference) & other.inside(found.shot))
     return _of_one_light(one, other, inside)
 

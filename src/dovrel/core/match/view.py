@@ -28,14 +28,14 @@ class View:
     light : float32 (H, W, 3), linear AP1 before the balance
     clipped : bool (H, W), pixels that are clipped in the recording
     metered : bool (H, W), the pixels that count
-    shown : float32 (H, W, 3), display values 0..1 at one exposure for all frames
-    features : of what is shown
+    grey : float32 (H, W), the mean of display values 0..1 at one exposure for all frames
+    features : of what is shown then
     """
 
     light: np.ndarray
     clipped: np.ndarray
     metered: np.ndarray
-    shown: np.ndarray
+    grey: np.ndarray
     features: correspond.Features
 
     def inside(self, points: np.ndarray) -> np.ndarray:
@@ -52,4 +52,4 @@ def view_of(side: Side, table: Table) -> View:
     middle = float(np.percentile(stops, [20, 50, 80]).mean())
     shown = np.clip(display_of(side.working + np.float32((SEEN_AT - middle) * STOP), [], table), 0, 1)
     clipped = side.recorded.max(axis=2) >= CLIPPED_AT - 0.01
-    return View(side.light, clipped, side.metered, shown, correspond.find_features(shown))
+    return View(side.light, clipped, side.metered, shown.mean(axis=2), correspond.find_features(shown))
