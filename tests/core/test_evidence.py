@@ -38,16 +38,19 @@ def test_print_on_paper_is_one_grey_from_near_and_far(rng):
     points, in_near = points[inside], in_near[inside]
     once, twice = np.ones(len(points)), np.full(len(points), 2.0)
 
+    def means(light: np.ndarray, places: np.ndarray, wider: np.ndarray) -> np.ndarray:
+        return correspond.local_means(correspond.narrowest_means(light), places, wider)
+
     def apart(far_means: np.ndarray, near_means: np.ndarray) -> float:
         return float(np.abs(far_means / near_means - 1).mean())
 
     # Melted once more, as by a lens: the light stays, the logarithms do not.
     melted = cv2.GaussianBlur(letters, (0, 0), 1.5)
-    light = correspond.local_means(melted, points, once), correspond.local_means(near, in_near, twice)
+    light = means(melted, points, once), means(near, in_near, twice)
     assert apart(*light) < 0.06
     logs = (
-        to_linear(correspond.local_means(from_linear(melted), points, once)),
-        to_linear(correspond.local_means(from_linear(near), in_near, twice)),
+        to_linear(means(from_linear(melted), points, once)),
+        to_linear(means(from_linear(near), in_near, twice)),
     )
     assert apart(*logs) > 4 * apart(*light)
 

@@ -146,17 +146,20 @@ def _alike(reference: Features, shot: Features) -> tuple[np.ndarray, np.ndarray]
     if min(len(reference.points), len(shot.points)) < MIN_INLIERS:
         return nothing, nothing
     similarity = shot.descriptors @ reference.descriptors.T
-    order = np.argpartition(-similarity, 1, axis=1)[:, :2]
-    rows = np.arange(len(order))
-    two = similarity[rows[:, None], order]
-    first = np.where(two[:, 0] >= two[:, 1], order[:, 0], order[:, 1])
-    nearest = np.sqrt(np.maximum(2 - 2 * two.max(axis=1), 0))
-    second = np.sqrt(np.maximum(2 - 2 * two.min(axis=1), 0))
+    rows, first = np.arange(len(similarity)), similarity.argmax(axis=1)
     mutual = similarity.argmax(axis=0)[first] == rows
+    nearest = _distance(similarity[rows, first])
+    similarity[rows, first] = -1.0
+    second = _distance(similarity.max(axis=1))
     here = np.flatnonzero((nearest < RATIO * second) & mutual)
     there = first[here]
     turned = _agreeing(shot.turns[here] - reference.turns[there], ALIKE_TURNED)
     return there[turned], here[turned]
+
+
+def _distance(similarity: np.ndarray) -> np.ndarray:
+    """Between descriptors of length one."""
+    return np.sqrt(np.maximum(2 - 2 * similarity, 0))
 
 
 def _agreeing(turns: np.ndarray, within: float) -> np.ndarray:
@@ -237,18 +240,25 @@ def _local_correlation(a: np.ndarray, b: np.ndarray, sigma: float) -> np.ndarray
     return covariance / np.sqrt(np.maximum(variance_a, 1e-5) * np.maximum(variance_b, 1e-5))
 
 
-def local_means(light: np.ndarray, points: np.ndarray, wider: np.ndarray) -> np.ndarray:
-    """Small Gaussian means of an image (H, W, C) at `points` (n, 2) in 0..1: float32 (n, C).
+def narrowest_means(light: np.ndarray) -> np.ndarray:
+    """The narrowest Gaussian mean around every pixel of an image (H, W, C): float32 (H, W, C)."""
+    return cv2.GaussianBlur(light, (0, 0), LOCAL_MEAN_SIGMA * light.shape[1])
+
+
+def local_means(narrowest: np.ndarray, points: np.ndarray, wider: np.ndarray) -> np.ndarray:
+    """Small Gaussian means at `points` (n, 2) in 0..1, of an image whose narrowest ones (H, W, C) are given: float32 (n, C).
 
     `wider` (n,), 1 or more, is how many times as wide as the narrowest a mean is, to half an octave.
     """
-    height, width = light.shape[:2]
+    height, width = narrowest.shape[:2]
     x = np.clip((points[:, 0] * width).astype(int), 0, width - 1)
     y = np.clip((points[:, 1] * height).astype(int), 0, height - 1)
     half_octaves = np.clip(np.round(2 * np.log2(wider)), 0, MOST_HALF_OCTAVES)
-    means = np.empty((len(points), light.shape[2]), np.float32)
+    means = np.empty((len(points), narrowest.shape[2]), np.float32)
     for step in np.unique(half_octaves):
-        smooth = cv2.GaussianBlur(light, (0, 0), LOCAL_MEAN_SIGMA * width * 2 ** (step / 2))
+        # A blur of a blur: their squares add up.
+        sigma = LOCAL_MEAN_SIGMA * width * np.sqrt(2.0**step - 1)
+        smooth = cv2.GaussianBlur(narrowest, (0, 0), sigma) if step else narrowest
         chosen = half_octaves == step
         means[chosen] = smooth[y[chosen], x[chosen]]
     return means

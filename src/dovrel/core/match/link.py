@@ -111,10 +111,9 @@ def points_of(one: View, other: View) -> correspond.Correspondences:
 def lights_at(one: View, other: View, points: correspond.Correspondences) -> tuple[np.ndarray, np.ndarray]:
     """Mean light around points in both frames, and how much of it is clipped: float32 (n, 4) each, linear AP1 and 0..1."""
     one_wider, other_wider = points.wider
-    there, here = (np.dstack([view.light, view.clipped.astype(np.float32)]) for view in (one, other))
     return (
-        correspond.local_means(there, points.reference, one_wider),
-        correspond.local_means(here, points.shot, other_wider),
+        correspond.local_means(one.means, points.reference, one_wider),
+        correspond.local_means(other.means, points.shot, other_wider),
     )
 
 

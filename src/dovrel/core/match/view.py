@@ -25,15 +25,13 @@ class View:
 
     Attributes
     ----------
-    light : float32 (H, W, 3), linear AP1 before the balance
-    clipped : bool (H, W), pixels that are clipped in the recording
+    means : float32 (H, W, 4), around every pixel: linear AP1 before the balance, and the part that is clipped in the recording
     metered : bool (H, W), the pixels that count
     grey : float32 (H, W), the mean of display values 0..1 at one exposure for all frames
     features : of what is shown then
     """
 
-    light: np.ndarray
-    clipped: np.ndarray
+    means: np.ndarray
     metered: np.ndarray
     grey: np.ndarray
     features: correspond.Features
@@ -51,5 +49,6 @@ def view_of(side: Side, table: Table) -> View:
     stops = exposure.scene_stops(take_sample(side.working, 6000))
     middle = float(np.percentile(stops, [20, 50, 80]).mean())
     shown = np.clip(display_of(side.working + np.float32((SEEN_AT - middle) * STOP), [], table), 0, 1)
-    clipped = side.recorded.max(axis=2) >= CLIPPED_AT - 0.01
-    return View(side.light, clipped, side.metered, shown.mean(axis=2), correspond.find_features(shown))
+    clipped = (side.recorded.max(axis=2) >= CLIPPED_AT - 0.01).astype(np.float32)
+    means = correspond.narrowest_means(np.dstack([side.light, clipped]))
+    return View(means, side.metered, shown.mean(axis=2), correspond.find_features(shown))
