@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from hypothesis import settings
 
 from dovrel.core.colour import tables
 from dovrel.demo import cards
@@ -11,6 +12,10 @@ from dovrel.media.footage import probe, read_recorded
 from dovrel.media.picture import Picture, shrink, to_picture
 from dovrel.store import ports
 from tests.running_demo import api, measured, own, running, shot_named  # noqa: F401
+
+# How long an example takes says more of the machine than of the code.
+settings.register_profile("untimed", deadline=None)
+settings.load_profile("untimed")
 
 
 @pytest.fixture(scope="session")
