@@ -20,7 +20,7 @@ from dovrel.core.colour import tables
 from dovrel.core.colour.working import from_linear, to_linear
 from dovrel.core.develop.frame import display_of
 from dovrel.core.match import Evidence, match
-from dovrel.core.match.family import Member, solve_family
+from dovrel.core.match.family import COLOURS, Member, solve_family
 from dovrel.core.match.link import links_between
 from dovrel.core.match.side import side_of
 from dovrel.core.match.view import view_of
@@ -33,7 +33,6 @@ from dovrel.media.stills import read_still
 
 DEVELOPED_ON = 4
 """Every so many of the photographs was looked at while the solving was made; the others are reported on."""
-COLOURS = 300
 ACROSS = 1600
 """Pixels across at which photographs are cut."""
 WINDOWS = 5

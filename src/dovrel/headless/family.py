@@ -8,7 +8,7 @@ from pathlib import Path
 
 from dovrel.core.colour import tables
 from dovrel.core.match import Evidence, match
-from dovrel.core.match.family import Member, Placed, solve_family
+from dovrel.core.match.family import COLOURS, Member, Placed, solve_family
 from dovrel.core.match.fit import blend
 from dovrel.core.match.link import links_between
 from dovrel.core.match.side import side_of
@@ -19,9 +19,6 @@ from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.headless.files import Input
 from dovrel.headless.writing import Targets, write_results
 from dovrel.media.picture import PREVIEW_WIDTH
-
-COLOURS = 300
-"""Of each shot, that stand for all of its colours."""
 
 
 @dataclass(frozen=True)

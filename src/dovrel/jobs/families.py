@@ -21,7 +21,7 @@ from sqlalchemy.orm import Session
 from dovrel.core.colour import tables
 from dovrel.core.develop.frame import display_of
 from dovrel.core.match.chains import chains_to, ends_of, trust_of
-from dovrel.core.match.family import Member, Solved, solve_family
+from dovrel.core.match.family import COLOURS, Member, Solved, solve_family
 from dovrel.core.match.fit import blend
 from dovrel.core.match.link import Ends, Link, link
 from dovrel.core.match.match import OBLIQUE_TOLERANCE, TOLERANCE, Match
@@ -40,8 +40,6 @@ from dovrel.media.frames import FrameStore
 from dovrel.store import corrections
 from dovrel.store.models import Family, KeptFrame, Shot
 
-COLOURS = 300
-"""Of each shot, that stand for all of its colours."""
 _MADE = "1"
 """Of links: another one has all found anew."""
 _APART = 7919

@@ -24,6 +24,8 @@ from dovrel.core.match.together import solve_together
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.primary import Primary
 
+COLOURS = 300
+"""Of each shot, that stand for all of its colours."""
 MOST_PAIRS = 400
 """Of all links of a shot; more say the same more slowly."""
 HELD = 0.15

@@ -32,13 +32,6 @@ class Side:
     metered: np.ndarray
     finished: bool = False
 
-    def inside(self, points: np.ndarray) -> np.ndarray:
-        """Which points (n, 2), in parts of width and height, lie on metered pixels."""
-        height, width = self.metered.shape
-        x = np.clip((points[:, 0] * width).astype(int), 0, width - 1)
-        y = np.clip((points[:, 1] * height).astype(int), 0, height - 1)
-        return self.metered[y, x]
-
 
 def side_of(working: np.ndarray, recorded: np.ndarray, mask: np.ndarray | None, *, finished: bool = False) -> Side:
     light = to_work_size(to_linear(working.astype(np.float32)))
