@@ -43,7 +43,7 @@ function zones({ residuals }: ReportOfMatch): [zone: string, left: number][] {
 
 /** By which shots it hangs on the reference: what is left adds up along them. */
 const chainSaid = (chain: string[]) =>
-  `It shares nothing with the reference itself: ${chain.join(" → ")}. The distance adds up along this chain.`;
+  `Matched through its neighbours: ${chain.join(" → ")}. The distance adds up along this chain.`;
 
 const CHANNELS = ["R", "G", "B"];
 

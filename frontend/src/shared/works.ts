@@ -11,14 +11,16 @@ export async function underway<T>(
   told: (part: number) => void,
   name: string = workName(),
 ): Promise<T> {
+  let over = false;
   const poll = window.setInterval(() => {
     void get<{ part: number }>(`/works/${name}`)
-      .then(({ part }) => told(part))
+      .then(({ part }) => !over && told(part))
       .catch(() => undefined);
   }, POLL_MS);
   try {
     return await ask(name);
   } finally {
+    over = true;
     window.clearInterval(poll);
   }
 }

@@ -189,7 +189,8 @@ def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> Matc
 
         wanted = Wanted(order.strength, order.what, order.extended, order.unsure)
         result, matched = match_along(subject.levels.shot, order.frame, evidence, wanted)
-        by_family = not (order.alone or order.ties or order.meter or order.reference_meter or order.extended)
+        extended = order.extended or subject.levels.shot.extended_in_force is not None
+        by_family = not (order.alone or order.ties or order.meter or order.reference_meter or extended)
         relatives: list[Relative] = []
         if by_family and set(order.what) == set(PARTS) and shot.family and not (result.sure and result.correspondences):
             relatives = families.relatives_of(session, kept, shot.family)
