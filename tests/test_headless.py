@@ -136,6 +136,29 @@ def test_export_takes_picks_and_areas(stills, tmp_path):
     assert after[middle].mean() < before[middle].mean() - 0.05
 
 
+def test_export_takes_the_shows_finish_and_says_what_may_not_stand_there(stills, tmp_path):
+    def document(name: str, own: str, values: dict) -> Path:
+        plain = {"id": own, "values": {"kind": "primary"}}
+        file = tmp_path / f"{name}.json"
+        file.write_text(json.dumps({"schema": 1, "steps": [plain, {"id": "edges", "values": values}]}))
+        return file
+
+    vignette = {"kind": "vignette", "stops": -2.0, "begins": 0.2, "soft": 0.5}
+    balance = document("balance", "balance", {"kind": "density"})
+    out = tmp_path / "out.png"
+    orders = ["export", stills / "ref.png", "--correction", balance, "--picture", out]
+    run = dovrel(*orders, "--show", document("finish", "finish", vignette))
+    assert run.returncode == 0, run.stderr
+    before, after = read_still(stills / "ref.png"), read_still(out)
+    height, width = before.shape[:2]
+    middle = (slice(height // 2 - 5, height // 2 + 5), slice(width // 2 - 5, width // 2 + 5))
+    assert np.abs(after[middle] - before[middle]).max() <= 1 / 1023
+    assert np.allclose(after[0, 0], before[0, 0] * 2 ** (-2 / 2.4), atol=1 / 1023)
+    run = dovrel(*orders[:3], document("wrong", "balance", vignette), "--picture", out)
+    assert run.returncode == 2
+    assert "“edges” finishes the display signal" in run.stderr
+
+
 @pytest.mark.parametrize(
     ("places", "said"),
     [

@@ -30,7 +30,8 @@ from dovrel.machine.files import write_private
 from dovrel.machine.secret import ENTRANCE, Secret
 
 if TYPE_CHECKING:
-    from dovrel.core.steps.correction import Correction
+    from dovrel.core.steps.correction import Correction, Level
+    from dovrel.core.steps.levels import FourLevels
     from dovrel.headless.files import Input
 
 app = typer.Typer(
@@ -54,7 +55,7 @@ for command in COMMANDS:
 
 def _write(
     source: Input,
-    corrected: Correction,
+    levels: FourLevels,
     output: str,
     cdl: Path | None,
     correction: Path | None,
@@ -65,15 +66,27 @@ def _write(
         return
     from dovrel.headless.writing import Targets, write_results
 
-    write_results(source, corrected, output, Targets(cdl, correction, cube, picture))
+    write_results(source, levels, output, Targets(cdl, correction, cube, picture))
 
 
-def _read_correction(path: Path | None, name: str | None) -> Correction | None:
+def _read_correction(path: Path | None, name: str | None, level: Level = "shot") -> Correction | None:
     if path is None:
         return None
     from dovrel.headless.writing import read_correction
 
-    return read_correction(path, name)
+    return read_correction(path, name, level)
+
+
+def _with_levels(shot: Correction, family: Path | None = None, show: Path | None = None) -> FourLevels:
+    """A shot's correction with a family's look and the show's finish, of correction files."""
+    from dovrel.core.steps.levels import FourLevels
+
+    levels = FourLevels(shot=shot)
+    if found := _read_correction(family, None, "family"):
+        levels = levels.replaced("family", found)
+    if found := _read_correction(show, None, "show"):
+        levels = levels.replaced("show", found)
+    return levels
 
 
 @app.command()
@@ -117,7 +130,7 @@ def balance(
     with files_checked():
         source = Input(file, encoding, frame)
         result, corrected = balancing.balance(source, output)
-        _write(source, corrected, output, cdl, correction, cube, picture)
+        _write(source, _with_levels(corrected), output, cdl, correction, cube, picture)
     print(json.dumps(result, indent=1) if as_json else balancing.describe_balance(result))
 
 
@@ -173,7 +186,7 @@ def match(
             from dovrel.headless import matching
 
             result, found = matching.match_pair(reference, sources[0], output, strength, extended=extended)
-            _write(sources[0], found, output, cdl, correction, cube, picture)
+            _write(sources[0], _with_levels(found), output, cdl, correction, cube, picture)
             said = matching.describe_match(result)
     print(json.dumps(result, indent=1) if as_json else said)
 
@@ -189,8 +202,10 @@ def export(
     name: Annotated[str | None, typer.Option(help="Which correction of a collection.")] = None,
     cube: Annotated[Path | None, typer.Option(help="Write a 33-point .cube of the whole correction.")] = None,
     picture: Annotated[Path | None, typer.Option(help="Write the corrected picture.")] = None,
+    family: Annotated[Path | None, typer.Option(help="A family's look after it: a correction file.")] = None,
+    show: Annotated[Path | None, typer.Option(help="The show's finish after all: a correction file.")] = None,
 ) -> None:
-    """Apply a correction or CDL file to a picture and write the result."""
+    """Apply a correction or CDL file to a picture, with a look and a finish if they are given, and write the result."""
     from dovrel.headless.files import Input
 
     with files_checked():
@@ -205,7 +220,7 @@ def export(
             from dovrel.media.footage import probe
 
             corrected.refuse_beyond(probe(file).frames, PLAIN["shot"])
-        _write(source, corrected, output, None, None, cube, picture)
+        _write(source, _with_levels(corrected, family, show), output, None, None, cube, picture)
 
 
 @app.command()

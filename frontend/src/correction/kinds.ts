@@ -55,6 +55,31 @@ export const KINDS: Record<Kind, About> = {
       "the display signal of the whole show kept within broadcast range (EBU R 103), or a range of the house",
     make: () => ({ kind: "limits", low: -1, high: 103, soft: 3 }),
   },
+  soften: {
+    word: "soften",
+    about: "fine detail taken back, at the size chosen",
+    make: () => ({ kind: "soften", size: 0.001, amount: 0.5 }),
+  },
+  sharpen: {
+    word: "sharpen",
+    about: "fine detail of luma made stronger, noise left as it is",
+    make: () => ({ kind: "sharpen", size: 0.0008, amount: 0.5, least: 0.3 }),
+  },
+  halation: {
+    word: "halation",
+    about: "a glow around what is bright, strongest in red",
+    make: () => ({ kind: "halation", size: 0.008, amount: 0.3, begins: 75, green: 0.35, blue: 0.1 }),
+  },
+  vignette: {
+    word: "vignette",
+    about: "the picture darker, or lighter, away from its middle",
+    make: () => ({ kind: "vignette", stops: -0.5, begins: 0.4, soft: 0.7, round: 0.3, x: 0.5, y: 0.5 }),
+  },
+  grain: {
+    word: "grain",
+    about: "fine noise as film has it, another on each frame; scopes leave it out",
+    make: () => ({ kind: "grain", size: 0.0009, lows: 0.8, mids: 2, highs: 0.8, colour: 0.3 }),
+  },
   extended: {
     word: "extended",
     about: "a matrix and curves that a match went on with after the ten numbers; CDLs do not carry it",
@@ -67,10 +92,17 @@ export const KINDS: Record<Kind, About> = {
   highs: { word: "highs", about: "highs that are clipped in one or two channels, led to neutral" },
 };
 
-/** Kinds that can be added by hand at a level, in the order in which they are offered; limits are for the whole show. */
+/** Kinds that finish the display signal: for families and the show, in a fixed order among themselves. */
+const FINISH: Kind[] = ["soften", "sharpen", "halation", "vignette", "grain"];
+const STANDS_AT: Partial<Record<Kind, Level[]>> = {
+  limits: ["show"],
+  ...Object.fromEntries(FINISH.map((kind) => [kind, ["family", "show"]])),
+};
+
+/** Kinds that can be added by hand at a level, in the order in which they are offered. */
 export const addable = (level: Level): Kind[] =>
   (Object.keys(KINDS) as Kind[]).filter(
-    (kind) => KINDS[kind].make && (kind !== "limits" || level === "show"),
+    (kind) => KINDS[kind].make && (STANDS_AT[kind]?.includes(level) ?? true),
   );
 
 const mixed = (a: number, b: number, part: number) => a + part * (b - a);

@@ -4,52 +4,14 @@ import type { Values } from "../shared/api";
 import { signed } from "../shared/marks";
 import { Corrections, TenNumbers } from "./Corrections";
 import { CurveControls } from "./CurveControls";
-import { DragNumber } from "./DragNumber";
+import { FinishControls } from "./FinishControls";
 import { HueControls } from "./HueControls";
+import { Part } from "./Part";
 import { SelectionControls } from "./SelectionControls";
 import { editValues } from "./saving";
 import { inHandValues, useDesk } from "./state";
 
 type Of<K extends Values["kind"]> = Extract<Values, { kind: K }>;
-
-const within = (value: number, low: number, high: number) => Math.min(Math.max(value, low), high);
-
-/** A number of a step that can be dragged and typed; what it is set to is kept within its range. */
-function Part({
-  name,
-  value,
-  text,
-  unit,
-  step,
-  range,
-  plain = 0,
-  onSet,
-}: {
-  name: string;
-  value: number;
-  text: string;
-  unit?: string;
-  step: number;
-  range: [number, number];
-  plain?: number;
-  onSet: (value: number) => Values;
-}) {
-  const put = (wanted: number) => {
-    const kept = within(wanted, ...range);
-    editValues(`${name.toLowerCase()} ${kept.toFixed(3)}`, onSet(kept));
-  };
-  return (
-    <DragNumber
-      name={name}
-      value={value}
-      text={text}
-      unit={unit}
-      step={step}
-      onChange={put}
-      onReset={() => put(plain)}
-    />
-  );
-}
 
 function DensityControls({ values }: { values: Of<"density"> }) {
   return (
@@ -264,6 +226,12 @@ export function StepControls() {
       return <SelectionControls selection={values} />;
     case "highs":
       return <HighControls values={values} />;
+    case "soften":
+    case "sharpen":
+    case "halation":
+    case "vignette":
+    case "grain":
+      return <FinishControls values={values} />;
     default:
       return showNumbers ? <TenNumbers /> : <Corrections />;
   }

@@ -2224,10 +2224,97 @@ export interface components {
              */
             kind: "gradient";
         };
+        /**
+         * Grain
+         * @description ``x + a(Y) · n``: n is noise of mean 0 and deviation 1 in the field, a what it is at a luma.
+         *
+         *     Attributes
+         *     ----------
+         *     size : how wide a grain is at half its height, in parts of the picture's width
+         *     lows, mids, highs : how strong it is at black, half and white, as a deviation in percent of the signal; between them in proportion
+         *     colour : how far red, green and blue have grains of their own, 0..1
+         */
+        Grain: {
+            /**
+             * Size
+             * @default 0.0009
+             */
+            size: number;
+            /**
+             * Lows
+             * @default 0.8
+             */
+            lows: number;
+            /**
+             * Mids
+             * @default 2
+             */
+            mids: number;
+            /**
+             * Highs
+             * @default 0.8
+             */
+            highs: number;
+            /**
+             * Colour
+             * @default 0.3
+             */
+            colour: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "grain";
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * Halation
+         * @description ``x + amount · tint · G(e) · (1 − x)`` below white, where ``e = max(Y − begins, 0) / (1 − begins)`` up to 1.
+         *
+         *     The base sends back most to the layer that lies next to it, which is red's; so green and blue glow less.
+         *
+         *     Attributes
+         *     ----------
+         *     size : standard deviation of the blur, in parts of the picture's width
+         *     amount : how strong the glow is in red, 0..2
+         *     begins : the luma from which on something glows, percent
+         *     green, blue : how much of the glow they have, 0..1
+         */
+        Halation: {
+            /**
+             * Size
+             * @default 0.008
+             */
+            size: number;
+            /**
+             * Amount
+             * @default 0.3
+             */
+            amount: number;
+            /**
+             * Begins
+             * @default 75
+             */
+            begins: number;
+            /**
+             * Green
+             * @default 0.35
+             */
+            green: number;
+            /**
+             * Blue
+             * @default 0.1
+             */
+            blue: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "halation";
         };
         /** HandedFile */
         HandedFile: {
@@ -2599,7 +2686,7 @@ export interface components {
             /** Frame */
             frame: number;
             /** Values */
-            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"];
+            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"] | components["schemas"]["Soften"] | components["schemas"]["Sharpen"] | components["schemas"]["Halation"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"];
             /**
              * Ease
              * @default straight
@@ -3452,7 +3539,7 @@ export interface components {
             /** Name */
             name: string;
             /** Values */
-            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"];
+            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"] | components["schemas"]["Soften"] | components["schemas"]["Sharpen"] | components["schemas"]["Halation"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"];
             /** Reason */
             reason: string;
         };
@@ -3835,6 +3922,41 @@ export interface components {
             shots: components["schemas"]["RelativeOut"][];
             /** Links */
             links: components["schemas"]["SharedLink"][];
+        };
+        /**
+         * Sharpen
+         * @description ``x + amount · s(Y − G(Y))`` in all channels alike, so that hues stay.
+         *
+         *     Y is luma, G a Gaussian blur. ``s(d) = sign(d) · max(|d| − least, 0)`` leaves out what is smaller than noise
+         *     (soft thresholding, Donoho 1995).
+         *
+         *     Attributes
+         *     ----------
+         *     size : standard deviation of the blur, in parts of the picture's width
+         *     amount : how much of the detail is added, 0..4
+         *     least : detail smaller than this is not added, percent of the signal
+         */
+        Sharpen: {
+            /**
+             * Size
+             * @default 0.0008
+             */
+            size: number;
+            /**
+             * Amount
+             * @default 0.5
+             */
+            amount: number;
+            /**
+             * Least
+             * @default 0.3
+             */
+            least: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sharpen";
         };
         /** ShotOut */
         ShotOut: {
@@ -4270,6 +4392,32 @@ export interface components {
              */
             before: "none" | "step" | "level";
         };
+        /**
+         * Soften
+         * @description ``x + amount · (G(x) − x)``, where G is a Gaussian blur.
+         *
+         *     Attributes
+         *     ----------
+         *     size : standard deviation of the blur, in parts of the picture's width
+         *     amount : how much of the picture is the blurred one, 0..1
+         */
+        Soften: {
+            /**
+             * Size
+             * @default 0.001
+             */
+            size: number;
+            /**
+             * Amount
+             * @default 0.5
+             */
+            amount: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "soften";
+        };
         /** SoundOut */
         SoundOut: {
             /** Codec */
@@ -4358,7 +4506,7 @@ export interface components {
             /** Id */
             id: string;
             /** Values */
-            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"];
+            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"] | components["schemas"]["Soften"] | components["schemas"]["Sharpen"] | components["schemas"]["Halation"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"];
             /**
              * On
              * @default true
@@ -4580,6 +4728,57 @@ export interface components {
              * Format: date-time
              */
             made_at: string;
+        };
+        /**
+         * Vignette
+         * @description ``x · 2^(stops · s(r) / 2.4)``: stops of the light that the display makes of the signal (BT.1886), in all channels.
+         *
+         *     ``r`` is how far a place lies from the middle, 1 at the corners of a picture whose middle it is;
+         *     ``s(r) = t² (3 − 2 t)`` with ``t = (r − begins) / soft``, kept within 0..1.
+         *
+         *     Attributes
+         *     ----------
+         *     stops : what is reached at the outside, -4..2
+         *     begins : where it begins; soft : over how much of the way it comes in
+         *     round : 0 where it has the shape of the picture, 1 where it is a circle
+         *     x, y : its middle, in parts of width and height
+         */
+        Vignette: {
+            /**
+             * Stops
+             * @default -0.5
+             */
+            stops: number;
+            /**
+             * Begins
+             * @default 0.4
+             */
+            begins: number;
+            /**
+             * Soft
+             * @default 0.7
+             */
+            soft: number;
+            /**
+             * Round
+             * @default 0.3
+             */
+            round: number;
+            /**
+             * X
+             * @default 0.5
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0.5
+             */
+            y: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "vignette";
         };
         /**
          * WalkIn

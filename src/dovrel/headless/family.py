@@ -15,6 +15,7 @@ from dovrel.core.match.side import side_of
 from dovrel.core.match.view import view_of
 from dovrel.core.measure.sampled import take_sample
 from dovrel.core.steps.correction import PLAIN, Correction
+from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.headless.files import Input
 from dovrel.headless.writing import Targets, write_results
@@ -111,7 +112,7 @@ def write_family(shots: Sequence[Input], corrections: Sequence[Correction], outp
         name = shot.file.stem
         write_results(
             shot,
-            correction,
+            FourLevels(shot=correction),
             output,
             Targets(
                 cdl=folders.cdls and folders.cdls / f"{name}.cdl",

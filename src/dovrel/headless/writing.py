@@ -9,10 +9,12 @@ import numpy as np
 
 from dovrel.core.colour import codes, encodings, outputs, tables
 from dovrel.core.develop import whole
-from dovrel.core.develop.exact import shown_exactly
+from dovrel.core.develop.exact import finished_exactly
+from dovrel.core.develop.finishing import grained
 from dovrel.core.develop.frame import develop
-from dovrel.core.steps.chain import Chain
-from dovrel.core.steps.correction import BALANCE, PLAIN, Correction, checked
+from dovrel.core.steps.chain import Chain, finish_of
+from dovrel.core.steps.correction import BALANCE, PLAIN, Correction, Level, checked
+from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.selection import Selection
 from dovrel.formats import asc_cdl, correction_file, cube
 from dovrel.headless.files import Input
@@ -36,8 +38,8 @@ class Targets:
     picture: Path | None = None
 
 
-def read_correction(path: Path, name: str | None) -> Correction:
-    """A correction file's, or one correction of a CDL file: the one called `name`, or the only one.
+def read_correction(path: Path, name: str | None, level: Level = "shot") -> Correction:
+    """A correction file's, for a level, or one correction of a CDL file: the one called `name`, or the only one.
 
     Raises
     ------
@@ -45,7 +47,7 @@ def read_correction(path: Path, name: str | None) -> Correction:
         If the file is missing or unreadable, or the choice is not clear.
     """
     if path.suffix.lower() == correction_file.SUFFIX:
-        return checked("shot", correction_file.read(path))
+        return checked(level, correction_file.read(path))
     found = asc_cdl.read(path)
     if name is not None:
         found = [c for c in found if c.name == name]
@@ -54,8 +56,8 @@ def read_correction(path: Path, name: str | None) -> Correction:
     return PLAIN["shot"].balanced(found[0].numbers)
 
 
-def write_results(source: Input, correction: Correction, output: str, targets: Targets) -> None:
-    """Write the asked files, as the correction is at the source's frame; the correction file holds all its keyframes.
+def write_results(source: Input, levels: FourLevels, output: str, targets: Targets) -> None:
+    """Write the asked files, as corrections are at the source's frame; the correction file holds the shot's with all its keyframes.
 
     A CDL holds the ten numbers of the balance, the others all of it.
 
@@ -64,9 +66,9 @@ def write_results(source: Input, correction: Correction, output: str, targets: T
     ValueError
         If a file's kind is not known or it cannot be written.
     """
-    here = correction.at(source.frame)
+    here = levels.at(source.frame)
     if targets.cdl:
-        numbers = here.numbers_of(BALANCE)
+        numbers = here.shot.numbers_of(BALANCE)
         named = asc_cdl.NamedCorrection(source.file.stem, numbers, outputs.find(output).name)
         suffix = targets.cdl.suffix.lower()
         if suffix == ".cdl":
@@ -78,13 +80,13 @@ def write_results(source: Input, correction: Correction, output: str, targets: T
         else:
             raise ValueError(f"{targets.cdl.name}: a CDL file ends in .cdl, .cc or .ccc")
     if targets.correction:
-        correction_file.write(targets.correction, correction)
+        correction_file.write(targets.correction, levels.shot)
     if targets.cube:
         small = shrink(source.recorded()).reshape(-1, 3)
-        nodes = whole.bake(source.encoding_id, here.chain, output, colours=small[:: max(1, len(small) // 20000)])
+        nodes = whole.bake(source.encoding_id, here.in_order, output, colours=small[:: max(1, len(small) // 20000)])
         cube.write(targets.cube, nodes, source.file.stem)
     if targets.picture:
-        write_still(targets.picture, _corrected(source, here.chain, output))
+        write_still(targets.picture, _corrected(source, here.in_order, output))
 
 
 def write_clip(file: Path, info: ClipInfo, way: WayIn, correction: Correction, target: Path) -> None:
@@ -99,7 +101,8 @@ def write_clip(file: Path, info: ClipInfo, way: WayIn, correction: Correction, t
     with writing_clip(target, info.rate, info.size) as clip:
         for number, code in enumerate(read_frames(file, 0, info.frames, info)):
             picture = way.quickly(code)
-            display = develop(picture.packed, correction.at(number).chain, table)
+            chain = correction.at(number).chain
+            display = grained(develop(picture.packed, chain, table), chain, number)
             clip.add(codes.decode_signal(display).transpose(1, 2, 0)[: info.size[1] // 2 * 2, : info.size[0] // 2 * 2])
 
 
@@ -112,8 +115,8 @@ def _corrected(source: Input, chain: Chain, output: str) -> np.ndarray:
     picture = source.recorded()
     height, width = picture.shape[:2]
     baked = encodings.is_display_referred(source.encoding_id) and height * width > MOST_EXACT
-    # An area, and a matte that is cleaned up, need the whole picture at once.
-    whole_at_once = any(isinstance(values, Selection) and values.is_spatial for values in chain)
+    # An area, a matte that is cleaned up, and what finishes the picture need all of it at once.
+    whole_at_once = bool(finish_of(chain)) or any(isinstance(one, Selection) and one.is_spatial for one in chain)
     rows = height if whole_at_once else max(1, STRIP_PIXELS // width)
     for first in range(0, height, rows):
         strip = picture[first : first + rows]
@@ -121,5 +124,5 @@ def _corrected(source: Input, chain: Chain, output: str) -> np.ndarray:
             working = to_picture(strip, source.encoding_id, output).working
         else:
             working = encodings.to_working(strip, source.encoding_id, output)
-        picture[first : first + rows] = shown_exactly(working, chain, output)
+        picture[first : first + rows] = finished_exactly(working, chain, output, source.frame)
     return picture

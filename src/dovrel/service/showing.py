@@ -8,7 +8,7 @@ from dataclasses import asdict
 import numpy as np
 import simplejpeg
 
-from dovrel.core.develop.frame import picture_of
+from dovrel.core.develop.frame import picture_with_grain
 from dovrel.core.measure import counting, familiar, limits, marking
 from dovrel.core.steps.levels import AtFrame
 from dovrel.service.live_schemas import Extra
@@ -22,7 +22,10 @@ _full_encoders = ThreadPoolExecutor(2, thread_name_prefix="full jpeg")
 def encoded(view: View, display: np.ndarray, levels: AtFrame, inside: np.ndarray | None) -> Future[bytes]:
     """The picture with its marks as a JPEG, made while the scopes are counted; of what is brushed only `inside`."""
     picture, mark = view.picture, view.request.mark
-    shown = marking.false_colour(picture.packed, levels.in_order) if mark == "false colour" else picture_of(display)
+    if mark == "false colour":
+        shown = marking.false_colour(picture.packed, levels.in_order)
+    else:
+        shown = picture_with_grain(display, levels.in_order, view.request.frame)
     if mark == "tone only":
         shown = marking.tone_only(shown)
     elif mark == "clipping":

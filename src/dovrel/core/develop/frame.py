@@ -9,12 +9,15 @@ from dovrel.core.colour import codes
 from dovrel.core.colour.outputs import beyond
 from dovrel.core.colour.tables import Table
 from dovrel.core.develop import kernels, lattice, through
+from dovrel.core.develop.finishing import finish, grained
 from dovrel.core.develop.masks import masks_of
 from dovrel.core.develop.program import Program, table_arguments
 from dovrel.core.develop.threads import in_parts
 from dovrel.core.develop.through import put_through
 from dovrel.core.develop.values import values_through
-from dovrel.core.steps.chain import Chain
+from dovrel.core.steps.chain import Chain, finish_of
+from dovrel.core.steps.finish import Finish
+from dovrel.core.steps.limits import Limits
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.selection import Selection
 from dovrel.core.steps.shapes import Ellipse
@@ -28,7 +31,7 @@ def develop(
     *,
     changing: bool = False,
 ) -> np.ndarray:
-    """Correct and output a frame: display codes uint16 (3, H, W).
+    """Correct, output and finish a frame: display codes uint16 (3, H, W), without grain, which is no part of what is measured.
 
     Parameters
     ----------
@@ -46,10 +49,18 @@ def develop(
     if packed.ndim != 3 or packed.shape[2] != 3 or 0 in packed.shape:
         raise ValueError(f"a frame must be height × width × 3, not {packed.shape}")
     masks = masks_of(packed, chain, table, located)
-    return put_through(packed, Program.of(chain, table), masks, located, changing=changing)
+    finished = finish_of(chain)
+    colour = [values for values in chain if not isinstance(values, Finish | Limits)] if finished else chain
+    display = put_through(packed, Program.of(colour, table), masks, located, changing=changing)
+    return finish(display, chain) if finished else display
 
 
 _BYTES = np.clip(255 * codes.decode_signal(np.arange(8, 65536, 16).astype(np.uint16)) + 0.5, 0, 255).astype(np.uint8)
+
+
+def picture_with_grain(display: np.ndarray, chain: Chain, frame: int) -> np.ndarray:
+    """A developed frame as it is looked at: 8-bit picture (H, W, 3) with the chain's grain at this frame."""
+    return picture_of(grained(display, chain, frame))
 
 
 def picture_of(display: np.ndarray) -> np.ndarray:

@@ -18,6 +18,7 @@ from dovrel.core.steps.clipped_highs import ClippedHighs
 from dovrel.core.steps.curves import Curve, Curves
 from dovrel.core.steps.density import Density
 from dovrel.core.steps.extended import Extended, along_curve
+from dovrel.core.steps.finish import Finish
 from dovrel.core.steps.hue_turns import HueTurns
 from dovrel.core.steps.limits import Limits
 from dovrel.core.steps.pick import Pick, metric, middle_and_half
@@ -55,7 +56,7 @@ def _flat(chain: Chain) -> list[Any]:
             if here or elsewhere:
                 flat += [_Begin(values, mask, len(here) + 1), *here, _Elsewhere(), *elsewhere, _Together()]
                 mask += values.is_spatial
-        elif not (values.is_identity or isinstance(values, Limits)):
+        elif not (values.is_identity or isinstance(values, Limits | Finish)):
             flat.append(values)
     return flat
 

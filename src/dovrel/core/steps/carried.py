@@ -9,6 +9,7 @@ from typing import Literal
 import numpy as np
 
 from dovrel.core.steps.chain import Chain
+from dovrel.core.steps.finish import Finish
 from dovrel.core.steps.kinds import Values
 from dovrel.core.steps.levels import AtFrame, FourLevels
 from dovrel.core.steps.primary import IDENTITY, Primary
@@ -53,7 +54,7 @@ def left_out(levels: FourLevels, form: Format) -> list[str]:
 def _carries(form: Format, values: Values) -> bool:
     """A table knows every colour and no place; the others know ten numbers."""
     if form == "cube":
-        return not (isinstance(values, Selection) and values.is_spatial)
+        return not (isinstance(values, Finish) or (isinstance(values, Selection) and values.is_spatial))
     return isinstance(values, Primary)
 
 

@@ -6,7 +6,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from dovrel.core.steps.kinds import Values
+from dovrel.core.steps.finish import Finish
+from dovrel.core.steps.kinds import FINISH, Values
+from dovrel.core.steps.limits import Limits
 from dovrel.core.steps.selection import Selection
 
 Chain = Sequence[Values]
@@ -31,3 +33,14 @@ def apply_in_order(working: np.ndarray, chain: Chain, shares: Sequence[np.ndarra
         else:
             working = values.apply(working)
     return working
+
+
+def finish_of(chain: Chain) -> tuple[Finish, ...]:
+    """What of a chain finishes the display signal and does something, in the order in which it does."""
+    found = [values for values in chain if isinstance(values, Finish) and not values.is_identity]
+    return tuple(sorted(found, key=lambda values: FINISH.index(type(values))))
+
+
+def limits_of(chain: Chain) -> tuple[Limits, ...]:
+    """The limits in a chain, in order."""
+    return tuple(values for values in chain if isinstance(values, Limits))

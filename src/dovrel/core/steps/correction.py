@@ -10,6 +10,7 @@ import numpy as np
 
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.extended import Extended
+from dovrel.core.steps.finish import Finish
 from dovrel.core.steps.keyframes import Ease, Keyframe, Keyframes, check, values_at, with_keyframe
 from dovrel.core.steps.kinds import Values
 from dovrel.core.steps.limits import Limits
@@ -259,7 +260,7 @@ def checked(level: Level, correction: Correction) -> Correction:
     ------
     ValueError
         If the level's own step is missing, or is not one of ten numbers, a number is beyond all reason, or a step
-        that is not a shot's own has keyframes, or limits stand anywhere but at the show's level.
+        that is not a shot's own has keyframes, or a step stands at a level that its kind is not for.
     """
     if not correction.has(OWN[level]) or not isinstance(correction.step(OWN[level]).values, Primary):
         raise ValueError(f"a correction of a {level} needs a step of ten numbers called “{OWN[level]}”")
@@ -273,6 +274,10 @@ def checked(level: Level, correction: Correction) -> Correction:
         ):
             whose = "its own shot" if step.values.shapes else "a shot or a family"
             raise ValueError(f"“{step.id}” is part of a picture, which is chosen for {whose}, not for a {level}")
+        if isinstance(step.values, Finish) and level in ("camera", "shot"):
+            raise ValueError(
+                f"“{step.id}” finishes the display signal; that is done for a family or the whole show, not for a {level}"
+            )
         if isinstance(step.values, Limits) and level != "show":
             raise ValueError(
                 f"“{step.id}” limits the display signal; that is done for the whole show, not for a {level}"

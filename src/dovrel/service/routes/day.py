@@ -12,7 +12,7 @@ from fastapi.responses import FileResponse
 from sqlalchemy import select
 
 from dovrel.core.colour import tables
-from dovrel.core.develop.frame import develop, picture_of
+from dovrel.core.develop.frame import develop, picture_with_grain
 from dovrel.core.measure.frame import render
 from dovrel.core.sorting import natural
 from dovrel.core.steps.controls import pushed
@@ -110,7 +110,7 @@ def read_frame(
     read = context.frames.playing if version is None else context.frames.preview
     picture = read(source, frame)
     chain = [*levels.at(frame).in_order, *pushed(peek)]
-    shown = picture_of(develop(picture.packed, chain, tables.output_table(source.output)))
+    shown = picture_with_grain(develop(picture.packed, chain, tables.output_table(source.output)), chain, frame)
     jpeg = simplejpeg.encode_jpeg(np.ascontiguousarray(shown), 88, colorsubsampling="444")
     return Response(jpeg, media_type="image/jpeg", headers=KEPT_BY_THE_PAGE)
 

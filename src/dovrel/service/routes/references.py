@@ -12,7 +12,7 @@ from sqlalchemy import select
 from dovrel.core.colour import codes, tables
 from dovrel.core.colour.tables import Table
 from dovrel.core.correct.parts import nearest_in
-from dovrel.core.develop.frame import develop, picture_of
+from dovrel.core.develop.frame import develop, picture_with_grain
 from dovrel.core.develop.masks import share_of
 from dovrel.core.measure.frame import Measured, render
 from dovrel.core.measure.meter import WHOLE, Meter
@@ -114,7 +114,7 @@ def read_picture(kept_id: Id, context: ContextDep, peek: Peek = 0.0, width: Prev
     subject, frame = _kept(context, kept_id)
     packed = context.frames.preview(subject.source, frame, width).packed
     chain = [*subject.levels.at(frame).in_order, *pushed(peek)]
-    picture = picture_of(develop(packed, chain, tables.output_table(subject.source.output)))
+    picture = picture_with_grain(develop(packed, chain, tables.output_table(subject.source.output)), chain, frame)
     return Response(simplejpeg.encode_jpeg(picture, 90, colorsubsampling="444"), media_type="image/jpeg")
 
 
