@@ -282,7 +282,7 @@ def worker(
 
     The database's address holds a password: it is taken from --database-file or from DOVREL_DATABASE.
     """
-    from dovrel.core.colour import tables
+    from dovrel.core.colour import look_files, tables
     from dovrel.jobs.cores import threads_each
     from dovrel.jobs.worker import work
     from dovrel.media import opening
@@ -297,6 +297,7 @@ def worker(
     data.mkdir(parents=True, exist_ok=True)
     os.environ["DOVREL_DATABASE"], os.environ["DOVREL_DATA"] = address, str(data.resolve())
     tables.keep_in(data.resolve() / "tables")
+    look_files.keep_in(data.resolve() / "looks")
     work(address, threads or threads_each(1))
 
 

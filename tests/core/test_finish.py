@@ -60,7 +60,7 @@ def test_a_softened_edge_is_the_error_function():
 
 
 def test_sharpening_leaves_colours_flat_parts_and_noise_as_they_are(rng):
-    edge = np.zeros((20, 400, 3)) + (0.5, 0.4, 0.3)
+    edge = np.tile((0.5, 0.4, 0.3), (20, 400, 1))
     edge[:, 200:] += 0.2
     sharp = Sharpen(0.004, 1.0, 0.0).finished(edge)
     added = sharp - edge

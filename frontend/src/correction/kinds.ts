@@ -55,6 +55,10 @@ export const KINDS: Record<Kind, About> = {
       "the display signal of the whole show kept within broadcast range (EBU R 103), or a range of the house",
     make: () => ({ kind: "limits", low: -1, high: 103, soft: 3 }),
   },
+  look: {
+    word: "look",
+    about: "a table file, in the space it expects, at a strength; compared before it is chosen",
+  },
   soften: {
     word: "soften",
     about: "fine detail taken back, at the size chosen",

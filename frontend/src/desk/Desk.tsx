@@ -15,6 +15,7 @@ import { WhereEditsGo } from "./Flags";
 import { KeptFrames, Versions } from "./History";
 import { useDeskKeys } from "./keys";
 import { LevelLine, LevelSwitch } from "./LevelSwitch";
+import { LookSheet } from "./LookSheet";
 import { setReference } from "./looking";
 import { OpenLane } from "./OpenLane";
 import { openDesk, openShot, takeLevels, takeShot } from "./opening";
@@ -94,6 +95,18 @@ function Said() {
   );
 }
 
+/** Looks whose files are gone: the picture is shown without them. */
+function LostLooks() {
+  const lost = useDesk((state) => state.told?.lost_looks);
+  if (!lost || lost.length === 0) return null;
+  return (
+    <p className="hint" role="alert">
+      The file of {lost.map((name) => `“${name}”`).join(", ")} is gone; the picture is shown without it. Bring
+      it in again ({KEYS.looks.shown} at its level).
+    </p>
+  );
+}
+
 /** Keyframes that are kept though the clip ends before them: its file was replaced by a shorter one. */
 function Beyond({ shot }: { shot: Shot }) {
   if (shot.beyond.length === 0) return null;
@@ -149,6 +162,7 @@ export function Desk({ shotId }: { shotId: number }) {
   useDeskKeys(shotId, shots, why === null, actions);
 
   useEffect(openDesk, []);
+  const lookSheet = useDesk((state) => state.lookSheet);
   const ready = shot?.progress === "ready";
   // biome-ignore lint/correctness/useExhaustiveDependencies: opened anew only for another shot, not for each saved version
   useEffect(() => {
@@ -234,6 +248,7 @@ export function Desk({ shotId }: { shotId: number }) {
             <LevelLine shot={shot} day={day.data as Day} />
             <WhereEditsGo />
             <Beyond shot={shot} />
+            <LostLooks />
             {level === "shot" && <Rescues />}
             <Said />
             {level === "shot" && <NextStep shot={shot} hasReference={reference !== null} />}
@@ -247,6 +262,7 @@ export function Desk({ shotId }: { shotId: number }) {
         </div>
       </section>
       <Scopes />
+      {lookSheet && <LookSheet day={day.data as Day} />}
       {actions.proposed && (
         <BalanceSheet
           shot={shot}

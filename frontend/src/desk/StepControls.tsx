@@ -6,6 +6,7 @@ import { Corrections, TenNumbers } from "./Corrections";
 import { CurveControls } from "./CurveControls";
 import { FinishControls } from "./FinishControls";
 import { HueControls } from "./HueControls";
+import { LookControls } from "./LookControls";
 import { Part } from "./Part";
 import { SelectionControls } from "./SelectionControls";
 import { editValues } from "./saving";
@@ -226,6 +227,8 @@ export function StepControls() {
       return <SelectionControls selection={values} />;
     case "highs":
       return <HighControls values={values} />;
+    case "look":
+      return <LookControls key={values.digest} values={values} />;
     case "soften":
     case "sharpen":
     case "halation":

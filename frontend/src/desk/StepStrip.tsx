@@ -4,6 +4,7 @@ import { addable, KINDS } from "../correction/kinds";
 import { isInForce, isOwn } from "../correction/model";
 import type { Level, Step } from "../shared/api";
 import { KEYS } from "../shared/keys";
+import { compareLooks, takesLooks } from "./looks";
 import { takeInHand } from "./opening";
 import { addArea, beginPick } from "./selecting";
 import { useDesk } from "./state";
@@ -159,6 +160,11 @@ function AddStep() {
           <Dropdown.Item as="button" type="button" onClick={() => void addArea()}>
             <b>area</b>{" "}
             <span className="second">part of the picture by place; around what is metered, if a box is</span>
+          </Dropdown.Item>
+        )}
+        {open && takesLooks() && (
+          <Dropdown.Item as="button" type="button" onClick={compareLooks}>
+            <b>{KINDS.look.word}</b> <span className="second">{KINDS.look.about}</span>
           </Dropdown.Item>
         )}
         {open && canBeTemplate && (

@@ -35,6 +35,7 @@ import {
   sizeMeter,
   tieBoxes,
 } from "./looking";
+import { compareLooks } from "./looks";
 import { setLevel, takeInHand } from "./opening";
 import * as playback from "./playback";
 import { takesColours, takeUnderCursor, turnMatte, turnSide } from "./selecting";
@@ -152,6 +153,7 @@ export function useDeskKeys(shotId: number, family: Shot[], comparable: boolean,
   useHotkeys(KEYS.before.key, toggleBefore("level"), options);
   useHotkeys(KEYS.beforeStep.key, toggleBefore("step"), options);
   useHotkeys(KEYS.steps.key, (event) => takeNth(Number(event.key)), options);
+  useHotkeys(KEYS.looks.key, compareLooks, options);
   useHotkeys(KEYS.addStep.key, () => setState({ adding: true }), options);
   useHotkeys(KEYS.boxAgain.key, () => getState().meter && setMeter(getState().meter, true), options);
   useHotkeys(KEYS.five.key, setFive, options);

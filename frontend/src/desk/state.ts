@@ -145,6 +145,8 @@ export interface DeskState {
   markers: Marker[];
   /** Whether the kinds of steps to add are offered. */
   adding: boolean;
+  /** Whether looks are being compared. */
+  lookSheet: boolean;
   /** What of the shot's recording can be rescued before it is balanced. */
   rescues: Rescue[];
   held: string | null;
@@ -225,6 +227,7 @@ export const useDesk = create<DeskState>(() => ({
   belonging: false,
   markers: [],
   adding: false,
+  lookSheet: false,
   rescues: [],
   held: null,
   saving: "saved",

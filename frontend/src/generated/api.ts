@@ -740,6 +740,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Looks
+         * @description All looks that are kept, and all spaces that one may take or give.
+         */
+        get: operations["read_looks_api_looks_get"];
+        put?: never;
+        /**
+         * Bring In
+         * @description Keep a look's file, whose content is the request's body; `name` is the file's, with its suffix.
+         */
+        post: operations["bring_in_api_looks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/looks/made": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make
+         * @description Make a look's file of what a correction does to colours, from ACEScct to ACEScct.
+         */
+        post: operations["make_api_looks_made_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/looks/{digest}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read File
+         * @description A look's file, as it was brought in.
+         */
+        get: operations["read_file_api_looks__digest__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/looked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Shot
+         * @description A shot's frame under a look; nothing is saved.
+         */
+        post: operations["look_at_shot_api_shots__shot_id__looked_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kept/{kept_id}/looked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Kept
+         * @description A kept frame under a look, in the place of those of its level; nothing is saved.
+         */
+        post: operations["look_at_kept_api_kept__kept_id__looked_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{shot_id}/correction": {
         parameters: {
             query?: never;
@@ -1466,6 +1570,24 @@ export interface components {
             confidence: number;
             /** Reason */
             reason: string;
+        };
+        /**
+         * CastOut
+         * @description Cb and Cr of a zone's neutrals, percent, before and after.
+         */
+        CastOut: {
+            /** Zone */
+            zone: string;
+            /** Before */
+            before: [
+                number,
+                number
+            ];
+            /** After */
+            after: [
+                number,
+                number
+            ];
         };
         /**
          * ChangeOut
@@ -2643,6 +2765,18 @@ export interface components {
              */
             as_reference: boolean;
         };
+        /**
+         * KeptLookedIn
+         * @description A kept frame to be seen under a look, in the place of its own level's looks.
+         */
+        KeptLookedIn: {
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "family" | "show";
+            look: components["schemas"]["Look"] | null;
+        };
         /** KeptOut */
         KeptOut: {
             /** Id */
@@ -2686,7 +2820,7 @@ export interface components {
             /** Frame */
             frame: number;
             /** Values */
-            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"] | components["schemas"]["Soften"] | components["schemas"]["Sharpen"] | components["schemas"]["Halation"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"];
+            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"] | components["schemas"]["Look"] | components["schemas"]["Soften"] | components["schemas"]["Sharpen"] | components["schemas"]["Halation"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"];
             /**
              * Ease
              * @default straight
@@ -2825,6 +2959,260 @@ export interface components {
             missing: string[];
             /** Fault */
             fault: string;
+        };
+        /**
+         * Look
+         * @description ``x + strength · (L(x) − x)``: L is x in the space the table takes, through it, and back from the space it gives.
+         *
+         *     Attributes
+         *     ----------
+         *     digest : of the file, see :mod:`dovrel.core.colour.look_files`
+         *     name : the name the file came under
+         *     takes, gives : spaces, see :mod:`dovrel.core.colour.spaces`
+         *     strength : 0..1
+         *
+         *     Raises
+         *     ------
+         *     ValueError
+         *         If the strength is beyond its range, or there is no such space.
+         */
+        Look: {
+            /** Digest */
+            digest: string;
+            /** Name */
+            name: string;
+            /**
+             * Takes
+             * @default aces:ACEScct
+             */
+            takes: string;
+            /**
+             * Gives
+             * @default aces:ACEScct
+             */
+            gives: string;
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "look";
+        };
+        /**
+         * LookFileOut
+         * @description A look's file: the name it came under, what it is expected to take and give, why, and whether that is only assumed.
+         */
+        LookFileOut: {
+            /** Digest */
+            digest: string;
+            /** Name */
+            name: string;
+            /** Takes */
+            takes: string;
+            /** Gives */
+            gives: string;
+            /** Reason */
+            reason: string;
+            /** Assumed */
+            assumed: boolean;
+        };
+        /**
+         * LookMadeIn
+         * @description A correction that is to become a look's file of this name.
+         */
+        LookMadeIn: {
+            /** Name */
+            name: string;
+            correction: components["schemas"]["Correction"];
+        };
+        /**
+         * LookedIn
+         * @description A frame to be seen under a look in the place of the step in hand, if that is one, or after it; under none if there is none.
+         */
+        LookedIn: {
+            /**
+             * Number
+             * @default 0
+             * @constant
+             */
+            number: 0;
+            /** Shot */
+            shot: number;
+            /** Frame */
+            frame: number;
+            /**
+             * @default {
+             *       "camera": {
+             *         "steps": [
+             *           {
+             *             "id": "trim",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "shot": {
+             *         "steps": [
+             *           {
+             *             "id": "balance",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "family": {
+             *         "steps": [
+             *           {
+             *             "id": "look",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "show": {
+             *         "steps": [
+             *           {
+             *             "id": "finish",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       }
+             *     }
+             */
+            levels: components["schemas"]["FourLevels"];
+            /**
+             * Level
+             * @default show
+             * @enum {string}
+             */
+            level: "family" | "show";
+            /**
+             * Step
+             * @default balance
+             */
+            step: string;
+            /**
+             * Side
+             * @default inside
+             * @enum {string}
+             */
+            side: "inside" | "outside";
+            /**
+             * Before
+             * @default none
+             * @enum {string}
+             */
+            before: "none" | "step" | "level";
+            look: components["schemas"]["Look"] | null;
+        };
+        /**
+         * LookedOut
+         * @description What a look made of a frame: the picture (JPEG, base64), its readings, what became of skin and neutrals, what cannot be right.
+         */
+        LookedOut: {
+            /** Picture */
+            picture: string;
+            /** Readings */
+            readings: number[];
+            /** Skin Before */
+            skin_before: number | null;
+            /** Skin After */
+            skin_after: number | null;
+            /** Casts */
+            casts: components["schemas"]["CastOut"][];
+            /** Said */
+            said: string[];
+        };
+        /**
+         * LooksOut
+         * @description All looks that are kept, and all spaces.
+         */
+        LooksOut: {
+            /** Files */
+            files: components["schemas"]["LookFileOut"][];
+            /** Spaces */
+            spaces: components["schemas"]["SpaceOut"][];
         };
         /**
          * Marker
@@ -3539,7 +3927,7 @@ export interface components {
             /** Name */
             name: string;
             /** Values */
-            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"] | components["schemas"]["Soften"] | components["schemas"]["Sharpen"] | components["schemas"]["Halation"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"];
+            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"] | components["schemas"]["Look"] | components["schemas"]["Soften"] | components["schemas"]["Sharpen"] | components["schemas"]["Halation"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"];
             /** Reason */
             reason: string;
         };
@@ -4428,6 +4816,16 @@ export interface components {
             channels: number;
         };
         /**
+         * SpaceOut
+         * @description A space that a look can take or give.
+         */
+        SpaceOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * Spoke
          * @description What is done about one hue.
          *
@@ -4506,7 +4904,7 @@ export interface components {
             /** Id */
             id: string;
             /** Values */
-            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"] | components["schemas"]["Soften"] | components["schemas"]["Sharpen"] | components["schemas"]["Halation"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"];
+            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"] | components["schemas"]["Look"] | components["schemas"]["Soften"] | components["schemas"]["Sharpen"] | components["schemas"]["Halation"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"];
             /**
              * On
              * @default true
@@ -6007,6 +6405,191 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LineUpOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_looks_api_looks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LooksOut"];
+                };
+            };
+        };
+    };
+    bring_in_api_looks_post: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookFileOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    make_api_looks_made_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookMadeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookFileOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_file_api_looks__digest__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_at_shot_api_shots__shot_id__looked_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookedOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_at_kept_api_kept__kept_id__looked_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kept_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptLookedIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookedOut"];
                 };
             };
             /** @description Validation Error */

@@ -66,6 +66,8 @@ export interface Header {
   distance: number | null;
   /** What the two patches of each tie measure, percent, and their difference in CIEDE2000. */
   ties: { reference: number[]; shot: number[]; difference: number }[];
+  /** Names of the looks whose files are gone: the picture is shown without them. */
+  lost_looks: string[];
 }
 
 export interface Controls {

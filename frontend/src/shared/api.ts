@@ -46,6 +46,10 @@ export type FourLevels = Schemas["FourLevels"];
 export type Shared = Schemas["SharedOut"];
 export type ReportOfMatch = Schemas["ReportOut"];
 export type Version = Schemas["VersionOut"];
+/** Looks that are kept, one of their files, and what one makes of a frame. */
+export type Looks = Schemas["LooksOut"];
+export type LookFile = Schemas["LookFileOut"];
+export type LookAnswer = Schemas["LookedOut"];
 export type MatchAnswer = Schemas["MatchOut"];
 /** A match that is not sure enough to be applied unasked. */
 export type Offer = Schemas["OfferOut"];
@@ -78,11 +82,16 @@ export class Refusal extends Error {
 
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
   let response: Response;
+  const isFile = body instanceof Blob;
   try {
     response = await fetch(`/api${path}`, {
       method,
-      headers: body === undefined ? undefined : { "Content-Type": "application/json" },
-      body: body === undefined ? undefined : JSON.stringify(body),
+      headers: {
+        ...(body === undefined
+          ? {}
+          : { "Content-Type": isFile ? "application/octet-stream" : "application/json" }),
+      },
+      body: body === undefined || isFile ? body : JSON.stringify(body),
     });
   } catch {
     throw new Refusal("The server does not answer. Is it still running?", 0);
@@ -99,6 +108,8 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
 
 export const get = <T>(path: string) => call<T>("GET", path);
 export const post = <T>(path: string, body: unknown = {}) => call<T>("POST", path, body);
+/** Send a file as it is. */
+export const bring = <T>(path: string, file: Blob) => call<T>("POST", path, file);
 export const put = <T>(path: string, body: unknown) => call<T>("PUT", path, body);
 export const del = <T>(path: string) => call<T>("DELETE", path);
 export const patch = <T>(path: string, body: unknown) => call<T>("PATCH", path, body);

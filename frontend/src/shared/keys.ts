@@ -86,6 +86,11 @@ export const KEYS = {
     shown: "Shift N",
     does: "add a step after the one in hand: ten numbers, curves, hues, density, zone tints",
   },
+  looks: {
+    key: "shift+k",
+    shown: "Shift K",
+    does: "with the family or the show in hand: compare looks and choose one",
+  },
   take: {
     key: "insert",
     shown: "Insert",

@@ -44,10 +44,11 @@ def files_checked() -> Iterator[None]:
 
     Tables baked for one command are kept for the next, where a start without --data keeps its own.
     """
-    from dovrel.core.colour import tables
+    from dovrel.core.colour import look_files, tables
 
     with contextlib.suppress(OSError):
         DEFAULT_DATA.mkdir(mode=0o700, exist_ok=True)
         tables.keep_in(DEFAULT_DATA / "tables")
+        look_files.keep_in(DEFAULT_DATA / "looks")
     with inputs_checked(), libraries_silenced():
         yield

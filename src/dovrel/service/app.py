@@ -11,7 +11,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 
-from dovrel.core.colour import tables
+from dovrel.core.colour import look_files, tables
 from dovrel.core.measure.frame import warm_up
 from dovrel.jobs.taking_in import stop_unfinished
 from dovrel.machine.secret import Secret
@@ -32,6 +32,7 @@ from dovrel.service.routes import (
     intake,
     levels,
     lineup,
+    looks,
     operations,
     references,
     selections,
@@ -62,6 +63,7 @@ def create_app(settings: Settings) -> FastAPI:
         app.state.news = News()
         await asyncio.to_thread(stop_unfinished, app.state.context.sessions)
         tables.keep_in(settings.data / "tables")
+        look_files.keep_in(settings.data / "looks")
         await asyncio.to_thread(_warm, app.state.context)
         told = [
             asyncio.create_task(app.state.news.listen(settings.database)),
@@ -86,6 +88,7 @@ def create_app(settings: Settings) -> FastAPI:
         families,
         levels,
         lineup,
+        looks,
         corrections,
         references,
         selections,

@@ -20,6 +20,7 @@ from dovrel.core.steps import controls
 from dovrel.core.steps.curves import Curves
 from dovrel.core.steps.hue_turns import HueTurns
 from dovrel.core.steps.levels import AtFrame
+from dovrel.core.steps.look import lost
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.selection import Selection
 from dovrel.jobs.subject import Subject
@@ -135,6 +136,7 @@ class Desk:
             "bands": marking.band_colours().tolist() if request.mark == "false colour" else None,
             "distance": self._distance(view, shown),
             "ties": self._ties(request, display),
+            "lost_looks": [look.name for look in lost(shown.in_order)],
         }
         if request.full:
             self.context.frames.make_ready(view.source, request.frame)

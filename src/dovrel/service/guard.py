@@ -14,7 +14,7 @@ from dovrel.machine.secret import ENTRANCE, Secret
 
 LOCAL_NAMES = frozenset({"127.0.0.1", "localhost", "[::1]", "::1"})
 MAX_BODY = 1 << 20
-LARGER_BODIES = {"/api/line-up": 12 << 20}
+LARGER_BODIES = {"/api/line-up": 12 << 20, "/api/looks": 64 << 20}
 """Where more may be sent: an edit list of thousands of events."""
 
 POLICY = "; ".join(

@@ -19,11 +19,7 @@ from pathlib import Path
 import numpy as np
 import PyOpenColorIO as ocio
 
-from dovrel.core.colour import outputs
-
-MAX_FILE_BYTES = 64 * 1024 * 1024
-LARGEST_VALUE = 1e6
-"""In a table: far beyond what any light comes to."""
+from dovrel.core.colour import outputs, table_files
 
 
 @dataclass(frozen=True)
@@ -95,20 +91,14 @@ def stamp(encoding_id: str) -> int:
 
 def _file_processor(path: str) -> ocio.CPUProcessor:
     source = Path(path)
-    if source.suffix.lower() not in (".clf", ".cube"):
-        raise ValueError(f"{source.name}: an encoding file must be a .clf or a .cube")
-    if not source.is_file():
-        raise ValueError(f"{source.name}: the encoding file is not there")
-    stamp = source.stat()
-    if stamp.st_size > MAX_FILE_BYTES:
-        raise ValueError(f"{source.name}: the encoding file is larger than 64 MB")
-    return _compiled_file(path, stamp.st_mtime_ns)
+    table_files.check_file(source, "encoding file")
+    return _compiled_file(path, source.stat().st_mtime_ns)
 
 
 @lru_cache(maxsize=32)
 def _compiled_file(path: str, _stamp: int) -> ocio.CPUProcessor:
     source = Path(path)
-    _check_values(source)
+    table_files.check_values(source, "encoding file")
     steps = ocio.GroupTransform()
     steps.appendTransform(ocio.FileTransform(src=path, interpolation=ocio.INTERP_BEST))
     if source.suffix.lower() == ".clf":
@@ -120,31 +110,9 @@ def _compiled_file(path: str, _stamp: int) -> ocio.CPUProcessor:
         raise ValueError(f"{source.name}: not a readable encoding file") from error
 
 
-def _check_values(source: Path) -> None:
-    """Refuse a table that holds what is no number, or none that light could have.
-
-    Raises
-    ------
-    ValueError
-    """
-    text = source.read_text(errors="replace")
-    if source.suffix.lower() == ".clf":
-        parts = re.findall(r"<Array\b[^>]*>([^<]*)</", text)
-    else:
-        parts = [line for line in text.splitlines() if re.match(r"\s*[-+.\dni]", line, re.IGNORECASE)]
-    for part in parts:
-        try:
-            values = np.array(part.split(), np.float64)
-        except ValueError:
-            continue  # The library says that it is no table.
-        if not np.isfinite(values).all():
-            raise ValueError(f"{source.name}: the encoding file holds values that are not numbers")
-        if values.size and np.abs(values).max() > LARGEST_VALUE:
-            raise ValueError(f"{source.name}: the encoding file holds values beyond {LARGEST_VALUE:.0f}")
-
-
 @lru_cache(maxsize=32)
-def _space_processor(source: str, target: str) -> ocio.CPUProcessor:
+def space_processor(source: str, target: str) -> ocio.CPUProcessor:
+    """From one space of the ACES configuration to another."""
     transform = ocio.ColorSpaceTransform(src=source, dst=target)
     return outputs.config().getProcessor(transform).getDefaultCPUProcessor()
 
@@ -170,7 +138,7 @@ def shown_uncorrected(code: np.ndarray, encoding_id: str, output_id: str) -> np.
 def _bridge(encoding_id: str, target: str) -> ocio.CPUProcessor:
     """From display-referred code values to those of another display that show the same light."""
     if encoding_id in _SHOWN_ON:
-        return _space_processor(_SHOWN_ON[encoding_id], target)
+        return space_processor(_SHOWN_ON[encoding_id], target)
     style, power = _WIDER[encoding_id]
     steps = ocio.GroupTransform()
     steps.appendTransform(ocio.ExponentTransform([power, power, power, 1.0], ocio.NEGATIVE_MIRROR))
@@ -207,7 +175,7 @@ def to_working(
     if encoding_id.startswith("file:"):
         working = outputs.run(_file_processor(encoding_id[5:]), code)
     else:
-        working = outputs.run(_space_processor(describe(encoding_id).id[5:], "ACEScct"), code)
+        working = outputs.run(space_processor(describe(encoding_id).id[5:], "ACEScct"), code)
     if output.id == "plain-video":
         return outputs.to_display(working, outputs.DEFAULT_OUTPUT)
     return working

@@ -62,7 +62,7 @@ def output_table(output_id: str = outputs.DEFAULT_OUTPUT) -> Table:
     """
     low, high = WORKING_DOMAIN if outputs.find(output_id).display else (-0.125, 1.125)
     recipe = f"output {output_id} {OUTPUT_SIZE} {low} {high}"
-    nodes = _kept(recipe, lambda: outputs.to_display(lattice(OUTPUT_SIZE, low, high), output_id))
+    nodes = kept(recipe, lambda: outputs.to_display(lattice(OUTPUT_SIZE, low, high), output_id))
     return Table(nodes, low, high)
 
 
@@ -71,7 +71,7 @@ def inverse_table(output_id: str = outputs.DEFAULT_OUTPUT) -> Table:
     """The output transform's inverse as a table over display values 0..1."""
     recipe = f"inverse {output_id} {INVERSE_SIZE} {INVERSE_ROUNDS}"
     display = lattice(INVERSE_SIZE, 0.0, 1.0)
-    nodes = _kept(recipe, lambda: outputs.from_display(display, output_id, INVERSE_ROUNDS))
+    nodes = kept(recipe, lambda: outputs.from_display(display, output_id, INVERSE_ROUNDS))
     return Table(nodes, 0.0, 1.0)
 
 
@@ -88,7 +88,7 @@ def kept_in() -> Path | None:
     return _kept_in
 
 
-def _kept(recipe: str, bake: Callable[[], np.ndarray]) -> np.ndarray:
+def kept(recipe: str, bake: Callable[[], np.ndarray]) -> np.ndarray:
     """Nodes baked by a recipe, from disk if they are there and whole."""
     if _kept_in is None:
         return np.ascontiguousarray(bake(), np.float32)

@@ -63,6 +63,12 @@ def _with(grain: Grain, display: np.ndarray, frame: int, low: np.float32, high: 
     return out
 
 
+def warm_up() -> None:
+    """Compile or load every kernel of finishing."""
+    chain = (Soften(), Sharpen(), Halation(), Vignette(), Grain(), Limits())
+    grained(finish(np.zeros((3, 4, 4), np.uint16), chain), chain, 0)
+
+
 def _ends(limits: Sequence[Limits]) -> tuple[np.float32, np.float32]:
     """The codes that grain does not pass."""
     low = max((values.low for values in limits), default=-1e3)

@@ -8,7 +8,7 @@ from numba import njit
 from dovrel.core.colour import codes
 from dovrel.core.colour.outputs import beyond
 from dovrel.core.colour.tables import Table
-from dovrel.core.develop import kernels, lattice, through
+from dovrel.core.develop import finishing, kernels, lattice, through
 from dovrel.core.develop.finishing import finish, grained
 from dovrel.core.develop.masks import masks_of
 from dovrel.core.develop.program import Program, table_arguments
@@ -137,6 +137,7 @@ def warm_up(table: Table, inverse: Table | None = None) -> np.ndarray:
     chain = [Primary(saturation=0.9)]
     areas = [Selection((Primary(saturation=0.8),), shapes=(Ellipse(0.5, 0.5, 0.5, 0.5),))] * 2
     through.warm_up(Program.of([*chain, *areas], table))
+    finishing.warm_up()
     if inverse is not None:
         pack_display(np.zeros((1, 3), np.float32), inverse, table)
     display = develop(tiny, chain, table, lattice.locate(tiny))

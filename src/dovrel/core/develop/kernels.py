@@ -36,8 +36,8 @@ DEPTH_SPAN = 2.0
 DEPTH_AXIS = DEPTH_SPAN * np.linspace(0, 1, DEPTHS) ** 2
 """Closer together towards grey, where more depends on them."""
 
-CURVES, MATRIX, COLOUR, REBUILD, HIGHS = range(5)
-"""Stages: curves with a saturation, the same after a matrix, work in the opponent space, a channel made of all, clipped highs led;
+CURVES, MATRIX, COLOUR, REBUILD, HIGHS, LOOK = range(6)
+"""Stages: curves with a saturation, the same after a matrix, work in the opponent space, a channel made of all, clipped highs led, a look's table;
 those of selections are in :mod:`dovrel.core.develop.selecting`."""
 
 OUTPUT, MATTE, NOTHING = range(3)
@@ -64,10 +64,11 @@ class Baked(NamedTuple):
         those of a pick; of an area, which mask; the last row is the pick whose matte is wanted
     curves : float32 (n, 3, CURVE_SIZE), over working values
     saturations : float32 (n,)
-    slots : int64 (n,), where a step's tables of colour stand among the k
+    slots : int64 (n,), where a step's tables of colour stand among the k, or a look's among the m
     hues : float32 (k, HUES + 1, 3): cosine and sine of the turn times colour, lightness
     depths : float32 (k, DEPTHS, 3): times of colour, what is added to the level, how far lightness is felt
     zones : float32 (k, CURVE_SIZE, 2), tints over the mean level
+    looks : float32 (m, 4 size³), what looks add, as :func:`look_up` reads them
     limits : float32 (3,), low, high and softness of the display signal; far apart where there are none
     limited : whether there are any
     samples : float32 (s, 7), of picks: colour, level, own direction, weights along and across it
@@ -83,6 +84,7 @@ class Baked(NamedTuple):
     hues: np.ndarray
     depths: np.ndarray
     zones: np.ndarray
+    looks: np.ndarray
     limits: np.ndarray
     limited: bool
     samples: np.ndarray
@@ -272,6 +274,8 @@ def correct(values, baked, masks, first):
             _through_rebuild(values, place, baked.numbers)
         elif stage == HIGHS:
             _through_highs(values, place, baked.numbers)
+        elif stage == LOOK:
+            _through_look(values, place, baked.numbers, baked.looks[baked.slots[place]])
         else:
             if stage == MATRIX:
                 _through_matrix(values, place, baked.numbers)
@@ -336,6 +340,18 @@ def _interpolate(r, g, b, nodes, size):
         + z * nodes[np.uint32(n3 + two)]
     )
     return red, green, blue
+
+
+@njit(nogil=True, cache=True, fastmath=True)
+def _through_look(values, place, numbers, nodes):
+    """What a table adds, at a strength; numbers are the strength, nodes a side, lowest value, nodes per unit."""
+    strength, size = numbers[place, 0], np.int64(numbers[place, 1])
+    low, step = numbers[place, 2], numbers[place, 3]
+    for n in range(values.shape[0]):
+        r, g, b = look_up(values[n, 0], values[n, 1], values[n, 2], nodes, size, low, step)
+        values[n, 0] += strength * r
+        values[n, 1] += strength * g
+        values[n, 2] += strength * b
 
 
 @njit(nogil=True, cache=True, fastmath=True)

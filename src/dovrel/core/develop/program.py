@@ -21,6 +21,7 @@ from dovrel.core.steps.extended import Extended, along_curve
 from dovrel.core.steps.finish import Finish
 from dovrel.core.steps.hue_turns import HueTurns
 from dovrel.core.steps.limits import Limits
+from dovrel.core.steps.look import Look, lost
 from dovrel.core.steps.pick import Pick, metric, middle_and_half
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.rebuild import CHANNELS, SOFT, Rebuild
@@ -50,13 +51,14 @@ def _flat(chain: Chain) -> list[Any]:
     """What is to be baked, in order: values that do something, a selection's between marks."""
     flat: list[Any] = []
     mask = 0
+    gone = lost(chain)
     for values in chain:
         if isinstance(values, Selection):
             here, elsewhere = ([one for one in side if not one.is_identity] for side in (values.inside, values.outside))
             if here or elsewhere:
                 flat += [_Begin(values, mask, len(here) + 1), *here, _Elsewhere(), *elsewhere, _Together()]
                 mask += values.is_spatial
-        elif not (values.is_identity or isinstance(values, Limits | Finish)):
+        elif not (values.is_identity or isinstance(values, Limits | Finish) or values in gone):
             flat.append(values)
     return flat
 
@@ -78,12 +80,14 @@ def bake_chain(chain: Chain, matte: Pick | None = None, end: int = kernels.OUTPU
         hues=np.empty((colours, kernels.HUES + 1, 3), np.float32),
         depths=np.empty((colours, kernels.DEPTHS, 3), np.float32),
         zones=np.zeros((colours, kernels.CURVE_SIZE, 2), np.float32),
+        looks=_tables_of(tuple(values for values in active if isinstance(values, Look))),
         limits=np.array([-_FAR, _FAR, 1.0], np.float32),
         limited=any(isinstance(values, Limits) for values in chain),
         samples=np.concatenate(samples) if samples else np.zeros((0, 7), np.float32),
         selects=any(isinstance(one, _Begin) for one in active),
         end=kernels.MATTE if matte else end,
     )
+    slots[[isinstance(values, Look) for values in active]] = np.arange(len(baked.looks))
     baked.hues[:] = _NO_TURN
     baked.depths[:] = _AS_DEEP
     first = 0
@@ -179,6 +183,20 @@ def _bake_highs(highs: ClippedHighs, baked: kernels.Baked, place: int) -> None:
     baked.numbers[place, :8] = (*highs.ceilings, highs.soft * STOP, *highs.neutral, highs.reach)
 
 
+def _bake_look(look: Look, baked: kernels.Baked, place: int) -> None:
+    baked.stages[place] = kernels.LOOK
+    table = look.table
+    _, size, low, step = table_arguments(table)
+    baked.numbers[place, :4] = look.strength, size, low, step
+
+
+def _tables_of(looks: tuple[Look, ...]) -> np.ndarray:
+    """The tables of looks as the kernels take them; of one it is the table itself, since a hand bakes it again and again."""
+    if len(looks) == 1:
+        return looks[0].table.flat[None]
+    return np.stack([look.table.flat for look in looks]) if looks else np.zeros((0, 0), np.float32)
+
+
 def _bake_begin(begin: _Begin, baked: kernels.Baked, place: int, first: int) -> int:
     """A selection's beginning; its samples stand from `first` on, the next one's from what is returned."""
     selection = begin.selection
@@ -226,6 +244,7 @@ _BAKED_BY: dict[type, Callable[[Any, kernels.Baked, int], None]] = {
     ZoneTints: _bake_zones,
     Rebuild: _bake_rebuild,
     ClippedHighs: _bake_highs,
+    Look: _bake_look,
     _Elsewhere: _bake_elsewhere,
     _Together: _bake_together,
 }

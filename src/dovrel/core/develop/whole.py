@@ -8,7 +8,7 @@ from scipy.sparse.linalg import lsmr
 
 from dovrel.core.colour import encodings, outputs, tables
 from dovrel.core.develop.exact import shown_exactly
-from dovrel.core.steps.chain import Chain
+from dovrel.core.steps.chain import Chain, apply_in_order
 
 SIZE = 33
 HELD = 1.0
@@ -53,6 +53,12 @@ def bake(
     if colours is not None and len(colours):
         nodes = _fitted_to_colours(nodes, colours, exact(np.asarray(colours, np.float32)))
     return np.clip(nodes, 0.0, 1.0).astype(np.float32)
+
+
+def look_of(chain: Chain, size: int = SIZE) -> np.ndarray:
+    """What a chain does to colours as nodes of a look's table, ACEScct to ACEScct: float32 (size, size, size, 3), red slowest."""
+    lattice = tables.lattice(2 * size - 1, 0.0, 1.0)
+    return _fitted_to_lattice(apply_in_order(lattice.astype(np.float64), chain)).astype(np.float32)
 
 
 def _fitted_to_colours(nodes: np.ndarray, colours: np.ndarray, exact: np.ndarray) -> np.ndarray:

@@ -60,14 +60,14 @@ class Familiar:
     off: float
 
 
-def _plane(display: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def plane_of(display: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Luma, Cb and Cr in percent of display codes (3, ...)."""
     red, green, blue = 100 * codes.decode_signal(display)
     luma = 0.2126 * red + 0.7152 * green + 0.0722 * blue
     return luma, (blue - luma) / codes.CB_DIVISOR, (red - luma) / codes.CR_DIVISOR
 
 
-def _turn(hue: np.ndarray, middle: float) -> np.ndarray:
+def turn(hue: np.ndarray, middle: float) -> np.ndarray:
     """Degrees from `middle`, -180..180."""
     return (hue - middle + 180) % 360 - 180
 
@@ -85,12 +85,12 @@ def find(display: np.ndarray, name: str) -> np.ndarray:
     uint8 (H, W), 1 where found
     """
     zone = ZONES[name]
-    luma, cb, cr = _plane(display)
+    luma, cb, cr = plane_of(display)
     chroma = np.hypot(cb, cr)
     inside = (luma >= zone.luma[0]) & (luma <= zone.luma[1])
     inside &= (chroma >= zone.chroma[0]) & (chroma <= zone.chroma[1])
     if zone.half_width < 180:
-        inside &= np.abs(_turn(np.degrees(np.arctan2(cr, cb)), zone.hue)) <= zone.half_width
+        inside &= np.abs(turn(np.degrees(np.arctan2(cr, cb)), zone.hue)) <= zone.half_width
     return inside.astype(np.uint8)
 
 
@@ -100,7 +100,7 @@ def survey(display: np.ndarray, stride: int = 3) -> list[Familiar]:
     Colours that are not there have a share of 0 and no figures (NaN).
     """
     thin = display[:, ::stride, ::stride]
-    _, cb, cr = _plane(thin)
+    _, cb, cr = plane_of(thin)
     found = []
     for zone in ZONES.values():
         mask = find(thin, zone.name).astype(bool)
@@ -110,7 +110,7 @@ def survey(display: np.ndarray, stride: int = 3) -> list[Familiar]:
         lab = lab_of_display(codes.decode_signal(thin[:, mask]).T)
         across, down = float(np.median(cb[mask])), float(np.median(cr[mask]))
         hue = float(np.degrees(np.arctan2(down, across)) % 360)
-        off = float(_turn(np.array(hue), zone.hue)) if zone.half_width < 180 else float(np.hypot(across, down))
+        off = float(turn(np.array(hue), zone.hue)) if zone.half_width < 180 else float(np.hypot(across, down))
         found.append(
             Familiar(
                 zone.name,

@@ -14,6 +14,7 @@ from dovrel.core.steps.finish import Finish
 from dovrel.core.steps.keyframes import Ease, Keyframe, Keyframes, check, values_at, with_keyframe
 from dovrel.core.steps.kinds import Values
 from dovrel.core.steps.limits import Limits
+from dovrel.core.steps.look import Look
 from dovrel.core.steps.primary import IDENTITY, LARGEST, Primary
 from dovrel.core.steps.selection import Selection
 
@@ -274,6 +275,8 @@ def checked(level: Level, correction: Correction) -> Correction:
         ):
             whose = "its own shot" if step.values.shapes else "a shot or a family"
             raise ValueError(f"“{step.id}” is part of a picture, which is chosen for {whose}, not for a {level}")
+        if isinstance(step.values, Look) and level in ("camera", "shot"):
+            raise ValueError(f"“{step.id}” is a look, which is for a family or the whole show, not for a {level}")
         if isinstance(step.values, Finish) and level in ("camera", "shot"):
             raise ValueError(
                 f"“{step.id}” finishes the display signal; that is done for a family or the whole show, not for a {level}"

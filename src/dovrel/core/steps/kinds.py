@@ -20,6 +20,7 @@ from dovrel.core.steps.grain import Grain
 from dovrel.core.steps.halation import Halation
 from dovrel.core.steps.hue_turns import HueTurns
 from dovrel.core.steps.limits import Limits
+from dovrel.core.steps.look import Look
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.rebuild import Rebuild
 from dovrel.core.steps.selection import Selection
@@ -39,6 +40,7 @@ Kinds = (
     | ClippedHighs
     | Selection
     | Limits
+    | Look
     | Soften
     | Sharpen
     | Halation
@@ -60,6 +62,7 @@ KINDS: tuple[type[Kinds], ...] = (
     ClippedHighs,
     Selection,
     Limits,
+    Look,
     Soften,
     Sharpen,
     Halation,
