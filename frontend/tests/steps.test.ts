@@ -125,13 +125,21 @@ describe("spokes", () => {
 });
 
 describe("kinds", () => {
-  it("are offered where they may stand, and new ones do nothing yet", () => {
+  it("are offered where they may stand; new ones do nothing yet but for noise reduction", () => {
     expect(addable("show")).toContain("limits");
     expect(addable("shot")).not.toContain("limits");
+    expect(addable("shot")).toContain("steady");
+    expect(addable("camera")).toContain("denoise");
+    expect(addable("camera")).not.toContain("steady");
+    for (const kind of ["soften", "sharpen", "halation", "vignette", "grain"] as const) {
+      expect(addable("show")).toContain(kind);
+      expect(addable("family")).toContain(kind);
+      expect(addable("shot")).not.toContain(kind);
+    }
     for (const kind of addable("shot")) {
       const values = KINDS[kind].make?.();
       expect(values?.kind).toBe(kind);
-      if (values) expect(isInForce(newStep("new", values))).toBe(false);
+      if (values) expect(isInForce(newStep("new", values))).toBe(kind === "denoise");
     }
   });
 

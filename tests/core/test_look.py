@@ -78,7 +78,7 @@ def test_half_the_strength_goes_half_the_way(warm, rng):
 
 def test_beyond_its_ends_a_look_goes_on_as_it_ended(warm, table):
     ends = np.array([[1.0, 1.0, 1.0], [0.0, 0.0, 0.0]])
-    beyond = ends + [[0.2, 0.2, 0.2], [-0.05, -0.05, -0.05]]
+    beyond = ends + np.array([[0.2], [-0.05]])
     assert np.allclose(warm.apply(beyond) - beyond, warm.apply(ends) - ends)
 
 

@@ -38,7 +38,7 @@ def test_a_file_is_kept_listed_and_given_back(api, bring, tmp_path):
     assert {"aces:ACEScct", "output:rec709"} <= {space["id"] for space in listed["spaces"]}
     back = api.get(f"/looks/{file['digest']}/file")
     assert back.content == (tmp_path / "made.cube").read_bytes()
-    assert "Faded rec709" in back.headers["content-disposition"]
+    assert "Faded%20rec709" in back.headers["content-disposition"]
     assert api.get(f"/looks/{'0' * 64}/file").status_code == 400
 
 

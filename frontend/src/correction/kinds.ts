@@ -55,6 +55,16 @@ export const KINDS: Record<Kind, About> = {
       "the display signal of the whole show kept within broadcast range (EBU R 103), or a range of the house",
     make: () => ({ kind: "limits", low: -1, high: 103, soft: 3 }),
   },
+  denoise: {
+    word: "denoise",
+    about: "noise measured and taken down, along time and within the frame, before all colour",
+    make: () => ({ kind: "denoise", luma: 0.6, chroma: 1, frames: 2 }),
+  },
+  steady: {
+    word: "steady picture",
+    about: "the camera's shake taken off; how much of its motion stays is one number",
+    make: () => ({ kind: "steady", path: null, stays: 0.5 }),
+  },
   look: {
     word: "look",
     about: "a table file, in the space it expects, at a strength; compared before it is chosen",
@@ -100,6 +110,8 @@ export const KINDS: Record<Kind, About> = {
 const FINISH: Kind[] = ["soften", "sharpen", "halation", "vignette", "grain"];
 const STANDS_AT: Partial<Record<Kind, Level[]>> = {
   limits: ["show"],
+  denoise: ["camera", "shot"],
+  steady: ["shot"],
   ...Object.fromEntries(FINISH.map((kind) => [kind, ["family", "show"]])),
 };
 
@@ -155,5 +167,8 @@ export function between(a: Values, b: Values, part: number): Values {
       outside: oneByOne(a.outside, b.outside, part, between),
       shapes: oneByOne(a.shapes, b.shapes, part, mixedAlike),
     };
+  if (a.kind === "steady") return part >= 0.5 ? b : a;
+  if (a.kind === "denoise" && b.kind === "denoise")
+    return { ...mixedAlike(a, b, part), frames: (part >= 0.5 ? b : a).frames };
   return mixedAlike(a, b, part);
 }

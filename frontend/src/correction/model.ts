@@ -161,6 +161,12 @@ function doSomething(values: Values): boolean {
       return [...values.lows, ...values.mids, ...values.highs].some((tint) => tint !== 0);
     case "selection":
       return [...values.inside, ...values.outside].some(doSomething);
+    case "look":
+      return values.strength > 0;
+    case "denoise":
+      return values.luma > 0 || values.chroma > 0;
+    case "steady":
+      return values.path != null && values.stays < 1;
     default:
       return true;
   }

@@ -11,6 +11,7 @@ import { Part } from "./Part";
 import { SelectionControls } from "./SelectionControls";
 import { editValues } from "./saving";
 import { inHandValues, useDesk } from "./state";
+import { DenoiseControls, SteadyControls } from "./TreatmentControls";
 
 type Of<K extends Values["kind"]> = Extract<Values, { kind: K }>;
 
@@ -227,6 +228,10 @@ export function StepControls() {
       return <SelectionControls selection={values} />;
     case "highs":
       return <HighControls values={values} />;
+    case "denoise":
+      return <DenoiseControls values={values} />;
+    case "steady":
+      return <SteadyControls values={values} />;
     case "look":
       return <LookControls key={values.digest} values={values} />;
     case "soften":

@@ -187,6 +187,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/camera-path": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Camera Path
+         * @description Where the shot's camera looked on each frame, for its picture to be steadied; nothing is saved.
+         */
+        post: operations["find_camera_path_api_shots__shot_id__camera_path_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/works/{name}": {
         parameters: {
             query?: never;
@@ -1558,6 +1578,21 @@ export interface components {
             reason: string;
             correction: components["schemas"]["Correction"];
         };
+        /**
+         * CameraPathIn
+         * @description The camera's motion is to be found; `work` names this for its progress.
+         */
+        CameraPathIn: {
+            /**
+             * Work
+             * @default
+             */
+            work: string;
+        };
+        /** CameraPathOut */
+        CameraPathOut: {
+            path: components["schemas"]["Track"];
+        };
         /** CandidateOut */
         CandidateOut: {
             /** Id */
@@ -1858,6 +1893,37 @@ export interface components {
             shots: components["schemas"]["ShotOut"][];
             /** Operations */
             operations: components["schemas"]["OperationOut"][];
+        };
+        /**
+         * Denoise
+         * @description How far noise is taken down; what is noise is measured in the picture itself.
+         *
+         *     Attributes
+         *     ----------
+         *     luma, chroma : how much of the noise that was found is taken off, 0..1
+         *     frames : how many frames before and after are looked at, a whole number 0..3
+         */
+        Denoise: {
+            /**
+             * Luma
+             * @default 0.6
+             */
+            luma: number;
+            /**
+             * Chroma
+             * @default 1
+             */
+            chroma: number;
+            /**
+             * Frames
+             * @default 2
+             */
+            frames: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "denoise";
         };
         /**
          * Density
@@ -2820,7 +2886,7 @@ export interface components {
             /** Frame */
             frame: number;
             /** Values */
-            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"] | components["schemas"]["Look"] | components["schemas"]["Soften"] | components["schemas"]["Sharpen"] | components["schemas"]["Halation"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"];
+            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"] | components["schemas"]["Look"] | components["schemas"]["Denoise"] | components["schemas"]["SteadyPicture"] | components["schemas"]["Soften"] | components["schemas"]["Sharpen"] | components["schemas"]["Halation"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"];
             /**
              * Ease
              * @default straight
@@ -3927,7 +3993,7 @@ export interface components {
             /** Name */
             name: string;
             /** Values */
-            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"] | components["schemas"]["Look"] | components["schemas"]["Soften"] | components["schemas"]["Sharpen"] | components["schemas"]["Halation"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"];
+            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"] | components["schemas"]["Look"] | components["schemas"]["Denoise"] | components["schemas"]["SteadyPicture"] | components["schemas"]["Soften"] | components["schemas"]["Sharpen"] | components["schemas"]["Halation"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"];
             /** Reason */
             reason: string;
         };
@@ -4885,6 +4951,36 @@ export interface components {
             work: string;
         };
         /**
+         * SteadyPicture
+         * @description Each frame is moved, turned and sized from where the camera was to where its smoothed way would have it.
+         *
+         *     The picture is then enlarged by as much as hides its edges on all frames.
+         *
+         *     Attributes
+         *     ----------
+         *     path : where what the camera saw in the middle of the frame it was found from is on each frame; None for not found yet
+         *     stays : how much of the camera's motion stays, 0 for none, 1 for all: its way is smoothed by a Gaussian of
+         *         12 · (1 - stays) / stays frames
+         *
+         *     Raises
+         *     ------
+         *     ValueError
+         *         If `stays` is beyond its range.
+         */
+        SteadyPicture: {
+            path?: components["schemas"]["Track"] | null;
+            /**
+             * Stays
+             * @default 0.5
+             */
+            stays: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "steady";
+        };
+        /**
          * Step
          * @description One step of a correction.
          *
@@ -4904,7 +5000,7 @@ export interface components {
             /** Id */
             id: string;
             /** Values */
-            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"] | components["schemas"]["Look"] | components["schemas"]["Soften"] | components["schemas"]["Sharpen"] | components["schemas"]["Halation"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"];
+            values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"] | components["schemas"]["Look"] | components["schemas"]["Denoise"] | components["schemas"]["SteadyPicture"] | components["schemas"]["Soften"] | components["schemas"]["Sharpen"] | components["schemas"]["Halation"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"];
             /**
              * On
              * @default true
@@ -5549,6 +5645,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HeldOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    find_camera_path_api_shots__shot_id__camera_path_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CameraPathIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CameraPathOut"];
                 };
             };
             /** @description Validation Error */

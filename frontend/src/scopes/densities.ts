@@ -66,6 +66,10 @@ export interface Header {
   distance: number | null;
   /** What the two patches of each tie measure, percent, and their difference in CIEDE2000. */
   ties: { reference: number[]; shot: number[]; difference: number }[];
+  /** With noise reduction in hand: deviations of luma's and chroma's noise, percent. */
+  noise: { before: [number, number]; after: [number, number] } | null;
+  /** With a steadied picture in hand: the part of its width that is lost at the edges. */
+  crop: number | null;
   /** Names of the looks whose files are gone: the picture is shown without them. */
   lost_looks: string[];
 }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -12,14 +13,17 @@ from dovrel.core.develop import whole
 from dovrel.core.develop.exact import finished_exactly
 from dovrel.core.develop.finishing import grained
 from dovrel.core.develop.frame import develop
-from dovrel.core.steps.chain import Chain, finish_of
+from dovrel.core.develop.treating import clean, treated
+from dovrel.core.steps.chain import Chain, finish_of, treatment_of
 from dovrel.core.steps.correction import BALANCE, PLAIN, Correction, Level, checked
 from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.selection import Selection
+from dovrel.core.steps.treatment import Treatment
 from dovrel.formats import asc_cdl, correction_file, cube
 from dovrel.headless.files import Input
 from dovrel.media.clip import ClipInfo
-from dovrel.media.footage import read_frames
+from dovrel.media.footage import probe, read_frames
+from dovrel.media.frames import FrameStore, Source
 from dovrel.media.picture import STRIP_PIXELS, WayIn, shrink, to_picture
 from dovrel.media.stills import write_still
 from dovrel.media.writing import writing_clip
@@ -99,11 +103,35 @@ def write_clip(file: Path, info: ClipInfo, way: WayIn, correction: Correction, t
     """
     table = tables.output_table(way.output)
     with writing_clip(target, info.rate, info.size) as clip:
-        for number, code in enumerate(read_frames(file, 0, info.frames, info)):
-            picture = way.quickly(code)
+        for number, packed in enumerate(_frames(file, info, way, correction)):
             chain = correction.at(number).chain
-            display = grained(develop(picture.packed, chain, table), chain, number)
+            display = grained(develop(packed, chain, table), chain, number)
             clip.add(codes.decode_signal(display).transpose(1, 2, 0)[: info.size[1] // 2 * 2, : info.size[0] // 2 * 2])
+
+
+def _frames(file: Path, info: ClipInfo, way: WayIn, correction: Correction) -> Iterator[np.ndarray]:
+    """Working codes of a clip's frames, treated as a correction has it."""
+    if not treatment_of([step.values for step in correction.steps if step.on]):
+        yield from (way.quickly(code).packed for code in read_frames(file, 0, info.frames, info))
+        return
+    store, source = FrameStore(reads_ahead=False), Source(0, file, info, way.encoding, way.output)
+    for number in range(info.frames):
+        treatment = treatment_of(correction.at(number).chain)
+        yield store.treated(source, number, store.full(source, number), treatment).packed
+
+
+def _treated(source: Input, treatment: Sequence[Treatment], output: str) -> np.ndarray:
+    """The frame's working values float32 (H, W, 3), treated; a still has no frames beside it."""
+    if source.is_still:
+        picture = source.read(output)
+
+        def cleaned(_: int) -> np.ndarray:
+            return clean((), picture.packed, ())
+
+        return codes.unpack(treated(treatment, 0, picture.packed, picture.flags, cleaned)[0])
+    clip = Source(0, source.file, probe(source.file), source.encoding_id, output)
+    store = FrameStore(reads_ahead=False)
+    return codes.unpack(store.treated(clip, source.frame, store.full(clip, source.frame), treatment).packed)
 
 
 def _corrected(source: Input, chain: Chain, output: str) -> np.ndarray:
@@ -112,6 +140,8 @@ def _corrected(source: Input, chain: Chain, output: str) -> np.ndarray:
     Exactly, but for large display-referred pictures: the exact way in takes a minute for two
     million pixels, and the baked one, which the Desk takes too, is some thousandths off.
     """
+    if treatment := treatment_of(chain):
+        return finished_exactly(_treated(source, treatment, output), chain, output, source.frame)
     picture = source.recorded()
     height, width = picture.shape[:2]
     baked = encodings.is_display_referred(source.encoding_id) and height * width > MOST_EXACT

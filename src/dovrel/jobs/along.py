@@ -17,6 +17,7 @@ from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.shapes import Ellipse, Shape
 from dovrel.core.steps.track import Track
 from dovrel.core.time import hold
+from dovrel.core.time.camera_path import camera_path
 from dovrel.core.time.changes import Course, course_of
 from dovrel.core.time.follow import Box, NothingToFollow, follow, follow_again
 from dovrel.core.time.light import Light, Progress, light_along
@@ -25,7 +26,7 @@ from dovrel.core.time.seen import seen_by
 from dovrel.jobs.subject import Subject, seen_under
 from dovrel.media.frames import Source
 from dovrel.media.picture import WayIn
-from dovrel.media.runs import read_run
+from dovrel.media.runs import every_frame, read_run
 
 READINGS = 33
 """Frames whose readings are told."""
@@ -39,6 +40,19 @@ def run_of_shot(source: Source, told: Progress) -> Run:
     info = source.info
     way = WayIn(source.encoding, source.output, floating=info.floating, ceiling=info.ceiling)
     return read_run(source.path, info, way, told=told)
+
+
+def path_of_camera(source: Source, told: Progress) -> Track:
+    """Where a shot's camera looked on each of its frames.
+
+    Raises
+    ------
+    ValueError
+        If that cannot be told.
+    """
+    info = source.info
+    way = WayIn(source.encoding, source.output, floating=info.floating, ceiling=info.ceiling)
+    return camera_path(every_frame(source.path, info, way, told))
 
 
 def course_of_run(run: Run, light: Light, source: Source) -> Course:

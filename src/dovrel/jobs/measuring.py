@@ -23,7 +23,7 @@ THINNED = 3
 def readings_of(frames: FrameStore, subject: Subject) -> list[float] | None:
     """What a shot's middle frame measures under all its levels; None if it cannot be read."""
     try:
-        picture = frames.preview(subject.source, subject.middle)
+        picture = frames.treated_preview(subject.source, subject.middle, subject.in_middle.treatment)
     except MediaFault:
         return None
     thin = np.ascontiguousarray(picture.packed[::THINNED, ::THINNED])
@@ -39,7 +39,7 @@ def make_thumbnail(frames: FrameStore, subject: Subject, path: Path) -> None:
     MediaFault
         If the frame cannot be read.
     """
-    picture = frames.preview(subject.source, subject.middle)
+    picture = frames.treated_preview(subject.source, subject.middle, subject.in_middle.treatment)
     chain, table = subject.in_middle.in_order, tables.output_table(subject.source.output)
     small = np.ascontiguousarray(picture.packed[::THINNED, ::THINNED])
     write_thumbnail(picture_of(develop(small, chain, table)), path)

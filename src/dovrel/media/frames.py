@@ -15,6 +15,8 @@ import numpy as np
 
 from dovrel.core.colour import codes, encodings
 from dovrel.core.colour.outputs import DEFAULT_OUTPUT
+from dovrel.core.develop.treating import clean, treated
+from dovrel.core.steps.treatment import Treatment
 from dovrel.media.clip import ClipInfo
 from dovrel.media.faults import MediaFault
 from dovrel.media.footage import read_frames
@@ -96,7 +98,7 @@ class FrameStore:
         self._held = threading.Event()
 
     def preview(self, source: Source, frame: int, width: int = PREVIEW_WIDTH) -> Picture:
-        """One frame at preview size, or as wide as its place on the screen.
+        """One frame at preview size, or as wide as its place on the screen, as it was recorded.
 
         Raises
         ------
@@ -119,6 +121,52 @@ class FrameStore:
         found = self._get(source, frame, PLAYING_WIDTH)
         self._go_ahead(source, frame, PLAYING_WIDTH, PLAYED_AHEAD)
         return found
+
+    def treated(
+        self, source: Source, frame: int, found: Picture | Seen, treatment: Sequence[Treatment]
+    ) -> Picture | Seen:
+        """A frame that was asked for here as its treatment makes it, worked out once and kept; as it is where there is none.
+
+        Raises
+        ------
+        MediaFault
+            If a frame beside it that is needed cannot be decoded.
+        """
+        if not treatment:
+            return found
+        frame, width = min(max(frame, 0), source.info.frames - 1), found.packed.shape[1]
+        key = (*self._key(source, frame, width), tuple(treatment))
+        if (known := self._find(key)) is not None:
+            return known
+
+        def cleaned(count: int) -> np.ndarray:
+            return self._clean(source, frame, found, count).packed
+
+        seen = Seen(*treated(treatment, frame, found.packed, found.flags, cleaned))
+        self._keep(key, seen)
+        return seen
+
+    def _clean(self, source: Source, frame: int, found: Picture | Seen, count: int) -> Picture | Seen:
+        """A frame without its noise, by as many frames on either side: kept, so that a hand on its strength need not wait."""
+        width = found.packed.shape[1]
+        key = (*self._key(source, frame, width), "clean", count)
+        if (known := self._find(key)) is not None:
+            return known
+        numbers = range(max(frame - count, 0), frame), range(frame + 1, min(frame + count + 1, source.info.frames))
+        before, after = ([self._get(source, number, width).packed for number in some] for some in numbers)
+        seen = Seen(clean(before, found.packed, after), found.flags)
+        self._keep(key, seen)
+        return seen
+
+    def treated_preview(
+        self, source: Source, frame: int, treatment: Sequence[Treatment], width: int = PREVIEW_WIDTH
+    ) -> Picture | Seen:
+        """One frame at preview size as its treatment makes it; errors as of :meth:`preview`."""
+        return self.treated(source, frame, self.preview(source, frame, width), treatment)
+
+    def is_treated(self, source: Source, frame: int, width: int, treatment: Sequence[Treatment]) -> bool:
+        """Whether a frame is kept as a treatment makes it."""
+        return self._find((*self._key(source, frame, width), tuple(treatment))) is not None
 
     def make_ready(self, source: Source, frame: int) -> None:
         """Decode what is played from `frame` on, as far as the store holds it, until another frame is wanted."""

@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field, model_validator
 
 from dovrel.core.steps.correction import BALANCE
 from dovrel.core.steps.levels import FourLevels
+from dovrel.core.steps.track import Track
 from dovrel.service.correction_schemas import MeterIn
 from dovrel.service.fields import Frame, Id, StepName
 from dovrel.service.schemas import CourseOut, ShotOut
@@ -87,3 +88,13 @@ class HeldOut(BaseModel):
 
 class WorkOut(BaseModel):
     part: float
+
+
+class CameraPathIn(BaseModel):
+    """The camera's motion is to be found; `work` names this for its progress."""
+
+    work: WorkName = ""
+
+
+class CameraPathOut(BaseModel):
+    path: Track

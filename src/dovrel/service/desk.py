@@ -9,20 +9,24 @@ from dataclasses import asdict
 import numpy as np
 
 from dovrel.core.colour import tables
+from dovrel.core.develop.frame import develop
 from dovrel.core.match.ties import compare
 from dovrel.core.measure import counting, limits, marking
 from dovrel.core.measure.brush import brushed
 from dovrel.core.measure.frame import measure
 from dovrel.core.measure.meter import WHOLE
+from dovrel.core.measure.noise import noise_of
 from dovrel.core.measure.point import name_point
 from dovrel.core.measure.shown_as import greys_shown, hues_shown
 from dovrel.core.steps import controls
 from dovrel.core.steps.curves import Curves
+from dovrel.core.steps.denoise import Denoise
 from dovrel.core.steps.hue_turns import HueTurns
 from dovrel.core.steps.levels import AtFrame
 from dovrel.core.steps.look import lost
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.selection import Selection
+from dovrel.core.steps.steady_picture import SteadyPicture
 from dovrel.jobs.subject import Subject
 from dovrel.service.context import Context
 from dovrel.service.live_schemas import Point, Show
@@ -119,6 +123,7 @@ class Desk:
             "shot": request.shot,
             "frame": request.frame,
             **_step_in_hand(request, levels, view.table),
+            **_treatment_in_hand(request, view, shown, display),
             "readings": readings.tolist(),
             "missed": missed,
             "searching": self.searching,
@@ -165,7 +170,8 @@ class Desk:
     def point(self, request: Point) -> str:
         """Name the colour at a point, the mean of 3 × 3 preview pixels."""
         source, _ = self.viewing.source(request.shot)
-        picture = self.context.frames.preview(source, request.frame)
+        treatment = request.seen(request.here).treatment
+        picture = self.context.frames.treated_preview(source, request.frame, treatment)
         chain = request.seen(request.here).in_order
         reaching = request.here.before(request.level, request.step)
         table = tables.output_table(source.output)
@@ -184,6 +190,17 @@ def _step_in_hand(request: Show, levels: AtFrame, table: tables.Table) -> dict:
         said["greys"] = greys_shown(levels.after(request.level, request.step), table).round(3).tolist()
     elif isinstance(values, HueTurns):
         said["hues"] = hues_shown(levels.after(request.level, request.step), table).round(2).tolist()
+    return said
+
+
+def _treatment_in_hand(request: Show, view: View, shown: AtFrame, display: np.ndarray) -> dict:
+    """What the step in hand does to the recorded picture: its noise before and after, or what is lost at its edges."""
+    said: dict = {"noise": None, "crop": None}
+    if isinstance(request.values, SteadyPicture):
+        said["crop"] = request.values.crop
+    elif isinstance(request.values, Denoise) and not request.playing:
+        before = develop(view.recorded.packed, shown.in_order, view.table)
+        said["noise"] = {"before": noise_of(before), "after": noise_of(display)}
     return said
 
 

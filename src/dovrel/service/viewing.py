@@ -12,11 +12,13 @@ from dovrel.core.develop.frame import develop
 from dovrel.core.develop.masks import share_of
 from dovrel.core.measure.readings import Percentiles
 from dovrel.core.steps.controls import pushed
+from dovrel.core.steps.denoise import Denoise
 from dovrel.core.steps.levels import AtFrame
 from dovrel.core.steps.selection import Side
+from dovrel.core.steps.treatment import Treatment
 from dovrel.jobs.sources import percentiles_of, source_of
 from dovrel.jobs.subject import kept_subject, seen_under
-from dovrel.machine.newest import Newest
+from dovrel.machine.newest import Newest, Same
 from dovrel.media.frames import Source
 from dovrel.media.picture import PREVIEW_WIDTH, Picture, Seen
 from dovrel.service.context import Context, the_shot
@@ -29,11 +31,12 @@ KEPT_MASKS = 4
 
 @dataclass(frozen=True)
 class View:
-    """A request with its shot's source, the frame's pixels and which of them are metered."""
+    """A request with its shot's source, the frame as it was recorded and as it is treated, and which pixels are metered."""
 
     request: Show
     source: Source
     percentiles: Percentiles
+    recorded: Picture | Seen
     picture: Picture | Seen
     mask: np.ndarray | None
     located: lattice.Located | None
@@ -81,17 +84,9 @@ class Viewing:
 
     def view(self, request: Show) -> View:
         source, percentiles = self.source(request.shot)
-        frames = self.context.frames
-        if not request.playing:
-            frames.hold()
-        if request.playing:
-            picture = frames.playing(source, request.frame)
-        elif request.full:
-            picture = frames.full(source, request.frame)
-        else:
-            # A hand that steps from frame to frame wants the next at once; one that stays on a frame wants it sharp.
-            width = request.width if self._last == (request.shot, request.frame) else PREVIEW_WIDTH
-            picture = frames.preview(source, request.frame, width)
+        recorded = self._recorded(request, source)
+        treatment = self._treatment(request, source, recorded)
+        picture = self.context.frames.treated(source, request.frame, recorded, treatment)
         table = tables.output_table(source.output)
         mask, located = self._mask(request, picture, table), self._locate(request, picture)
         share = None
@@ -99,13 +94,33 @@ class Viewing:
             before = request.here.before(request.level, request.step)
             share = share_of(picture.packed, before, request.selection, table, located)
             mask = selected_of(share, request.side, mask)
-        return View(request, source, percentiles, picture, mask, located, share)
+        return View(request, source, percentiles, recorded, picture, mask, located, share)
+
+    def _recorded(self, request: Show, source: Source) -> Picture | Seen:
+        frames = self.context.frames
+        if not request.playing:
+            frames.hold()
+        if request.playing:
+            return frames.playing(source, request.frame)
+        if request.full:
+            return frames.full(source, request.frame)
+        # A hand that steps from frame to frame wants the next at once; one that stays on a frame wants it sharp.
+        width = request.width if self._last == (request.shot, request.frame) else PREVIEW_WIDTH
+        return frames.preview(source, request.frame, width)
+
+    def _treatment(self, request: Show, source: Source, picture: Picture | Seen) -> list[Treatment]:
+        """What is done to the frame before all colour. While it is played, noise is taken down where that is done already."""
+        treatment = list(request.seen(request.here).treatment)
+        width = picture.packed.shape[1]
+        if request.playing and not self.context.frames.is_treated(source, request.frame, width, treatment):
+            return [values for values in treatment if not isinstance(values, Denoise)]
+        return treatment
 
     def _mask(self, request: Show, picture: Picture | Seen, table: tables.Table) -> np.ndarray | None:
         if request.meter is None:
             return None
         meter = seen_under(request.meter.meter(), request.here)
-        key = (request.shot, request.frame, picture.packed.shape, meter)
+        key = (Same(picture.packed), meter)
         if key not in self._masks:
             self._masks.keep(key, meter.mask(picture.packed, table))
         return self._masks.get(key)
@@ -140,9 +155,10 @@ class Viewing:
             if kept is None:
                 raise LookupError(f"there is no kept frame {kept_id}")
             subject, frame = kept_subject(kept), kept.frame
-        packed = self.context.frames.preview(subject.source, frame).packed
+        here = subject.levels.at(frame)
+        packed = self.context.frames.treated_preview(subject.source, frame, here.treatment).packed
         table = tables.output_table(subject.source.output)
-        return self._references.keep(key, develop(packed, subject.levels.at(frame).in_order, table))
+        return self._references.keep(key, develop(packed, here.in_order, table))
 
 
 def selected_of(share: np.ndarray, side: Side, mask: np.ndarray | None) -> np.ndarray | None:

@@ -26,6 +26,7 @@ from dovrel.core.steps.pick import Pick, metric, middle_and_half
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.rebuild import CHANNELS, SOFT, Rebuild
 from dovrel.core.steps.selection import Selection
+from dovrel.core.steps.treatment import Treatment
 from dovrel.core.steps.zone_tints import ZoneTints
 from dovrel.machine.newest import Same
 
@@ -51,14 +52,13 @@ def _flat(chain: Chain) -> list[Any]:
     """What is to be baked, in order: values that do something, a selection's between marks."""
     flat: list[Any] = []
     mask = 0
-    gone = lost(chain)
     for values in chain:
         if isinstance(values, Selection):
             here, elsewhere = ([one for one in side if not one.is_identity] for side in (values.inside, values.outside))
             if here or elsewhere:
                 flat += [_Begin(values, mask, len(here) + 1), *here, _Elsewhere(), *elsewhere, _Together()]
                 mask += values.is_spatial
-        elif not (values.is_identity or isinstance(values, Limits | Finish) or values in gone):
+        elif not (values.is_identity or isinstance(values, Limits | Finish | Treatment)):
             flat.append(values)
     return flat
 
@@ -283,6 +283,8 @@ class Program:
 
     @classmethod
     def of(cls, chain: Chain, table: Table, matte: Pick | None = None) -> Program:
+        gone = lost(chain)
+        chain = [values for values in chain if values not in gone]
         arguments, key = table_arguments(table), (_in_no_area(chain), matte, Same(table))
         selections = [(n, values) for n, values in enumerate(chain) if isinstance(values, Selection)]
         if not any(values.is_spatial for _, values in selections):

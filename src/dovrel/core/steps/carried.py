@@ -14,6 +14,7 @@ from dovrel.core.steps.kinds import Values
 from dovrel.core.steps.levels import AtFrame, FourLevels
 from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.core.steps.selection import Selection
+from dovrel.core.steps.treatment import Treatment
 
 Format = Literal["cdl", "cc", "ccc", "cube"]
 FORMATS: tuple[Format, ...] = ("cdl", "cc", "ccc", "cube")
@@ -54,7 +55,7 @@ def left_out(levels: FourLevels, form: Format) -> list[str]:
 def _carries(form: Format, values: Values) -> bool:
     """A table knows every colour and no place; the others know ten numbers."""
     if form == "cube":
-        return not (isinstance(values, Finish) or (isinstance(values, Selection) and values.is_spatial))
+        return not (isinstance(values, Finish | Treatment) or (isinstance(values, Selection) and values.is_spatial))
     return isinstance(values, Primary)
 
 

@@ -7,9 +7,10 @@ from collections.abc import Sequence
 import numpy as np
 
 from dovrel.core.steps.finish import Finish
-from dovrel.core.steps.kinds import FINISH, Values
+from dovrel.core.steps.kinds import FINISH, TREATMENT, Values
 from dovrel.core.steps.limits import Limits
 from dovrel.core.steps.selection import Selection
+from dovrel.core.steps.treatment import Treatment
 
 Chain = Sequence[Values]
 """What steps hold, in the order in which it is applied."""
@@ -33,6 +34,12 @@ def apply_in_order(working: np.ndarray, chain: Chain, shares: Sequence[np.ndarra
         else:
             working = values.apply(working)
     return working
+
+
+def treatment_of(chain: Chain) -> tuple[Treatment, ...]:
+    """What of a chain treats the recorded picture and does something, in the order in which it does."""
+    found = [values for values in chain if isinstance(values, Treatment) and not values.is_identity]
+    return tuple(sorted(found, key=lambda values: TREATMENT.index(type(values))))
 
 
 def finish_of(chain: Chain) -> tuple[Finish, ...]:

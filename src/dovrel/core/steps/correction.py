@@ -17,6 +17,8 @@ from dovrel.core.steps.limits import Limits
 from dovrel.core.steps.look import Look
 from dovrel.core.steps.primary import IDENTITY, LARGEST, Primary
 from dovrel.core.steps.selection import Selection
+from dovrel.core.steps.steady_picture import SteadyPicture
+from dovrel.core.steps.treatment import Treatment
 
 Level = Literal["camera", "shot", "family", "show"]
 LEVELS: tuple[Level, ...] = ("camera", "shot", "family", "show")
@@ -275,6 +277,11 @@ def checked(level: Level, correction: Correction) -> Correction:
         ):
             whose = "its own shot" if step.values.shapes else "a shot or a family"
             raise ValueError(f"“{step.id}” is part of a picture, which is chosen for {whose}, not for a {level}")
+        if isinstance(step.values, Treatment) and (
+            level in ("family", "show") or (isinstance(step.values, SteadyPicture) and level == "camera")
+        ):
+            whose = "a shot" if isinstance(step.values, SteadyPicture) else "a shot or a camera"
+            raise ValueError(f"“{step.id}” treats the recorded picture; that is done for {whose}, not for a {level}")
         if isinstance(step.values, Look) and level in ("camera", "shot"):
             raise ValueError(f"“{step.id}” is a look, which is for a family or the whole show, not for a {level}")
         if isinstance(step.values, Finish) and level in ("camera", "shot"):

@@ -13,6 +13,7 @@ from pydantic import Field
 
 from dovrel.core.steps.clipped_highs import ClippedHighs
 from dovrel.core.steps.curves import Curves
+from dovrel.core.steps.denoise import Denoise
 from dovrel.core.steps.density import Density
 from dovrel.core.steps.extended import Extended
 from dovrel.core.steps.finish import Finish
@@ -26,6 +27,8 @@ from dovrel.core.steps.rebuild import Rebuild
 from dovrel.core.steps.selection import Selection
 from dovrel.core.steps.sharpen import Sharpen
 from dovrel.core.steps.soften import Soften
+from dovrel.core.steps.steady_picture import SteadyPicture
+from dovrel.core.steps.treatment import Treatment
 from dovrel.core.steps.vignette import Vignette
 from dovrel.core.steps.zone_tints import ZoneTints
 
@@ -41,6 +44,8 @@ Kinds = (
     | Selection
     | Limits
     | Look
+    | Denoise
+    | SteadyPicture
     | Soften
     | Sharpen
     | Halation
@@ -63,12 +68,17 @@ KINDS: tuple[type[Kinds], ...] = (
     Selection,
     Limits,
     Look,
+    Denoise,
+    SteadyPicture,
     Soften,
     Sharpen,
     Halation,
     Vignette,
     Grain,
 )
+
+TREATMENT: tuple[type[Treatment], ...] = (Denoise, SteadyPicture)
+"""Kinds that treat the recorded picture before all others, in the order in which they do."""
 
 FINISH: tuple[type[Finish], ...] = (Soften, Sharpen, Halation, Vignette, Grain)
 """Kinds that finish the display signal, in the order in which they do, whatever the order they stand in."""

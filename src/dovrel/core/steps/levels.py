@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import ClassVar, Self
 
-from dovrel.core.steps.chain import Chain
+from dovrel.core.steps.chain import Chain, treatment_of
 from dovrel.core.steps.correction import BALANCE, LEVELS, PLAIN, Correction, Level
+from dovrel.core.steps.treatment import Treatment
 
 
 @dataclass(frozen=True)
@@ -55,6 +56,11 @@ class AtFrame(FourLevels):
     def in_order(self) -> Chain:
         """All that is in force."""
         return tuple(values for level in LEVELS for values in self.of(level).chain)
+
+    @property
+    def treatment(self) -> tuple[Treatment, ...]:
+        """What is done to the recorded picture, before all colour."""
+        return treatment_of(self.balanced)
 
     @property
     def balanced(self) -> Chain:

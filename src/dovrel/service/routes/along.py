@@ -14,7 +14,16 @@ from dovrel.jobs import along
 from dovrel.jobs.subject import Subject, subject_of
 from dovrel.machine.newest import Newest
 from dovrel.media.frames import Source
-from dovrel.service.along_schemas import AlongIn, AlongOut, HeldOut, HoldIn, SteadyIn, WorkOut
+from dovrel.service.along_schemas import (
+    AlongIn,
+    AlongOut,
+    CameraPathIn,
+    CameraPathOut,
+    HeldOut,
+    HoldIn,
+    SteadyIn,
+    WorkOut,
+)
 from dovrel.service.context import Context, ContextDep, the_shot
 from dovrel.service.fields import Id
 from dovrel.service.schemas import CourseOut
@@ -85,6 +94,15 @@ def steady(shot_id: Id, order: SteadyIn, context: ContextDep) -> HeldOut:
     run = along.run_of_shot(subject.source, work.stage(0, 0.4))
     found = along.steadied(run, light_along(run, work.stage(0.4, 1)), subject, order.step)
     return _kept(context, shot_id, subject, order.step, order.base, found, "steady light")
+
+
+@router.post("/shots/{shot_id}/camera-path")
+def find_camera_path(shot_id: Id, order: CameraPathIn, context: ContextDep) -> CameraPathOut:
+    """Where the shot's camera looked on each frame, for its picture to be steadied; nothing is saved."""
+    work = context.works.begin(order.work)
+    with context.session() as session:
+        subject = subject_of(the_shot(session, shot_id))
+    return CameraPathOut(path=along.path_of_camera(subject.source, work.stage(0, 1)))
 
 
 def _kept(

@@ -34,8 +34,9 @@ def aim_hue(shot_id: Id, order: HueAimIn, context: ContextDep) -> HueAimOut:
         subject = subject_of(shot)
         reference = reference_for(shot) if order.aim == "reference" else None
         there = (kept_subject(reference), reference.frame) if reference else None
-    packed = context.frames.preview(subject.source, order.frame).packed[::SAMPLED, ::SAMPLED].reshape(-1, 3)
     levels, table = order.here, tables.output_table(subject.source.output)
+    picture = context.frames.treated_preview(subject.source, order.frame, levels.treatment)
+    packed = picture.packed[::SAMPLED, ::SAMPLED].reshape(-1, 3)
     reaching = apply_in_order(codes.unpack(packed), levels.before(order.level, order.step))
     hand = Hand(reaching, values, order.spoke, levels.after(order.level, order.step), table)
     if there is None:

@@ -109,7 +109,9 @@ def read_frame(
         levels = levels.replaced("shot", levels.shot.balanced(balance))
     read = context.frames.playing if version is None else context.frames.preview
     picture = read(source, frame)
-    chain = [*levels.at(frame).in_order, *pushed(peek)]
+    here = levels.at(frame)
+    picture = context.frames.treated(source, frame, picture, here.treatment)
+    chain = [*here.in_order, *pushed(peek)]
     shown = picture_with_grain(develop(picture.packed, chain, tables.output_table(source.output)), chain, frame)
     jpeg = simplejpeg.encode_jpeg(np.ascontiguousarray(shown), 88, colorsubsampling="444")
     return Response(jpeg, media_type="image/jpeg", headers=KEPT_BY_THE_PAGE)
@@ -120,7 +122,10 @@ def read_frame_readings(shot_id: Id, frame: Frame, context: ContextDep) -> list[
     """The ten readings of a frame as corrected, percent."""
     with context.session() as session:
         subject = subject_of(the_shot(session, shot_id))
-    picture = context.frames.playing(subject.source, frame)
+    here = subject.levels.at(frame)
+    picture = context.frames.treated(
+        subject.source, frame, context.frames.playing(subject.source, frame), here.treatment
+    )
     table = tables.output_table(subject.source.output)
-    measured = render(picture.packed, subject.levels.at(frame).in_order, table, percentiles=subject.percentiles)
+    measured = render(picture.packed, here.in_order, table, percentiles=subject.percentiles)
     return measured.readings.tolist()

@@ -138,7 +138,8 @@ def _looked(
     place: int,
 ) -> LookedOut:
     """A frame under a look at a place among the other steps of its level, beside the same without it."""
-    picture, table = context.frames.preview(subject.source, frame), tables.output_table(subject.source.output)
+    picture = context.frames.treated_preview(subject.source, frame, levels.treatment)
+    table = tables.output_table(subject.source.output)
     without = levels.replaced(level, Correction(tuple(others)))
     tried = without
     if look:

@@ -64,9 +64,9 @@ def _rendered(
     context: Context, subject: Subject, frame: int, meter: Meter, selected: SelectedIn | None = None
 ) -> Measured:
     """A frame measured within its meter, and of that what a selection finds."""
-    picture, table = context.frames.preview(subject.source, frame), tables.output_table(subject.source.output)
+    levels, table = subject.levels.at(frame), tables.output_table(subject.source.output)
+    picture = context.frames.treated_preview(subject.source, frame, levels.treatment)
     # What was skin or neutral in the kept frame is judged under its own correction.
-    levels = subject.levels.at(frame)
     mask = replace(meter, under=levels.balanced).mask(picture.packed, table)
     if selected:
         mask = within(_found(picture.packed, levels, selected, table), selected.side, mask)
@@ -112,8 +112,9 @@ def read_kept(family_id: Id, context: ContextDep) -> list[KeptOut]:
 def read_picture(kept_id: Id, context: ContextDep, peek: Peek = 0.0, width: PreviewWidth = PREVIEW_WIDTH) -> Response:
     """The kept frame, corrected, and pushed by some stops."""
     subject, frame = _kept(context, kept_id)
-    packed = context.frames.preview(subject.source, frame, width).packed
-    chain = [*subject.levels.at(frame).in_order, *pushed(peek)]
+    levels = subject.levels.at(frame)
+    packed = context.frames.treated_preview(subject.source, frame, levels.treatment, width).packed
+    chain = [*levels.in_order, *pushed(peek)]
     picture = picture_with_grain(develop(packed, chain, tables.output_table(subject.source.output)), chain, frame)
     return Response(simplejpeg.encode_jpeg(picture, 90, colorsubsampling="444"), media_type="image/jpeg")
 

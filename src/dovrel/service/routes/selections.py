@@ -13,7 +13,7 @@ from dovrel.core.measure.brush import LevelBrush, brushed
 from dovrel.core.steps.chain import Chain, apply_in_order
 from dovrel.jobs import along
 from dovrel.jobs.subject import Subject, subject_of
-from dovrel.media.picture import Picture
+from dovrel.media.picture import Picture, Seen
 from dovrel.service.context import Context, ContextDep, the_shot
 from dovrel.service.fields import Id
 from dovrel.service.live_schemas import Asked
@@ -91,10 +91,10 @@ def follow(shot_id: Id, order: FollowIn, context: ContextDep) -> FollowOut:
     return FollowOut(track=track, notes=notes)
 
 
-def _picture(context: Context, shot_id: int, order: Asked) -> tuple[Subject, Picture]:
+def _picture(context: Context, shot_id: int, order: Asked) -> tuple[Subject, Picture | Seen]:
     with context.session() as session:
         subject = subject_of(the_shot(session, shot_id))
-    return subject, context.frames.preview(subject.source, order.frame)
+    return subject, context.frames.treated_preview(subject.source, order.frame, order.here.treatment)
 
 
 def _reaching(order: Asked) -> Chain:
