@@ -121,21 +121,6 @@ def work_the_day(page: Page, address: str) -> None:
     page.keyboard.press("Escape")
 
 
-def tie(page: Page) -> None:
-    loaded = "() => document.querySelector('[data-testid=reference-picture] img')?.naturalWidth > 0"
-    page.wait_for_function(loaded)
-    for name in ("reference-picture", "picture"):
-        box = page.get_by_test_id(name).bounding_box()
-        assert box
-        page.mouse.move(box["x"] + 0.60 * box["width"], box["y"] + 0.30 * box["height"])
-        page.mouse.down()
-        page.mouse.move(box["x"] + 0.65 * box["width"], box["y"] + 0.42 * box["height"], steps=4)
-        page.mouse.up()
-    page.keyboard.press("y")
-    page.get_by_test_id("tie-1").get_by_text(".").first.wait_for()
-    rested(page)
-
-
 def look_into(page: Page, keep: Callable[[str], None]) -> None:
     """The picture over the whole surface, nearer and pushed."""
     page.keyboard.press("p")
@@ -153,7 +138,7 @@ def look_into(page: Page, keep: Callable[[str], None]) -> None:
 
 
 def hold_through(page: Page, address: str, keep: Callable[[str], None]) -> None:
-    """The time lane of a shot whose light changes, before its face is held and after."""
+    """The time lane of a shot whose light changes, its face held."""
     open_shot(page, address, "23A-1")
     picture = page.get_by_test_id("picture").bounding_box()
     assert picture
@@ -166,7 +151,6 @@ def hold_through(page: Page, address: str, keep: Callable[[str], None]) -> None:
     page.wait_for_function(drawn, timeout=60000)
     rested(page)
     page.mouse.move(5, 5)
-    keep("desk-lane")
     page.keyboard.press("Shift+H")
     page.locator(".open-lane .flag").first.wait_for(timeout=60000)
     page.wait_for_timeout(1500)
@@ -301,6 +285,43 @@ def parts_of_pictures(page: Page, address: str, keep: Callable[[str], None]) -> 
     page.get_by_role("button", name="belongs").click()
 
 
+def look_and_finish(page: Page, address: str, keep: Callable[[str], None]) -> None:
+    """Looks compared, one of them chosen, and a finish; what that does to a part of a frame, pixel for pixel."""
+    open_shot(page, address, "12A-1")
+    page.get_by_role("button", name="show", exact=True).click()
+    page.keyboard.press("Shift+K")
+    cards = page.get_by_role("dialog").get_by_role("article")
+    cards.nth(2).get_by_role("img").wait_for(timeout=60000)
+    page.wait_for_timeout(500)
+    keep("desk-looks")
+    cards.filter(has_text="Quire Lane paper").get_by_role("button", name="choose").click()
+    rested(page)
+    for kind in ("sharpen", "halation", "vignette", "grain"):
+        page.keyboard.press("Shift+N")
+        page.get_by_role("button", name=re.compile(f"^{kind} ")).click()
+        rested(page)
+    picture = page.get_by_test_id("picture").bounding_box()
+    assert picture
+    page.mouse.move(picture["x"] + 0.42 * picture["width"], picture["y"] + 0.3 * picture["height"])
+    page.keyboard.press("Shift+0")
+    rested(page)
+    page.mouse.move(5, 5)
+    seen = []
+    for _ in range(2):
+        page.wait_for_timeout(1500)
+        rested(page)
+        shot = page.get_by_test_id("picture").screenshot()
+        seen.append(cv2.imdecode(np.frombuffer(shot, np.uint8), cv2.IMREAD_COLOR)[:, :480])
+        page.keyboard.press("x")
+    cv2.imwrite(str(FOLDER / "finish-at-1-1.png"), np.hstack(seen[::-1]))
+    page.keyboard.press("0")
+    for name in ("grain", "vignette", "halation", "sharpen", "look"):
+        page.get_by_role("button", name=re.compile(f"^{name}")).first.click()
+        page.get_by_role("button", name=f"remove {name}").click()
+        rested(page)
+    page.get_by_role("button", name="shot", exact=True).first.click()
+
+
 def main(entrance: str, card: str | None) -> None:
     address = entrance.split("/enter/")[0]
     FOLDER.mkdir(exist_ok=True)
@@ -329,12 +350,8 @@ def main(entrance: str, card: str | None) -> None:
         page.wait_for_timeout(500)
         keep("match-report")
         page.keyboard.press("Escape")
-        for _ in range(2):
+        for _ in range(3):
             page.keyboard.press("v")
-        tie(page)
-        keep("desk-tie")
-        page.get_by_label("remove tie 1").click()
-        page.keyboard.press("v")
         page.wait_for_timeout(800)
         keep("desk-matched")
         page.keyboard.press("v")
@@ -343,6 +360,7 @@ def main(entrance: str, card: str | None) -> None:
         hold_through(page, address, keep)
         colour_by_itself(page, address, keep)
         parts_of_pictures(page, address, keep)
+        look_and_finish(page, address, keep)
         page.goto(f"{address}/line-up")
         page.get_by_test_id("cut").wait_for()
         page.wait_for_timeout(1500)

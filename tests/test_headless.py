@@ -1,5 +1,6 @@
 """The command line on files, as a script would call it."""
 
+import hashlib
 import json
 import subprocess
 import sys
@@ -11,6 +12,7 @@ import pytest
 from dovrel.core.measure.difference import display_difference
 from dovrel.demo import cards
 from dovrel.media.stills import read_still, write_still
+from tests.looks import cube_file, faded
 
 
 def dovrel(*arguments: str) -> subprocess.CompletedProcess[str]:
@@ -154,6 +156,13 @@ def test_export_takes_the_shows_finish_and_says_what_may_not_stand_there(stills,
     middle = (slice(height // 2 - 5, height // 2 + 5), slice(width // 2 - 5, width // 2 + 5))
     assert np.abs(after[middle] - before[middle]).max() <= 1 / 1023
     assert np.allclose(after[0, 0], before[0, 0] * 2 ** (-2 / 2.4), atol=1 / 1023)
+    table = cube_file(tmp_path / "faded rec709.cube", faded)
+    digest = hashlib.sha256(table.read_bytes()).hexdigest()
+    look = {"kind": "look", "digest": digest, "name": "faded", "takes": "output:rec709", "gives": "output:rec709"}
+    looked = document("look", "look", {**look, "strength": 1.0})
+    run = dovrel(*orders, "--family", looked, "--look", table)
+    assert run.returncode == 0, run.stderr
+    assert np.abs(read_still(out) - faded(before.astype(np.float64))).mean() < 2e-3
     run = dovrel(*orders[:3], document("wrong", "balance", vignette), "--picture", out)
     assert run.returncode == 2
     assert "“edges” finishes the display signal" in run.stderr

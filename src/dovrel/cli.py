@@ -77,6 +77,15 @@ def _read_correction(path: Path | None, name: str | None, level: Level = "shot")
     return read_correction(path, name, level)
 
 
+def _keep_looks(files: list[Path]) -> None:
+    """Let corrections find looks by these files."""
+    if files:
+        from dovrel.core.colour import look_files
+
+        for file in files:
+            look_files.keep(file, file.name)
+
+
 def _with_levels(shot: Correction, family: Path | None = None, show: Path | None = None) -> FourLevels:
     """A shot's correction with a family's look and the show's finish, of correction files."""
     from dovrel.core.steps.levels import FourLevels
@@ -204,6 +213,7 @@ def export(
     picture: Annotated[Path | None, typer.Option(help="Write the corrected picture.")] = None,
     family: Annotated[Path | None, typer.Option(help="A family's look after it: a correction file.")] = None,
     show: Annotated[Path | None, typer.Option(help="The show's finish after all: a correction file.")] = None,
+    look: Annotated[list[Path] | None, typer.Option(help="A table file that a look in them goes by.")] = None,
 ) -> None:
     """Apply a correction or CDL file to a picture, with a look and a finish if they are given, and write the result."""
     from dovrel.headless.files import Input
@@ -214,6 +224,7 @@ def export(
         corrected = _read_correction(cdl or correction, name)
         if corrected is None or (cdl and correction):
             raise ValueError("give the correction to apply: --correction or --cdl, one of the two")
+        _keep_looks(look or [])
         source = Input(file, encoding, frame)
         if not source.is_still and any(step.keyframes for step in corrected.steps):
             from dovrel.core.steps.correction import PLAIN

@@ -169,7 +169,7 @@ def test_shake_goes_and_no_edge_is_seen(rng, stays, least):
 def test_slow_motion_stays_longer_than_shake(rng):
     frames, _ = _shaken(rng)
     path = camera_path(frames)
-    crops = [SteadyPicture(path, stays).crop for stays in (0.0, 0.3, 0.7, 1.0)]
+    crops = [SteadyPicture(path, stays).crop for stays in (0.3, 0.5, 0.8, 1.0)]
     assert crops == sorted(crops, reverse=True)
     assert SteadyPicture(path, 1.0).is_identity
     assert SteadyPicture(None).is_identity

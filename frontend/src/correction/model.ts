@@ -137,7 +137,12 @@ export function asTemplate(level: Level, correction: Correction): Correction {
   if (level !== "shot") return correction;
   const steps = correction.steps.filter((step) => step.values.kind !== "extended");
   return {
-    steps: steps.map((step) => (step.id === OWN.shot ? newStep(step.id) : { ...step, keyframes: [] })),
+    steps: steps.map((step) => {
+      if (step.id === OWN.shot) return newStep(step.id);
+      // Where a camera looked is its own shot's alone.
+      const values = step.values.kind === "steady" ? { ...step.values, path: null } : step.values;
+      return { ...step, values, keyframes: [] };
+    }),
   };
 }
 

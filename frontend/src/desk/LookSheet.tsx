@@ -45,6 +45,24 @@ function Left({ readings }: { readings: number[] }) {
   );
 }
 
+const LUMA = [0.2126, 0.7152, 0.0722];
+
+/** The luma of lows, mids and highs, the saturation, and how far skin lies off its line: room for a line. */
+function Short({ answer: { readings, skin_after } }: { answer: LookAnswer }) {
+  const lumas = ZONES.map((_, place) =>
+    LUMA.reduce((sum, weight, channel) => sum + weight * readings[3 * channel + place], 0).toFixed(0),
+  );
+  return (
+    <div
+      className="mono short"
+      title="luma of lows, mids and highs, percent; saturation; skin’s hue off its line"
+    >
+      {lumas.join("·")} s{readings[9].toFixed(1)}
+      {skin_after !== null && ` skin ${skin_after.toFixed(1)}°`}
+    </div>
+  );
+}
+
 /** One look on each of the pictures; asked for when the cards before it have been answered. */
 function Card({
   look,
@@ -98,6 +116,7 @@ function Card({
                 <div className="to-come second">{answer ? "" : "…"}</div>
               )}
               {!alone && <figcaption className="second">{name}</figcaption>}
+              {!alone && answer && typeof answer !== "string" && <Short answer={answer} />}
             </figure>
           );
         })}

@@ -5,6 +5,7 @@ from __future__ import annotations
 import subprocess
 import tempfile
 import time
+from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -15,11 +16,11 @@ import simplejpeg
 from rich.console import Console
 from rich.table import Table as RichTable
 
-from dovrel.bench import parts
+from dovrel.bench import finishing, parts
 from dovrel.core.colour import codes, tables
 from dovrel.core.correct.solve import solve
 from dovrel.core.develop import lattice, whole
-from dovrel.core.develop.frame import develop, picture_of
+from dovrel.core.develop.frame import develop, picture_of, picture_with_grain
 from dovrel.core.develop.program import Program
 from dovrel.core.measure import limits
 from dovrel.core.measure.frame import measure, render, warm_up
@@ -127,10 +128,11 @@ def _whole_update(
     table: tables.Table,
     *,
     changing: bool = False,
+    frame: int = 0,
 ) -> None:
     display = develop(picture.packed, chain, table, located, changing=changing)
     limits.tally(display, picture.flags)
-    encoding = _encoders.submit(_jpeg, picture_of(display))
+    encoding = _encoders.submit(_jpeg, picture_with_grain(display, chain, frame))
     scopes, readings = measure(display)
     pack({"readings": readings.tolist()}, {**pack_scopes(scopes), "picture": encoding.result()})
 
@@ -173,11 +175,8 @@ def run(runs: int) -> dict:
         "runs": runs,
         **_updates(picture, clip, table, runs),
         "kinds": _kinds(picture, table, max(runs // 4, 5)),
-        "parts_ms": parts.updates(
-            picture.packed,
-            _corrections(max(runs // 4, 5)),
-            lambda located, chain: _whole_update(picture, located, chain, table),
-        ),
+        "parts_ms": _with_parts(picture, parts.cases_of(picture.packed), table, runs),
+        **_finished(picture, table, runs),
         "wide": _updates(_source(WIDE), clip, table, max(runs // 4, 3)),
         "locate_ms": _locate_milliseconds(picture),
         "solve_ms": _solve_milliseconds(picture, table),
@@ -185,6 +184,25 @@ def run(runs: int) -> dict:
         "full_4k_ms": _full_milliseconds(picture, table),
         "resident_mb": psutil.Process().memory_info().rss / 1e6,
     }
+
+
+def _with_parts(picture: Picture, cases: Mapping[str, Chain], table: tables.Table, runs: int) -> dict[str, float]:
+    return parts.updates(
+        picture.packed,
+        cases,
+        _corrections(max(runs // 4, 5)),
+        lambda located, chain: _whole_update(picture, located, chain, table),
+    )
+
+
+def _finished(picture: Picture, table: tables.Table, runs: int) -> dict:
+    """What a look and a finish take at each update, and treating the recorded picture once a frame."""
+    noisy = finishing.noisy(picture.packed)
+    with finishing.a_look() as look:
+        return {
+            "finish_ms": _with_parts(picture, finishing.cases_of(look), table, runs),
+            "treating_ms": finishing.once(noisy),
+        }
 
 
 def _updates(picture: Picture, clip: cards.DemoClip, table: tables.Table, runs: int) -> dict:
@@ -258,21 +276,29 @@ def _solve_milliseconds(picture: Picture, table: tables.Table) -> float:
 
 
 def _playback(clip: cards.DemoClip, table: tables.Table) -> dict[str, float]:
-    """Frames a second with all scopes, from the file, again from memory, and under another correction at each frame."""
+    """Frames a second with all scopes, from the file, again from memory, and under what changes or costs more at each frame."""
     store = FrameStore()
     source = Source(0, clip.path, probe(clip.path), clip.encoding)
     frames = source.info.frames
-    kept, along = [_corrections(1)] * frames, [[numbers] for numbers in _corrections(frames)]
-    with_parts = [(_corrections(1)[0], *parts.cases_of(store.playing(source, 0).packed)["all"])] * frames
-    rates = []
-    for numbers in (kept, kept, along, with_parts):
-        started = time.perf_counter()
-        for frame in range(frames):
-            picture = store.playing(source, frame)
-            _whole_update(picture, None, [*numbers[frame]], table, changing=numbers is along)
-        rates.append(frames / (time.perf_counter() - started))
-    names = ("playback_fps", "playback_again_fps", "playback_keyframed_fps", "playback_parts_fps")
-    return dict(zip(names, rates, strict=True))
+    plain, along = _corrections(1), [[numbers] for numbers in _corrections(frames)]
+    with_parts = [*plain, *parts.cases_of(store.playing(source, 0).packed)["all"]]
+    with finishing.a_look() as look:
+        finished = [*plain, *finishing.cases_of(look)[finishing.TOGETHER]]
+        cases: dict[str, list[Chain]] = {
+            "playback_fps": [plain] * frames,
+            "playback_again_fps": [plain] * frames,
+            "playback_keyframed_fps": [*along],
+            "playback_parts_fps": [with_parts] * frames,
+            "playback_finished_fps": [finished] * frames,
+        }
+        rates = {}
+        for name, chains in cases.items():
+            started = time.perf_counter()
+            for frame, chain in enumerate(chains):
+                picture = store.playing(source, frame)
+                _whole_update(picture, None, [*chain], table, changing=name == "playback_keyframed_fps", frame=frame)
+            rates[name] = frames / (time.perf_counter() - started)
+    return rates
 
 
 def _full_milliseconds(picture: Picture, table: tables.Table) -> float:
@@ -299,14 +325,17 @@ def print_table(console: Console, result: dict) -> None:
     table.add_row(f"ours / FFmpeg's, {WIDE[0]} wide", f"{wide['ffmpeg_ratio']:.2f}")
     for name, ratio in result["kinds"].items():
         table.add_row(f"with {name} / without", f"{ratio:.2f}")
-    for name, milliseconds in result["parts_ms"].items():
+    for name, milliseconds in {**result["parts_ms"], **result["finish_ms"]}.items():
         table.add_row(f"with {name} after the numbers", f"{milliseconds:.1f}")
+    for name, milliseconds in result["treating_ms"].items():
+        table.add_row(name, f"{milliseconds:.1f}")
     table.add_row("a frame located, once", f"{result['locate_ms']:.1f}")
     table.add_row("one solve of ten aims", f"{result['solve_ms']:.1f}")
     table.add_row("played from the file, frames/s", f"{result['playback_fps']:.1f}")
     table.add_row("played from memory, frames/s", f"{result['playback_again_fps']:.1f}")
     table.add_row("played under keyframes, frames/s", f"{result['playback_keyframed_fps']:.1f}")
     table.add_row("played with picks and areas, frames/s", f"{result['playback_parts_fps']:.1f}")
+    table.add_row("played with a look and a finish, frames/s", f"{result['playback_finished_fps']:.1f}")
     table.add_row("one 3840×2160 measure", f"{result['full_4k_ms']:.0f}")
     table.add_row("resident memory, MB", f"{result['resident_mb']:.0f}")
     console.print(table)

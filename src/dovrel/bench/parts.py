@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
@@ -47,14 +47,17 @@ def cases_of(packed: np.ndarray) -> dict[str, Chain]:
 
 
 def updates(
-    packed: np.ndarray, hand: Sequence[Primary], update: Callable[[lattice.Located, Chain], None]
+    packed: np.ndarray,
+    cases: Mapping[str, Chain],
+    hand: Sequence[Primary],
+    update: Callable[[lattice.Located, Chain], None],
 ) -> dict[str, float]:
-    """Median milliseconds of one whole update with each; the hand moves ten numbers before them all.
+    """Median milliseconds of one whole update with each case, and with none; the hand moves ten numbers before them all.
 
     In turn, a few updates of each at a time, since a hand stays on one shot; the first of them is left out.
     """
     located = lattice.locate(packed)
-    cases = {"nothing": (), **cases_of(packed)}
+    cases = {"nothing": (), **cases}
     times: dict[str, list[float]] = {name: [] for name in cases}
     for first in range(0, len(hand), _AT_A_TIME):
         for name, more in cases.items():

@@ -9,12 +9,14 @@ import cv2
 import numpy as np
 
 from dovrel.core.colour import tables
+from dovrel.core.develop.treating import steadied
 from dovrel.core.measure.frame import render
 from dovrel.core.measure.meter import Meter
 from dovrel.core.steps.correction import Correction, Step
 from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.shapes import Ellipse, Shape
+from dovrel.core.steps.steady_picture import SteadyPicture
 from dovrel.core.steps.track import Track
 from dovrel.core.time import hold
 from dovrel.core.time.camera_path import camera_path
@@ -40,6 +42,19 @@ def run_of_shot(source: Source, told: Progress) -> Run:
     info = source.info
     way = WayIn(source.encoding, source.output, floating=info.floating, ceiling=info.ceiling)
     return read_run(source.path, info, way, told=told)
+
+
+def as_steadied(run: Run, levels: FourLevels) -> Run:
+    """A run's frames as the desk shows them, where a shot's picture is steadied: what is drawn on it is drawn there."""
+    frames = []
+    for frame in run.frames:
+        steady = [one for one in levels.at(frame.number).treatment if isinstance(one, SteadyPicture)]
+        packed, clean = frame.packed, frame.clean
+        for values in steady:
+            packed = steadied(values, frame.number, packed)
+            clean = steadied(values, frame.number, clean.astype(np.uint8)) != 0
+        frames.append(Frame(frame.number, packed, clean) if steady else frame)
+    return Run(frames)
 
 
 def path_of_camera(source: Source, told: Progress) -> Track:
@@ -183,7 +198,7 @@ def held(run: Run, subject: Subject, step: str, holding: Holding, told: Progress
     return hold.hold(seen, followed, at, under, holding.tolerance)
 
 
-def steadied(run: Run, light: Light, subject: Subject, step: str) -> hold.Held:
+def light_steadied(run: Run, light: Light, subject: Subject, step: str) -> hold.Held:
     """Keyframes of a shot's step that take a slow wander off."""
     under = _under(subject, step, subject.middle)
     return hold.steady(run, light, float(subject.source.info.rate), under)

@@ -140,10 +140,12 @@ class Running:
                 return
         # Only a first start waits for what reads clips to be loaded.
         from dovrel.demo.load import load_demo
+        from dovrel.demo.looks import keep_looks
 
         engine = engine_for(self._url)
         load_demo(sessions(engine))
         engine.dispose()
+        keep_looks(self.data / "looks")
 
     def _wait_for_port(self, *, same_as_before: bool) -> None:
         """Until the port is free, where a server that was left behind is just letting go of it.

@@ -59,9 +59,10 @@ def keep(source: Path, name: str) -> LookFile:
     Raises
     ------
     ValueError
-        If it is no table, is too large, or holds what is no number; the message begins with `name`.
+        If it is no table, is too large, or holds what is no number; the message begins with the file's name.
     """
-    assert _kept_in is not None
+    if _kept_in is None:
+        raise ValueError(f"{name}: there is no folder that looks can be kept in")
     table_files.check_file(source, _WHAT)
     table_files.check_values(source, _WHAT)
     content = source.read_bytes()

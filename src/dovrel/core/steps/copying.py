@@ -12,6 +12,7 @@ from dovrel.core.steps.keyframes import Ease, Keyframe
 from dovrel.core.steps.kinds import Values
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.selection import Selection
+from dovrel.core.steps.steady_picture import SteadyPicture
 
 Control = Literal["exposure", "white balance", "contrast", "saturation"]
 CONTROLS: tuple[Control, ...] = ("exposure", "white balance", "contrast", "saturation")
@@ -52,7 +53,7 @@ def with_steps(
     """The correction `onto` with steps of `source`, by name, in place of its own or after them.
 
     Of the balance only the controls in `which` are copied. An extended step that `source` does not have is
-    taken away, since it belongs to the balance that it was matched with. An area is copied without its track.
+    taken away, since it belongs to the balance that it was matched with. An area is copied without its track, a steadied picture without its camera's path.
 
     Raises
     ------
@@ -73,10 +74,12 @@ def with_steps(
 
 
 def _untracked(step: Step) -> Step:
-    """The step without the track of a subject that is in its own shot alone."""
+    """The step without the track of a subject, or the path of a camera, that is its own shot's alone."""
 
     def still(values: Values) -> Values:
-        return replace(values, track=None) if isinstance(values, Selection) else values
+        if isinstance(values, Selection):
+            return replace(values, track=None)
+        return replace(values, path=None) if isinstance(values, SteadyPicture) else values
 
     keyframes = tuple(replace(one, values=still(one.values)) for one in step.keyframes)
     return replace(step, values=still(step.values), keyframes=keyframes)

@@ -65,7 +65,8 @@ def read_along(shot_id: Id, order: AlongIn, context: ContextDep) -> AlongOut:
         subject = subject_of(the_shot(session, shot_id))
     looked = _looked_at(subject.source, context.works.begin(order.work))
     meter = order.meter.meter() if order.meter else WHOLE
-    frames, recorded, corrected = along.readings_along(looked.some, subject, order.levels, meter, order.frame)
+    run = along.as_steadied(looked.some, order.levels)
+    frames, recorded, corrected = along.readings_along(run, subject, order.levels, meter, order.frame)
     return AlongOut(frames=frames, recorded=recorded, corrected=corrected, course=looked.course)
 
 
@@ -75,7 +76,7 @@ def hold(shot_id: Id, order: HoldIn, context: ContextDep) -> HeldOut:
     work = context.works.begin(order.work)
     with context.session() as session:
         subject = subject_of(the_shot(session, shot_id))
-    run = along.run_of_shot(subject.source, work.stage(0, 0.4))
+    run = along.as_steadied(along.run_of_shot(subject.source, work.stage(0, 0.4)), subject.levels)
     meter = order.meter.meter() if order.meter else None
     drawn = order.frame if order.drawn is None else order.drawn
     again = tuple((one.frame, one.meter.meter()) for one in order.again)
@@ -92,7 +93,7 @@ def steady(shot_id: Id, order: SteadyIn, context: ContextDep) -> HeldOut:
     with context.session() as session:
         subject = subject_of(the_shot(session, shot_id))
     run = along.run_of_shot(subject.source, work.stage(0, 0.4))
-    found = along.steadied(run, light_along(run, work.stage(0.4, 1)), subject, order.step)
+    found = along.light_steadied(run, light_along(run, work.stage(0.4, 1)), subject, order.step)
     return _kept(context, shot_id, subject, order.step, order.base, found, "steady light")
 
 

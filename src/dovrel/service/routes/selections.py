@@ -86,7 +86,7 @@ def follow(shot_id: Id, order: FollowIn, context: ContextDep) -> FollowOut:
     work = context.works.begin(order.work)
     with context.session() as session:
         subject = subject_of(the_shot(session, shot_id))
-    run = along.run_of_shot(subject.source, work.stage(0, 0.4))
+    run = along.as_steadied(along.run_of_shot(subject.source, work.stage(0, 0.4)), subject.levels)
     track, notes = along.tracked(run, order.shapes, order.frame, work.stage(0.4, 1))
     return FollowOut(track=track, notes=notes)
 
