@@ -30,8 +30,7 @@ from dovrel.machine.files import write_private
 from dovrel.machine.secret import ENTRANCE, Secret
 
 if TYPE_CHECKING:
-    from dovrel.core.steps.correction import Correction, Level
-    from dovrel.core.steps.levels import FourLevels
+    from dovrel.core.steps.correction import Correction
     from dovrel.headless.files import Input
 
 app = typer.Typer(
@@ -55,7 +54,7 @@ for command in COMMANDS:
 
 def _write(
     source: Input,
-    levels: FourLevels,
+    shot: Correction,
     output: str,
     cdl: Path | None,
     correction: Path | None,
@@ -64,38 +63,18 @@ def _write(
 ) -> None:
     if not (cdl or correction or cube or picture):
         return
+    from dovrel.core.steps.levels import FourLevels
     from dovrel.headless.writing import Targets, write_results
 
-    write_results(source, levels, output, Targets(cdl, correction, cube, picture))
+    write_results(source, FourLevels(shot=shot), output, Targets(cdl, correction, cube, picture))
 
 
-def _read_correction(path: Path | None, name: str | None, level: Level = "shot") -> Correction | None:
+def _read_correction(path: Path | None, name: str | None) -> Correction | None:
     if path is None:
         return None
-    from dovrel.headless.writing import read_correction
+    from dovrel.headless.corrections import read_correction
 
-    return read_correction(path, name, level)
-
-
-def _keep_looks(files: list[Path]) -> None:
-    """Let corrections find looks by these files."""
-    if files:
-        from dovrel.core.colour import look_files
-
-        for file in files:
-            look_files.keep(file, file.name)
-
-
-def _with_levels(shot: Correction, family: Path | None = None, show: Path | None = None) -> FourLevels:
-    """A shot's correction with a family's look and the show's finish, of correction files."""
-    from dovrel.core.steps.levels import FourLevels
-
-    levels = FourLevels(shot=shot)
-    if found := _read_correction(family, None, "family"):
-        levels = levels.replaced("family", found)
-    if found := _read_correction(show, None, "show"):
-        levels = levels.replaced("show", found)
-    return levels
+    return read_correction(path, name)
 
 
 @app.command()
@@ -139,7 +118,7 @@ def balance(
     with files_checked():
         source = Input(file, encoding, frame)
         result, corrected = balancing.balance(source, output)
-        _write(source, _with_levels(corrected), output, cdl, correction, cube, picture)
+        _write(source, corrected, output, cdl, correction, cube, picture)
     print(json.dumps(result, indent=1) if as_json else balancing.describe_balance(result))
 
 
@@ -195,7 +174,7 @@ def match(
             from dovrel.headless import matching
 
             result, found = matching.match_pair(reference, sources[0], output, strength, extended=extended)
-            _write(sources[0], _with_levels(found), output, cdl, correction, cube, picture)
+            _write(sources[0], found, output, cdl, correction, cube, picture)
             said = matching.describe_match(result)
     print(json.dumps(result, indent=1) if as_json else said)
 
@@ -224,14 +203,17 @@ def export(
         corrected = _read_correction(cdl or correction, name)
         if corrected is None or (cdl and correction):
             raise ValueError("give the correction to apply: --correction or --cdl, one of the two")
-        _keep_looks(look or [])
         source = Input(file, encoding, frame)
         if not source.is_still and any(step.keyframes for step in corrected.steps):
             from dovrel.core.steps.correction import PLAIN
             from dovrel.media.footage import probe
 
             corrected.refuse_beyond(probe(file).frames, PLAIN["shot"])
-        _write(source, _with_levels(corrected, family, show), output, None, None, cube, picture)
+        from dovrel.headless.corrections import with_levels
+        from dovrel.headless.writing import Targets, write_results
+
+        levels = with_levels(corrected, family, show, look or ())
+        write_results(source, levels, output, Targets(cube=cube, picture=picture))
 
 
 @app.command()

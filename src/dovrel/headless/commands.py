@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from dovrel.headless.checked import EncodingOption, JsonOption, OutputOption, files_checked
+from dovrel.headless.rendering import render
 
 if TYPE_CHECKING:
     from dovrel.core.steps.correction import Correction
@@ -51,9 +52,12 @@ def _write(clip: Clip, corrected: Correction, correction: Path | None, target: P
 
         correction_file.write(correction, corrected)
     if target:
-        from dovrel.headless.writing import write_clip
+        from dovrel.core.steps.levels import FourLevels
+        from dovrel.jobs.rendering import kind_of, render
+        from dovrel.media.frames import Source
 
-        write_clip(clip.file, clip.info, clip.way, corrected, target)
+        source = Source(0, clip.file, clip.info, clip.way.encoding, clip.way.output)
+        render(source, FourLevels(shot=corrected), target, kind_of(target, None))
 
 
 def drift(
@@ -178,4 +182,4 @@ def _write_pick(target: Path | None, made: Pick) -> None:
         correction_file.write(target, as_correction(made))
 
 
-COMMANDS = (drift, track, hold, steady, pick)
+COMMANDS = (drift, track, hold, steady, pick, render)

@@ -2,31 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 
-from dovrel.core.colour import codes, encodings, outputs, tables
+from dovrel.core.colour import codes, encodings, outputs
 from dovrel.core.develop import whole
 from dovrel.core.develop.exact import finished_exactly
-from dovrel.core.develop.finishing import grained
-from dovrel.core.develop.frame import develop
 from dovrel.core.develop.treating import clean, treated
 from dovrel.core.steps.chain import Chain, finish_of, treatment_of
-from dovrel.core.steps.correction import BALANCE, PLAIN, Correction, Level, checked
+from dovrel.core.steps.correction import BALANCE
 from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.selection import Selection
 from dovrel.core.steps.treatment import Treatment
 from dovrel.formats import asc_cdl, correction_file, cube
 from dovrel.headless.files import Input
-from dovrel.media.clip import ClipInfo
-from dovrel.media.footage import probe, read_frames
+from dovrel.media.footage import probe
 from dovrel.media.frames import FrameStore, Source
-from dovrel.media.picture import STRIP_PIXELS, WayIn, shrink, to_picture
+from dovrel.media.picture import STRIP_PIXELS, shrink, to_picture
 from dovrel.media.stills import write_still
-from dovrel.media.writing import writing_clip
 
 MOST_EXACT = 1_000_000
 """Pixels of a display-referred picture that are brought in through the exact transform."""
@@ -40,24 +36,6 @@ class Targets:
     correction: Path | None = None
     cube: Path | None = None
     picture: Path | None = None
-
-
-def read_correction(path: Path, name: str | None, level: Level = "shot") -> Correction:
-    """A correction file's, for a level, or one correction of a CDL file: the one called `name`, or the only one.
-
-    Raises
-    ------
-    ValueError
-        If the file is missing or unreadable, or the choice is not clear.
-    """
-    if path.suffix.lower() == correction_file.SUFFIX:
-        return checked(level, correction_file.read(path))
-    found = asc_cdl.read(path)
-    if name is not None:
-        found = [c for c in found if c.name == name]
-    if len(found) != 1:
-        raise ValueError(f"{path.name}: holds {len(found)} such corrections; say which with --name")
-    return PLAIN["shot"].balanced(found[0].numbers)
 
 
 def write_results(source: Input, levels: FourLevels, output: str, targets: Targets) -> None:
@@ -91,33 +69,6 @@ def write_results(source: Input, levels: FourLevels, output: str, targets: Targe
         cube.write(targets.cube, nodes, source.file.stem)
     if targets.picture:
         write_still(targets.picture, _corrected(source, here.in_order, output))
-
-
-def write_clip(file: Path, info: ClipInfo, way: WayIn, correction: Correction, target: Path) -> None:
-    """Write all frames of a clip under a correction, each as it is there, as a clip.
-
-    Raises
-    ------
-    ValueError
-        If the target's kind is not known, or the clip cannot be read or written.
-    """
-    table = tables.output_table(way.output)
-    with writing_clip(target, info.rate, info.size) as clip:
-        for number, packed in enumerate(_frames(file, info, way, correction)):
-            chain = correction.at(number).chain
-            display = grained(develop(packed, chain, table), chain, number)
-            clip.add(codes.decode_signal(display).transpose(1, 2, 0)[: info.size[1] // 2 * 2, : info.size[0] // 2 * 2])
-
-
-def _frames(file: Path, info: ClipInfo, way: WayIn, correction: Correction) -> Iterator[np.ndarray]:
-    """Working codes of a clip's frames, treated as a correction has it."""
-    if not treatment_of([step.values for step in correction.steps if step.on]):
-        yield from (way.quickly(code).packed for code in read_frames(file, 0, info.frames, info))
-        return
-    store, source = FrameStore(reads_ahead=False), Source(0, file, info, way.encoding, way.output)
-    for number in range(info.frames):
-        treatment = treatment_of(correction.at(number).chain)
-        yield store.treated(source, number, store.full(source, number), treatment).packed
 
 
 def _treated(source: Input, treatment: Sequence[Treatment], output: str) -> np.ndarray:

@@ -165,7 +165,7 @@ def _first_line(text: str) -> str:
 
 
 def write_still(path: Path, picture: np.ndarray) -> None:
-    """Write display values (H, W, 3) in 0..1 as a 16-bit PNG or TIFF, or an 8-bit JPEG.
+    """Write display values (H, W, 3) in 0..1 as a 16-bit PNG or TIFF, a 10-bit DPX, or an 8-bit JPEG.
 
     Raises
     ------
@@ -176,6 +176,8 @@ def write_still(path: Path, picture: np.ndarray) -> None:
     height, width = picture.shape[:2]
     jpeg = path.suffix.lower() in (".jpg", ".jpeg")
     spec = oiio.ImageSpec(width, height, 3, oiio.UINT8 if jpeg else oiio.UINT16)
+    if path.suffix.lower() == ".dpx":
+        spec["oiio:BitsPerSample"] = 10
     if jpeg:
         spec["compression"] = "jpeg:96"
         spec["jpeg:subsampling"] = "4:4:4"
@@ -183,6 +185,6 @@ def write_still(path: Path, picture: np.ndarray) -> None:
         target = oiio.ImageOutput.create(str(aside))
         if target is None or not target.open(str(aside), spec):
             raise MediaFault(path, "cannot be written there")
-        written = target.write_image(np.clip(picture, 0, 1).astype(np.float32))
+        written = target.write_image(np.ascontiguousarray(np.clip(picture, 0, 1), np.float32))
         if not (target.close() and written):
             raise MediaFault(path, "could not be written whole; is there room on the disc?")

@@ -1,64 +1,219 @@
-"""Corrected clips: display values written as ProRes 4:2:2 with 10 bits, tagged Rec.709."""
+"""Corrected pictures written: clips with their sound, timecode and tags, and sequences of stills."""
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
+from typing import Protocol
 
 import av
 import numpy as np
 
-from dovrel.machine.files import written_aside
+from dovrel.core.colour import codes
+from dovrel.machine.files import folder_aside, written_aside
+from dovrel.media import ycbcr
+from dovrel.media.opening import opened
+from dovrel.media.stills import write_still
 
-_BT709 = 1
 _NARROW = 1
-SUFFIX = ".mov"
 
 
-class ClipWriter:
-    """Frames go in one after another."""
+@dataclass(frozen=True)
+class Kind:
+    """A kind of rendered file.
 
-    def __init__(self, container: av.container.OutputContainer, rate: Fraction, size: tuple[int, int]) -> None:
-        self._container = container
-        self._stream = container.add_stream("prores", rate=rate, options={"profile": "2"})
-        self._stream.thread_type = "AUTO"
-        self._stream.width, self._stream.height = size
-        self._stream.pix_fmt = "yuv422p10le"
-        context = self._stream.codec_context
-        context.color_primaries = context.color_trc = context.colorspace = _BT709
-        context.color_range = _NARROW
-        self._rate, self._next = rate, 0
+    Attributes
+    ----------
+    suffix : of the file, or of each still where `codec` is empty
+    codec, pixels, options : as the encoder takes them
+    master : whether it is to show what was developed; what holds colour at half the width, or less finely, does not quite
+    """
+
+    name: str
+    suffix: str
+    codec: str = ""
+    pixels: str = ""
+    options: dict[str, str] = field(default_factory=dict)
+    master: bool = True
+
+    @property
+    def is_sequence(self) -> bool:
+        return not self.codec
+
+
+KINDS: dict[str, Kind] = {
+    "prores-4444": Kind("ProRes 4444, 10 bits", ".mov", "prores", "yuv444p10le", {"profile": "4"}),
+    "prores-422": Kind("ProRes 422 HQ, 10 bits", ".mov", "prores", "yuv422p10le", {"profile": "3"}, master=False),
+    "hevc": Kind("HEVC 4:2:0, 10 bits", ".mp4", "libx265", "yuv420p10le",
+                 {"preset": "fast", "crf": "14", "x265-params": "log-level=error"}, master=False),
+    "h264": Kind("H.264 4:2:0, 8 bits", ".mp4", "libx264", "yuv420p", {"preset": "veryfast", "crf": "18"}, master=False),
+    "dpx": Kind("DPX sequence, 10 bits", ".dpx"),
+    "tiff": Kind("TIFF sequence, 16 bits", ".tif"),
+    "png": Kind("PNG sequence, 16 bits", ".png"),
+}  # fmt: skip
+"""Whatever can be rendered, by the name that an order has it under."""
+
+_TAGS = {
+    "rec709": ("BT.709", 1, 1, 1),
+    "plain-video": ("BT.709", 1, 1, 1),
+    "p3-d65": ("BT.709", 12, 2, 1),
+    "pq-1000": ("BT.2020", 9, 16, 9),
+}
+"""By output: the matrix, and the numbers that H.273 has for primaries, transfer and matrix; 2 is for what it has no number for."""
+
+
+@dataclass(frozen=True)
+class Target:
+    """What is written, and what goes with the pictures.
+
+    Attributes
+    ----------
+    kind : see :data:`KINDS`
+    rate : frames a second; size : width and height of the pictures that are added
+    output : whose display values they are
+    timecode : of the first picture, `reel` its roll; empty where there is none
+    sound : the file whose sound goes with them, if any
+    """
+
+    kind: Kind
+    rate: Fraction
+    size: tuple[int, int]
+    output: str
+    timecode: str = ""
+    reel: str = ""
+    sound: Path | None = None
+
+
+class Writer(Protocol):
+    """Takes pictures one after another."""
 
     def add(self, display: np.ndarray) -> None:
-        """Add a frame of display values float (H, W, 3) in 0..1."""
-        code = np.round(np.clip(display, 0, 1) * 65535).astype(np.uint16)
-        frame = av.VideoFrame.from_ndarray(code, format="rgb48le").reformat(
-            format="yuv422p10le", dst_colorspace="ITU709", dst_color_range="MPEG", src_color_range="JPEG"
-        )
-        frame.pts, frame.time_base = self._next, 1 / self._rate
-        self._next += 1
-        self._container.mux(self._stream.encode(frame))
-
-    def end(self) -> None:
-        self._container.mux(self._stream.encode(None))
+        """Add a picture of display codes uint16 (3, H, W)."""
+        ...
 
 
 @contextmanager
-def writing_clip(target: Path, rate: Fraction, size: tuple[int, int]) -> Iterator[ClipWriter]:
-    """Write `target` whole or not at all.
+def writing(path: Path, target: Target) -> Iterator[Writer]:
+    """Write a clip, or a folder of stills, whole or not at all.
 
     Raises
     ------
     ValueError
-        If its name does not end in .mov.
+        If the name does not end as its kind does.
     NoRoom
         If the disc is full.
     """
-    if target.suffix.lower() != SUFFIX:
-        raise ValueError(f"{target.name}: a clip is written as {SUFFIX}")
-    with written_aside(target) as aside, av.open(str(aside), "w", format="mov") as container:
-        writer = ClipWriter(container, rate, (size[0] // 2 * 2, size[1] // 2 * 2))
-        yield writer
-        writer.end()
+    if target.kind.is_sequence:
+        with folder_aside(path) as aside:
+            yield _Stills(aside, path.name, target)
+        return
+    if path.suffix.lower() != target.kind.suffix:
+        raise ValueError(f"{path.name}: {target.kind.name} is written as {target.kind.suffix}")
+    with written_aside(path) as aside, contextlib.ExitStack() as stack:
+        options = {"movflags": "+faststart+use_metadata_tags"}
+        container = stack.enter_context(
+            av.open(str(aside), "w", format="mov" if path.suffix == ".mov" else "mp4", options=options)
+        )
+        clip = _Clip(container, target, stack)
+        yield clip
+        clip.end()
+
+
+class _Stills:
+    def __init__(self, folder: Path, stem: str, target: Target) -> None:
+        self._folder, self._stem, self._suffix = folder, stem, target.kind.suffix
+        self._next = 0
+
+    def add(self, display: np.ndarray) -> None:
+        self._next += 1
+        path = self._folder / f"{self._stem}.{self._next:07d}{self._suffix}"
+        write_still(path, codes.decode_signal(display).transpose(1, 2, 0))
+
+
+class _Clip:
+    def __init__(self, container: av.container.OutputContainer, target: Target, stack: contextlib.ExitStack) -> None:
+        self._container, self._target = container, target
+        self._matrix, *self._tags = _TAGS[target.output]
+        kind = target.kind
+        stream = container.add_stream(kind.codec, rate=target.rate, options=dict(kind.options))
+        assert isinstance(stream, av.VideoStream)
+        self._stream = stream
+        stream.thread_type = "AUTO"
+        stream.width, stream.height = (side // 2 * 2 for side in target.size)
+        stream.pix_fmt = kind.pixels
+        context = stream.codec_context
+        context.color_primaries, context.color_trc, context.colorspace = self._tags
+        context.color_range = _NARROW
+        if kind.codec == "libx265":
+            context.codec_tag = "hvc1"
+        if target.timecode:
+            stream.metadata["timecode"] = target.timecode
+        if target.reel:
+            container.metadata["reel_name"] = target.reel
+        self._bits = 10 if "10" in kind.pixels else 8
+        self._next = 0
+        self._sounds = _Sounds(container, target.sound, stack) if target.sound else None
+
+    def add(self, display: np.ndarray) -> None:
+        width, height = self._stream.width, self._stream.height
+        even = np.ascontiguousarray(display[:, :height, :width])
+        planes = ycbcr.planes_of(even, self._matrix, self._bits, *_chroma(self._target.kind.pixels))
+        frame = av.VideoFrame(width, height, self._target.kind.pixels)
+        for plane, values in zip(frame.planes, planes, strict=True):
+            samples = values if self._bits > 8 else values.astype(np.uint8)
+            rows = np.frombuffer(memoryview(plane), samples.dtype).reshape(plane.height, -1)  # pyright: ignore[reportArgumentType]
+            rows[:, : samples.shape[1]] = samples
+        frame.color_primaries, frame.color_trc, frame.colorspace = self._tags
+        frame.color_range = _NARROW
+        frame.pts, frame.time_base = self._next, 1 / self._target.rate
+        self._next += 1
+        self._container.mux(self._stream.encode(frame))
+        if self._sounds:
+            self._sounds.up_to(self._next / self._target.rate)
+
+    def end(self) -> None:
+        self._container.mux(self._stream.encode(None))
+        if self._sounds:
+            self._sounds.up_to(self._next / self._target.rate)
+
+
+def _chroma(pixels: str) -> tuple[int, int]:
+    """For how many pixels across and down there is one sample of chroma."""
+    return 1 if "444" in pixels else 2, 2 if "420" in pixels else 1
+
+
+class _Sounds:
+    """The sound tracks of a file, packet by packet as they are, beside the pictures."""
+
+    def __init__(self, container: av.container.OutputContainer, source: Path, stack: contextlib.ExitStack) -> None:
+        here = stack.enter_context(opened(source))
+        self._source = stack.enter_context(av.open(str(here)))
+        self._container = container
+        self._out = {stream.index: container.add_stream_from_template(stream) for stream in self._source.streams.audio}
+        self._packets = self._source.demux(*self._source.streams.audio) if self._out else iter(())
+        video = self._source.streams.video[0]
+        self._start = (video.start_time or 0) * (video.time_base or Fraction(1))
+        self._waiting: av.Packet | None = None
+
+    def up_to(self, seconds: Fraction) -> None:
+        """Write what is heard before so many seconds from the start."""
+        while True:
+            packet = self._waiting or next(self._packets, None)
+            self._waiting = None
+            if packet is None:
+                return
+            if packet.dts is None or packet.pts is None or packet.time_base is None:
+                continue
+            first = round(self._start / packet.time_base)
+            if (packet.pts - first) * packet.time_base >= seconds:
+                self._waiting = packet
+                return
+            if packet.pts < first:
+                continue  # Heard before the first picture.
+            packet.pts, packet.dts = packet.pts - first, packet.dts - first
+            packet.stream = self._out[packet.stream.index]
+            self._container.mux(packet)

@@ -6,6 +6,7 @@ import numpy as np
 from numba import njit
 
 from dovrel.core.colour import codes
+from dovrel.core.develop.threads import in_parts
 
 LUMA_COEFFICIENTS = {"BT.709": (0.2126, 0.0722), "BT.601": (0.299, 0.114), "BT.2020": (0.2627, 0.0593)}
 """Kr and Kb of each matrix."""
@@ -83,3 +84,76 @@ def from_codes(recorded: np.ndarray) -> np.ndarray:
     cb, cr = (blue - luma) / (2 * (1 - kb)), (red - luma) / (2 * (1 - kr))
     planes = np.stack([16 + 219 * luma, 128 + 224 * cb, 128 + 224 * cr]) * 256
     return np.clip(planes + 0.5, 0, 65535).astype(np.uint16)
+
+
+def planes_of(display: np.ndarray, matrix: str, bits: int, across: int, down: int) -> list[np.ndarray]:
+    """Signal codes as narrow-range planes Y′, Cb, Cr; one sample of chroma for so many pixels across and down, 1 or 2.
+
+    Of two across it lies on the first, of which it holds half and a quarter of each neighbour (BT.709's siting); of two down in the middle.
+
+    Parameters
+    ----------
+    display : uint16 (3, H, W), signal codes of R′G′B′; W and H divided by `across` and `down` without rest
+    matrix : a key of :data:`LUMA_COEFFICIENTS`
+    bits : of a sample, 8..16
+
+    Returns
+    -------
+    uint16 arrays (H, W), and twice (H / down, W / across); levels beyond the nominal range as far as codes go
+    """
+    kr, kb = (np.float32(one) for one in LUMA_COEFFICIENTS[matrix])
+    _, height, width = display.shape
+    rows = height // down
+    luma = np.empty((height, width), np.uint16)
+    chroma = np.empty((2, rows, width // across), np.uint16)
+    unit = np.float32(2 ** (bits - 8))
+    in_parts(rows, lambda first, last: _to_planes(display, kr, kb, unit, across, down, first, last, luma, chroma))
+    return [luma, chroma[0], chroma[1]]
+
+
+@njit(nogil=True, cache=True, fastmath=True)
+def _to_planes(display, kr, kb, unit, across, down, first, last, luma, chroma):
+    kg = np.float32(1) - kr - kb
+    scale = np.float32(1 / codes.SIGNAL_SCALE)
+    black = np.float32(codes.SIGNAL_LOW)
+    to_cb, to_cr = np.float32(0.5) / (np.float32(1) - kb), np.float32(0.5) / (np.float32(1) - kr)
+    half, top = np.float32(0.5), np.float32(255) * unit
+    width = display.shape[2]
+    for row in range(first, last):
+        for below in range(down):
+            y = row * down + below
+            for x in range(width):
+                grey = (
+                    kr * np.float32(display[0, y, x])
+                    + kg * np.float32(display[1, y, x])
+                    + kb * np.float32(display[2, y, x])
+                )
+                value = (np.float32(16) + np.float32(219) * (grey * scale + black)) * unit + half
+                luma[y, x] = np.uint16(min(max(value, unit), top))
+        for column in range(width // across):
+            x = across * column
+            left, right = (max(x - 1, 0), min(x + 1, width - 1)) if across == 2 else (x, x)
+            red, green, blue = np.float32(0), np.float32(0), np.float32(0)
+            for below in range(down):
+                y = row * down + below
+                red += (
+                    np.float32(2) * np.float32(display[0, y, x])
+                    + np.float32(display[0, y, left])
+                    + np.float32(display[0, y, right])
+                )
+                green += (
+                    np.float32(2) * np.float32(display[1, y, x])
+                    + np.float32(display[1, y, left])
+                    + np.float32(display[1, y, right])
+                )
+                blue += (
+                    np.float32(2) * np.float32(display[2, y, x])
+                    + np.float32(display[2, y, left])
+                    + np.float32(display[2, y, right])
+                )
+            part = scale / np.float32(4 * down)
+            grey = kr * red + kg * green + kb * blue
+            cb = (np.float32(128) + np.float32(224) * (blue - grey) * part * to_cb) * unit + half
+            cr = (np.float32(128) + np.float32(224) * (red - grey) * part * to_cr) * unit + half
+            chroma[0, row, column] = np.uint16(min(max(cb, unit), top))
+            chroma[1, row, column] = np.uint16(min(max(cr, unit), top))

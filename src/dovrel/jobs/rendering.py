@@ -1,0 +1,181 @@
+"""A shot rendered: every frame as the Desk shows it, written, read again and compared."""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Callable, Iterable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TypeVar
+
+import cv2
+import numpy as np
+
+from dovrel.core.colour import codes, tables
+from dovrel.core.develop.finishing import grained
+from dovrel.core.develop.frame import develop
+from dovrel.core.measure.difference import display_difference
+from dovrel.core.steps.chain import treatment_of
+from dovrel.core.steps.levels import FourLevels
+from dovrel.media.footage import is_still, probe, read_frames, read_recorded
+from dovrel.media.frames import FrameStore, Source
+from dovrel.media.picture import WayIn
+from dovrel.media.writing import KINDS, Kind, Target, writing
+
+AHEAD = 3
+"""Frames decoded before they are wanted, and encoded behind those that are made."""
+STORE_BYTES = 400 * 1024 * 1024
+"""For frames that are looked at together with those beside them."""
+NEAR_ENOUGH = 0.3
+"""Mean CIEDE2000 by which a master may differ from the Desk."""
+_STRIDE = 2
+
+Told = Callable[[float], None]
+
+
+@dataclass(frozen=True)
+class Rendered:
+    """What was rendered: how many frames, and by how much what was read again differs from the Desk, mean CIEDE2000."""
+
+    frames: int
+    difference: float
+
+
+class NotAsShown(ValueError):
+    """A rendered file that was read again does not show what the Desk shows."""
+
+
+def render(
+    source: Source, levels: FourLevels, path: Path, kind: Kind, told: Told = lambda _: None, width: int | None = None
+) -> Rendered:
+    """Write all frames of a shot under its corrections, whole or not at all, then read some of them again.
+
+    Parameters
+    ----------
+    path : the file, or for a sequence the folder that is made for it
+    told : is told how far it is, 0..1; what it raises ends the work
+    width : of the pictures, if they are to be smaller than the clip's
+
+    Raises
+    ------
+    ValueError
+        If the name does not end as its kind does, or something is there already.
+    NotAsShown
+        If a master shows something else than the Desk.
+    MediaFault
+        If the clip cannot be read.
+    NoRoom
+        If the disc is full.
+    """
+    if path.exists():
+        raise ValueError(f"{path.name} is there already; move it away, or choose another name")
+    info = source.info
+    size = _size(info.size, width)
+    target = Target(
+        kind,
+        info.rate,
+        size,
+        source.output,
+        info.timecode,
+        info.tags.get("reel_name", info.tags.get("reel", "")),
+        source.path if info.sound and not is_still(source.path) and not info.parts else None,
+    )
+    with writing(path, target) as writer, ThreadPoolExecutor(1, "encode") as encoder:
+        behind: deque[Future[None]] = deque()
+        for number, packed in enumerate(_ahead(_frames(source, levels))):
+            display = _scaled(_display(packed, levels, number, source.output), size)
+            behind.append(encoder.submit(writer.add, display))
+            if len(behind) > AHEAD:
+                behind.popleft().result()
+            told(0.97 * (number + 1) / info.frames)
+        while behind:
+            behind.popleft().result()
+    difference = max(_difference(source, levels, path, target, at) for at in {0, info.frames // 2, info.frames - 1})
+    told(1.0)
+    if kind.master and difference > NEAR_ENOUGH:
+        raise NotAsShown(
+            f"{path.name} was read again and differs by {difference:.2f} from what the Desk shows; it stands there to be looked at"
+        )
+    return Rendered(info.frames, difference)
+
+
+def _size(size: tuple[int, int], width: int | None) -> tuple[int, int]:
+    if width is None or width >= size[0]:
+        return size[0] // 2 * 2, size[1] // 2 * 2
+    return width // 2 * 2, round(size[1] * width / size[0] / 2) * 2
+
+
+def _frames(source: Source, levels: FourLevels) -> Iterator[np.ndarray]:
+    """Working codes of all frames, treated as the levels have it."""
+    info = source.info
+    steps = [step for correction in (levels.camera, levels.shot) for step in correction.steps if step.on]
+    if treatment_of([step.values for step in steps]):
+        store = FrameStore(STORE_BYTES, reads_ahead=False)
+        for number in range(info.frames):
+            treatment = levels.at(number).treatment
+            yield store.treated(source, number, store.full(source, number), treatment).packed
+        return
+    way = WayIn(source.encoding, source.output, floating=info.floating, ceiling=info.ceiling)
+    yield from (way.quickly(code).packed for code in read_frames(source.path, 0, info.frames, info))
+
+
+def _display(packed: np.ndarray, levels: FourLevels, number: int, output: str) -> np.ndarray:
+    chain = levels.at(number).in_order
+    display = develop(packed, chain, tables.output_table(output), changing=bool(levels.frames))
+    return grained(display, chain, number)
+
+
+def _scaled(display: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+    width, height = size
+    if display.shape[2] // 2 * 2 == width:
+        return display[:, :height, :width]
+    planes = [cv2.resize(plane, (width, height), interpolation=cv2.INTER_AREA) for plane in display]
+    return np.stack([np.asarray(plane, np.uint16) for plane in planes])
+
+
+def _difference(source: Source, levels: FourLevels, path: Path, target: Target, number: int) -> float:
+    """How far a written picture, read again, lies from the Desk's full frame, mean CIEDE2000."""
+    if target.kind.is_sequence:
+        again = read_recorded(path / f"{path.name}.{number + 1:07d}{target.kind.suffix}")
+    else:
+        again = read_recorded(path, number, probe(path))
+    store = FrameStore(STORE_BYTES, reads_ahead=False)
+    full = store.treated(source, number, store.full(source, number), levels.at(number).treatment)
+    wanted = codes.decode_signal(_scaled(_display(full.packed, levels, number, source.output), target.size))
+    thin = slice(None, None, _STRIDE)
+    return float(display_difference(again[thin, thin], wanted.transpose(1, 2, 0)[thin, thin]).mean())
+
+
+Item = TypeVar("Item")
+
+
+def _ahead(items: Iterable[Item]) -> Iterator[Item]:
+    """Items that another thread makes a few before they are asked for."""
+    making = iter(items)
+    with ThreadPoolExecutor(1, "decode") as maker:
+        coming: deque[Future[Item | None]] = deque(maker.submit(next, making, None) for _ in range(AHEAD))
+        try:
+            while (item := coming.popleft().result()) is not None:
+                coming.append(maker.submit(next, making, None))
+                yield item
+        finally:
+            for one in coming:
+                one.cancel()
+
+
+def kind_of(path: Path, asked: str | None) -> Kind:
+    """The kind that is asked for, or that a file's name ends as.
+
+    Raises
+    ------
+    ValueError
+        If there is none of this name.
+    """
+    if asked is None:
+        asked = {".mov": "prores-422", ".mp4": "h264"}.get(path.suffix.lower())
+        if asked is None:
+            raise ValueError(f"{path.name}: a clip is written as .mov or .mp4; for a folder of stills say its kind")
+    if asked not in KINDS:
+        raise ValueError(f"{path.name}: say what is to be rendered; choose from {', '.join(KINDS)}")
+    return KINDS[asked]
