@@ -1208,6 +1208,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/handovers/{handover_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel
+         * @description End what is still being rendered; what is done stays.
+         */
+        post: operations["cancel_api_handovers__handover_id__cancel_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/handovers/{handover_id}/{name}": {
         parameters: {
             query?: never;
@@ -2515,12 +2535,42 @@ export interface components {
             /** Version Id */
             version_id: number | null;
         };
-        /** HandoverIn */
+        /**
+         * HandedItem
+         * @description A shot that is rendered: how far it is, what came of it, and how far it lies from the Desk's picture when read again.
+         */
+        HandedItem: {
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "working" | "done" | "failed" | "cancelled";
+            /** Part */
+            part: number;
+            /** Difference */
+            difference: number | null;
+            /** Said */
+            said: string;
+            /** Version Id */
+            version_id: number | null;
+        };
+        /**
+         * HandoverIn
+         * @description What is to be handed over: formats that carry corrections, written at once, and kinds of clips, rendered in the background.
+         */
         HandoverIn: {
             /** Shots */
             shots: number[];
             /** Formats */
-            formats: ("cdl" | "cc" | "ccc" | "cube")[];
+            formats?: ("cdl" | "cc" | "ccc" | "cube")[];
+            /** Clips */
+            clips?: ("prores-4444" | "prores-422" | "hevc" | "h264" | "dpx" | "tiff" | "png")[];
+            /** Width */
+            width?: number | null;
             /**
              * Sampling
              * @default keyframes
@@ -2536,6 +2586,10 @@ export interface components {
             folder: string;
             /** Files */
             files: components["schemas"]["HandedFile"][];
+            /** Items */
+            items: components["schemas"]["HandedItem"][];
+            /** Cancelled */
+            cancelled: boolean;
             /**
              * Made At
              * Format: date-time
@@ -7318,6 +7372,37 @@ export interface operations {
                 "application/json": components["schemas"]["HandoverIn"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    cancel_api_handovers__handover_id__cancel_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                handover_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {

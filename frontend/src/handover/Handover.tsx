@@ -16,6 +16,56 @@ const FORMATS = [
   },
 ] as const;
 
+const CLIPS = [
+  {
+    id: "prores-4444",
+    name: "ProRes 4444",
+    carries: "10 bits, colour at full width: shows what the Desk shows",
+  },
+  { id: "prores-422", name: "ProRes 422 HQ", carries: "10 bits, for editing" },
+  { id: "hevc", name: "HEVC", carries: "4:2:0, 10 bits" },
+  { id: "h264", name: "H.264", carries: "4:2:0, 8 bits, for viewing" },
+  { id: "dpx", name: "DPX", carries: "a folder of stills, 10 bits" },
+  { id: "tiff", name: "TIFF", carries: "a folder of stills, 16 bits" },
+  { id: "png", name: "PNG", carries: "a folder of stills, 16 bits" },
+] as const;
+
+const WIDTHS = [
+  { width: null, text: "as wide as the clip" },
+  { width: 1920, text: "1920 wide, if the clip is wider" },
+  { width: 1280, text: "1280 wide, if the clip is wider" },
+  { width: 960, text: "960 wide, if the clip is wider" },
+] as const;
+
+const ticked = (all: string[], one: string, on: boolean) =>
+  on ? [...all, one] : all.filter((id) => id !== one);
+
+const isUnderway = ({ state }: HandoverRecord["items"][number]) => state === "waiting" || state === "working";
+
+/** What became of a shot that is rendered in the background. */
+function Item({ record, item }: { record: HandoverRecord; item: HandoverRecord["items"][number] }) {
+  const said = {
+    waiting: "waits",
+    working: `${(100 * item.part).toFixed(0)} %`,
+    done: `${item.difference?.toFixed(2)} from the Desk`,
+    failed: item.said,
+    cancelled: "cancelled",
+  }[item.state];
+  const isFile = item.name.includes(".");
+  return (
+    <span className={`rendered ${item.state}`}>
+      {item.state === "done" && isFile ? (
+        <a className="mono" href={`/api/handovers/${record.id}/${item.name}`} download>
+          {item.name}
+        </a>
+      ) : (
+        <span className="mono">{item.name}</span>
+      )}{" "}
+      <span className="second">{said}</span>
+    </span>
+  );
+}
+
 /** What of a shot's correction the chosen formats do not carry. */
 function lacking(shot: Shot, formats: string[]): string {
   const without = formats.filter((format) => shot.left_out[format]);
@@ -27,8 +77,14 @@ function lacking(shot: Shot, formats: string[]): string {
 export function Handover() {
   const day = useDay();
   const client = useQueryClient();
-  const records = useQuery({ queryKey: ["handovers"], queryFn: () => get<HandoverRecord[]>("/handovers") });
+  const records = useQuery({
+    queryKey: ["handovers"],
+    queryFn: () => get<HandoverRecord[]>("/handovers"),
+    refetchInterval: ({ state }) => (state.data?.some((one) => one.items.some(isUnderway)) ? 1000 : false),
+  });
   const [formats, setFormats] = useState<string[]>(["cdl", "ccc"]);
+  const [clips, setClips] = useState<string[]>([]);
+  const [width, setWidth] = useState<number | null>(null);
   const [sampling, setSampling] = useState<Sampling>("keyframes");
   const [left, setLeft] = useState<Set<number>>(new Set());
   const [busy, setBusy] = useState(false);
@@ -43,15 +99,27 @@ export function Handover() {
       const record = await post<HandoverRecord>("/handovers", {
         shots: chosen.map((shot) => shot.id),
         formats,
+        clips,
+        width,
         sampling,
       });
       await client.invalidateQueries({ queryKey: ["handovers"] });
       setWritten(record.id);
-      setSaid(`${record.files.length} files written to ${record.folder}.`);
+      const rendered =
+        record.items.length > 0 ? `; ${record.items.length} more are rendered in the background` : "";
+      setSaid(`${record.files.length} files written to ${record.folder}${rendered}.`);
     } catch (error) {
       setSaid((error as Refusal).message);
     }
     setBusy(false);
+  };
+  const cancel = async (record: HandoverRecord) => {
+    try {
+      await post(`/handovers/${record.id}/cancel`);
+      await client.invalidateQueries({ queryKey: ["handovers"] });
+    } catch (error) {
+      setSaid((error as Refusal).message);
+    }
   };
   if (day.data && ready.length === 0)
     return <p className="empty">No shot is measured yet; there is nothing to hand over.</p>;
@@ -114,11 +182,7 @@ export function Handover() {
             key={format.id}
             id={`format-${format.id}`}
             checked={formats.includes(format.id)}
-            onChange={(event) =>
-              setFormats(
-                event.target.checked ? [...formats, format.id] : formats.filter((f) => f !== format.id),
-              )
-            }
+            onChange={(event) => setFormats(ticked(formats, format.id, event.target.checked))}
             label={
               <>
                 <b className="mono">{format.name}</b> <span className="second">{format.carries}</span>
@@ -145,9 +209,45 @@ export function Handover() {
           but for steps of other kinds, which only a .cube carries, and areas, which none does; “left out”
           names them.
         </p>
+        <h2>Rendered, in the background</h2>
+        <div className="clips">
+          {CLIPS.map((clip) => (
+            <Form.Check
+              key={clip.id}
+              id={`clip-${clip.id}`}
+              checked={clips.includes(clip.id)}
+              onChange={(event) => setClips(ticked(clips, clip.id, event.target.checked))}
+              label={
+                <>
+                  <b>{clip.name}</b> <span className="second">{clip.carries}</span>
+                </>
+              }
+            />
+          ))}
+        </div>
+        {clips.length > 0 && (
+          <p>
+            <label htmlFor="width">Pictures are </label>
+            <Form.Select
+              id="width"
+              value={width ?? ""}
+              onChange={(event) => setWidth(event.target.value ? Number(event.target.value) : null)}
+            >
+              {WIDTHS.map((one) => (
+                <option key={one.text} value={one.width ?? ""}>
+                  {one.text}
+                </option>
+              ))}
+            </Form.Select>
+            <span className="second">
+              {" "}
+              With sound, timecode and reel of the clip. Each file is read again and compared with the Desk.
+            </span>
+          </p>
+        )}
         <Button
           variant="action"
-          disabled={busy || chosen.length === 0 || formats.length === 0}
+          disabled={busy || chosen.length === 0 || formats.length + clips.length === 0}
           onClick={() => void write()}
         >
           {busy ? "Writing" : `Hand over ${chosen.length} ${chosen.length === 1 ? "shot" : "shots"}`}
@@ -160,7 +260,19 @@ export function Handover() {
             <li key={record.id}>
               <b className="mono">{new Date(record.made_at).toLocaleString("en-GB")}</b>
               <details open={record.id === written}>
-                <summary>{record.files.length} files</summary>
+                <summary>
+                  {record.files.length} files
+                  {record.items.length > 0 &&
+                    `, ${record.items.filter((one) => one.state === "done").length} of ${record.items.length} rendered`}
+                </summary>
+                {record.items.some(isUnderway) && (
+                  <button type="button" className="plain link" onClick={() => void cancel(record)}>
+                    cancel what is being rendered
+                  </button>
+                )}
+                {record.items.map((item) => (
+                  <Item key={item.name} record={record} item={item} />
+                ))}
                 {record.files.map((file) => (
                   <a
                     key={file.name}

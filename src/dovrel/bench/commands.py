@@ -42,6 +42,21 @@ def bench_live(
         live.print_table(console, result)
 
 
+@app.command("render")
+def bench_render(
+    runs: Annotated[int, typer.Option(min=1, max=50)] = 3,
+    as_json: JsonOption = False,
+) -> None:
+    """A 1080p clip rendered, beside FFmpeg's one table and the same encoder on the same file."""
+    from dovrel.bench import rendering
+
+    result = rendering.run(runs)
+    if as_json:
+        print(json.dumps(result, indent=1))
+    else:
+        rendering.print_table(console, result)
+
+
 @app.command("time")
 def bench_time(
     photographs: Annotated[

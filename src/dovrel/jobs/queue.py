@@ -71,6 +71,12 @@ def defer_batch(session: Session, operation_id: int, shot_ids: Iterable[int]) ->
     _defer(session, "batch-step", jobs)
 
 
+def defer_renders(session: Session, item_ids: Iterable[int]) -> None:
+    """Queue what of a handover is rendered, an item a job."""
+    jobs = [{"lock": f"handed {i}", "once": f"handed {i}", "orders": {"item_id": i}} for i in item_ids]
+    _defer(session, "hand-over", jobs)
+
+
 def defer_measure_again(session: Session, shot_ids: Iterable[int]) -> None:
     """Queue the readings of shots to be taken again."""
     jobs = [{"lock": f"shot {i}", "once": f"again {i}", "orders": {"shot_id": i}} for i in dict.fromkeys(shot_ids)]

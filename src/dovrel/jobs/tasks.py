@@ -15,7 +15,7 @@ from procrastinate import RetryStrategy
 from procrastinate.jobs import Job
 from sqlalchemy.orm import Session, sessionmaker
 
-from dovrel.jobs import batch, measuring
+from dovrel.jobs import batch, handing, measuring
 from dovrel.jobs.first_measure import give_up, measure_shot
 from dovrel.jobs.queue import QUEUE, app
 from dovrel.machine.files import NoRoom
@@ -56,6 +56,12 @@ def batch_step(operation_id: int, shot_id: int) -> None:
     batch.step(_sessions(), _frames(), operation_id, shot_id, Path(os.environ["DOVREL_DATA"]))
 
 
+@app.task(queue=QUEUE, name="hand-over", retry=_LATER)
+def hand_over(item_id: int) -> None:
+    """One shot of a handover as one kind of rendered file."""
+    handing.hand_over(_sessions(), item_id)
+
+
 @app.task(queue=QUEUE, name="measure-again", retry=_LATER)
 def measure_again(shot_id: int) -> None:
     """The readings of a shot whose camera's trim, look or finish was changed."""
@@ -73,3 +79,5 @@ def abandon(job: Job) -> None:
         give_up(_sessions(), rows["shot_id"], why)
     elif job.task_name == "batch-step":
         batch.give_up(_sessions(), rows["operation_id"], rows["shot_id"], why)
+    elif job.task_name == "hand-over":
+        handing.give_up(_sessions(), rows["item_id"], why)

@@ -46,7 +46,7 @@ class Kind:
 
 
 KINDS: dict[str, Kind] = {
-    "prores-4444": Kind("ProRes 4444, 10 bits", ".mov", "prores", "yuv444p10le", {"profile": "4"}),
+    "prores-4444": Kind("ProRes 4444, 10 bits", ".mov", "prores_ks", "yuv444p10le", {"profile": "4", "bits_per_mb": "8000"}),
     "prores-422": Kind("ProRes 422 HQ, 10 bits", ".mov", "prores", "yuv422p10le", {"profile": "3"}, master=False),
     "hevc": Kind("HEVC 4:2:0, 10 bits", ".mp4", "libx265", "yuv420p10le",
                  {"preset": "fast", "crf": "14", "x265-params": "log-level=error"}, master=False),

@@ -211,6 +211,30 @@ class Handover(Base):
     folder: Mapped[str] = mapped_column(String(2000))
     files: Mapped[list[Any]] = mapped_column(default=list)
     made_at: Mapped[datetime] = mapped_column(default=now)
+    cancelled: Mapped[bool] = mapped_column(default=False)
+    items: Mapped[list[HandoverItem]] = relationship(back_populates="handover", order_by="HandoverItem.id")
+
+
+class HandoverItem(Base):
+    """A shot that is handed over as one kind of rendered file, under all levels as they were when that was ordered."""
+
+    __tablename__ = "handover_item"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    handover_id: Mapped[int] = mapped_column(ForeignKey("handover.id"), index=True)
+    shot_id: Mapped[int] = mapped_column(ForeignKey("shot.id"))
+    version_id: Mapped[int | None]
+    levels: Mapped[dict[str, Any]]
+    kind: Mapped[str] = mapped_column(String(20))
+    name: Mapped[str] = mapped_column(String(200))
+    width: Mapped[int | None]
+    state: Mapped[str] = mapped_column(String(20), default="waiting")
+    """waiting, working, done, failed or cancelled."""
+    part: Mapped[float] = mapped_column(default=0.0)
+    difference: Mapped[float | None]
+    said: Mapped[str] = mapped_column(String(1000), default="")
+    handover: Mapped[Handover] = relationship(back_populates="items")
+    shot: Mapped[Shot] = relationship()
 
 
 class TakingIn(Base):

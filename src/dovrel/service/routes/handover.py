@@ -18,14 +18,16 @@ from dovrel.core.develop import whole
 from dovrel.core.steps.carried import Sampling, as_cdls, frames_to_carry
 from dovrel.core.steps.levels import AtFrame
 from dovrel.formats import asc_cdl, cube
+from dovrel.jobs import queue
 from dovrel.jobs.sources import source_of
 from dovrel.machine.files import folder_aside
 from dovrel.media.frames import FrameStore
+from dovrel.media.writing import KINDS
 from dovrel.service.context import ContextDep, the_shot
 from dovrel.service.fields import Id
 from dovrel.service.schemas import HandedFile, HandoverIn, HandoverOut
 from dovrel.store import corrections
-from dovrel.store.models import Handover, Shot
+from dovrel.store.models import Handover, HandoverItem, Shot
 from dovrel.store.production import the_production
 
 router = APIRouter(prefix="/api/handovers", tags=["handover"])
@@ -109,25 +111,68 @@ def hand_over(order: HandoverIn, context: ContextDep) -> HandoverOut:
         for shot in shots:
             if shot.progress != "ready":
                 raise ValueError(f"{shot.name} cannot be handed over: {shot.fault or 'it is not measured yet'}")
+        stems = _stems(shots)
         with folder_aside(folder) as aside:
-            files = _write_all(aside, shots, order, production.output, context.frames)
+            files = _write_all(aside, stems, order, production.output, context.frames)
         row = Handover(production_id=production.id, folder=str(folder), files=[file.model_dump() for file in files])
+        row.items = [_item(shot, stem, kind, order.width) for shot, stem in stems.items() for kind in order.clips]
         session.add(row)
+        session.flush()
+        queue.defer_renders(session, [item.id for item in row.items])
+        return HandoverOut.model_validate(row)
+
+
+def _item(shot: Shot, stem: str, kind: str, width: int | None) -> HandoverItem:
+    """A shot to be rendered, under all that is in force now."""
+    as_file = KINDS[kind]
+    name = f"{stem}_{kind}{'' if as_file.is_sequence else as_file.suffix}"
+    levels = corrections.kept_columns(corrections.levels_of(shot))
+    return HandoverItem(
+        shot_id=shot.id,
+        version_id=shot.version_id,
+        levels=levels,
+        kind=kind,
+        name=name,
+        width=width,
+        state="waiting",
+        part=0.0,
+        said="",
+    )
+
+
+def _stems(shots: list[Shot]) -> dict[Shot, str]:
+    """What each shot's files are called; of two of one name the second has its number."""
+    stems: dict[Shot, str] = {}
+    for shot in shots:
+        stem = safe_name(shot.name)
+        stems[shot] = stem if stem not in stems.values() else f"{stem}_{shot.id}"
+    return stems
+
+
+@router.post("/{handover_id}/cancel")
+def cancel(handover_id: Id, context: ContextDep) -> HandoverOut:
+    """End what is still being rendered; what is done stays."""
+    with context.session() as session:
+        row = session.get(Handover, handover_id, with_for_update=True)
+        if row is None:
+            raise LookupError("there is no such handover")
+        row.cancelled = True
+        for item in row.items:
+            if item.state == "waiting":
+                item.state = "cancelled"
         session.flush()
         return HandoverOut.model_validate(row)
 
 
-def _write_all(folder: Path, shots: list[Shot], order: HandoverIn, output: str, frames: FrameStore) -> list[HandedFile]:
+def _write_all(
+    folder: Path, stems: dict[Shot, str], order: HandoverIn, output: str, frames: FrameStore
+) -> list[HandedFile]:
     files: list[HandedFile] = []
-    used: set[str] = set()
-    for shot in shots:
-        stem = safe_name(shot.name)
-        stem = stem if stem not in used else f"{stem}_{shot.id}"
-        used.add(stem)
+    for shot, stem in stems.items():
         files += _write_shot(folder, shot, stem, order, output, lambda shot: recorded_colours(shot, frames))
     if "ccc" in order.formats:
         by_family: dict[str, list[Shot]] = {}
-        for shot in shots:
+        for shot in stems:
             by_family.setdefault(shot.family.name if shot.family else "unsorted", []).append(shot)
         for family, members in by_family.items():
             path = folder / f"{safe_name(family)}.ccc"
@@ -149,9 +194,12 @@ def read_file(handover_id: Id, name: str, context: ContextDep) -> FileResponse:
     """One handed-over file."""
     with context.session() as session:
         row = session.get(Handover, handover_id)
-        if row is None or name not in {file["name"] for file in row.files}:
+        rendered = {item.name for item in row.items if item.state == "done"} if row else set()
+        if row is None or name not in {file["name"] for file in row.files} | rendered:
             raise LookupError("there is no such file in that handover")
         path = Path(row.folder) / name
+    if path.is_dir():
+        raise ValueError(f"{name} is a folder of stills; it lies at {path}")
     if not path.is_file():
         raise LookupError(f"{name} has been moved or deleted since it was handed over")
     return FileResponse(path, filename=name)

@@ -1,0 +1,64 @@
+"""Clips handed over in the background: rendered by the workers, cancelled, listed with what came of them."""
+
+import time
+
+import pytest
+
+from dovrel.media.footage import probe
+
+
+@pytest.fixture
+def until_done(api):
+    def wait(handover: int, seconds: float = 120) -> dict:
+        end = time.monotonic() + seconds
+        while time.monotonic() < end:
+            record = next(one for one in api.get("/handovers").json() if one["id"] == handover)
+            if all(item["state"] in ("done", "failed", "cancelled") for item in record["items"]):
+                return record
+            time.sleep(0.3)
+        raise TimeoutError(record)
+
+    return wait
+
+
+def test_clips_are_rendered_in_the_background_as_they_were_when_ordered(api, shot_named, until_done, tmp_path):
+    shot = shot_named("22B-1")
+    order = {"shots": [shot["id"]], "formats": ["cdl"], "clips": ["prores-4444", "png"], "width": 640}
+    record = api.post("/handovers", json=order).json()
+    assert [item["state"] for item in record["items"]] == ["waiting", "waiting"]
+    done = until_done(record["id"])
+    assert [(item["state"], item["said"]) for item in done["items"]] == [("done", ""), ("done", "")]
+    clip, stills = done["items"]
+    assert 0 < clip["difference"] < 0.3
+    assert stills["difference"] < 0.01
+    assert clip["name"] == "22B-1_prores-4444.mov"
+    assert clip["version_id"] == shot["version_id"]
+    path = tmp_path / "clip.mov"
+    path.write_bytes(api.get(f"/handovers/{record['id']}/{clip['name']}").content)
+    assert probe(path).frames == shot["clip"]["frames"]
+    folder = api.get(f"/handovers/{record['id']}/{stills['name']}")
+    assert folder.status_code == 400
+    assert "is a folder of stills" in folder.json()["detail"]
+
+
+def test_what_is_cancelled_is_rendered_no_further(api, until_done):
+    ids = [shot["id"] for shot in api.get("/day").json()["shots"] if shot["progress"] == "ready"][:6]
+    record = api.post("/handovers", json={"shots": ids, "clips": ["tiff"]}).json()
+    cancelled = api.post(f"/handovers/{record['id']}/cancel").json()
+    assert cancelled["cancelled"]
+    states = [item["state"] for item in until_done(record["id"])["items"]]
+    assert states.count("cancelled") >= 5
+    assert "failed" not in states
+
+
+def test_nothing_asked_for_is_refused_and_so_is_an_unknown_kind(api, shot_named):
+    shot = shot_named("22B-1")["id"]
+    listed = api.get("/handovers").json()
+    for order in (
+        {"shots": [shot]},
+        {"shots": [shot], "clips": ["betamax"]},
+        {"shots": [shot], "clips": ["png"], "width": 3},
+    ):
+        assert api.post("/handovers", json=order).status_code == 422
+    assert api.post("/handovers/999999/cancel").status_code == 404
+    assert api.get("/handovers").json() == listed

@@ -1,0 +1,158 @@
+"""Shots rendered: what is written is read again by another library too, shows what the Desk shows, and carries what the clip carried."""
+
+import subprocess
+from fractions import Fraction
+
+import av
+import numpy as np
+import pytest
+
+from dovrel.core.colour import codes, outputs
+from dovrel.core.steps.correction import PLAIN, Correction, Step
+from dovrel.core.steps.denoise import Denoise
+from dovrel.core.steps.grain import Grain
+from dovrel.core.steps.keyframes import Keyframe
+from dovrel.core.steps.levels import FourLevels
+from dovrel.core.steps.primary import Primary
+from dovrel.core.steps.vignette import Vignette
+from dovrel.demo import cards
+from dovrel.jobs.rendering import NEAR_ENOUGH, render
+from dovrel.media.footage import probe, read_recorded
+from dovrel.media.frames import Source
+from dovrel.media.writing import KINDS
+from dovrel.media.ycbcr import planes_of, to_codes
+
+NAME = "21C-2"
+NUMBERS = Primary((1.05, 1.0, 0.97), (-0.02, 0.0, 0.01), saturation=1.1)
+LEVELS = FourLevels(shot=PLAIN["shot"].balanced(NUMBERS))
+WIDTH = 480
+
+
+@pytest.fixture(scope="module")
+def source() -> Source:
+    clip = cards.find(NAME)
+    return Source(0, clip.path, probe(clip.path), clip.encoding)
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_every_kind_is_read_again_and_shows_what_the_desk_shows(source, tmp_path, kind):
+    as_file = KINDS[kind]
+    path = tmp_path / f"shot{'' if as_file.is_sequence else as_file.suffix}"
+    parts = []
+    found = render(source, LEVELS, path, as_file, parts.append, WIDTH)
+    assert found.frames == source.info.frames
+    assert found.difference < (NEAR_ENOUGH if as_file.master else 2.5)
+    assert parts[-1] == 1
+    assert parts == sorted(parts)
+    if as_file.is_sequence:
+        assert len(list(path.iterdir())) == source.info.frames
+        return
+    info = probe(path)
+    assert (info.size, info.frames, info.rate) == ((WIDTH, 270), source.info.frames, source.info.rate)
+    assert (info.matrix, info.transfer, info.full_range) == ("BT.709", "BT.709", False)
+    assert info.timecode == source.info.timecode
+
+
+def test_ffmpeg_reads_the_picture_that_was_developed(source, tmp_path):
+    path = tmp_path / "shot.mov"
+    render(source, LEVELS, path, KINDS["prores-4444"], width=WIDTH)
+    raw = subprocess.run(
+        ["ffmpeg", "-v", "error", "-i", path, "-frames:v", "1", "-vf", "scale=out_range=full:flags=accurate_rnd",
+         "-pix_fmt", "rgb48le", "-f", "rawvideo", "-"],
+        capture_output=True, check=True,
+    ).stdout  # fmt: skip
+    seen = np.frombuffer(raw, "<u2").reshape(270, WIDTH, 3) / 65535
+    assert np.abs(seen - np.clip(read_recorded(path), 0, 1)).mean() < 0.004
+
+
+def test_planes_come_back_as_the_picture_they_are_of(rng):
+    shown = rng.uniform(0.05, 0.95, (3, 24, 32)).repeat(4, axis=1).repeat(4, axis=2)
+    display = codes.encode_signal(shown)
+    for matrix in ("BT.709", "BT.2020"):
+        luma, cb, cr = planes_of(display, matrix, 10, 1, 1)
+        packed = np.dstack([luma, cb, cr]) << 6
+        back = codes.decode_signal(to_codes(packed.astype(np.uint16), 10, matrix, False))
+        assert np.abs(back.transpose(2, 0, 1) - shown).max() < 2 / 876
+    halves = planes_of(display, "BT.709", 10, 2, 2)
+    assert [plane.shape for plane in halves] == [(96, 128), (48, 64), (48, 64)]
+    grey = codes.encode_signal(np.full((3, 4, 4), 0.5))
+    assert [set(np.unique(plane)) for plane in planes_of(grey, "BT.709", 8, 2, 1)] == [{126}, {128}, {128}]
+
+
+def test_keyframes_and_grain_are_those_of_each_frame(source, tmp_path):
+    moving = Step(
+        "balance", Primary(), keyframes=(Keyframe(0, Primary()), Keyframe(40, Primary(offset=(0.1, 0.1, 0.1))))
+    )
+    finish = Correction((*PLAIN["show"].steps, Step("edges", Vignette(-1)), Step("grain", Grain(mids=6))))
+    levels = FourLevels(shot=Correction((moving,)), show=finish)
+    path = tmp_path / "shot"
+    found = render(source, levels, path, KINDS["png"], width=WIDTH)
+    assert found.difference < NEAR_ENOUGH
+    first, last = (read_recorded(path / f"shot.{number:07d}.png") for number in (1, source.info.frames))
+    assert last.mean() > first.mean() + 0.08
+
+
+def test_a_treated_recording_is_rendered_treated(source, tmp_path):
+    shot = Correction((*PLAIN["shot"].steps, Step("noise", Denoise(1, 1, 1))))
+    found = render(source, FourLevels(shot=shot), tmp_path / "shot.mov", KINDS["prores-4444"], width=WIDTH)
+    assert found.difference < NEAR_ENOUGH
+
+
+def test_what_is_there_already_stays_and_what_is_ended_leaves_nothing(source, tmp_path):
+    there = tmp_path / "shot.mov"
+    there.write_text("mine")
+    with pytest.raises(ValueError, match=r"shot\.mov is there already"):
+        render(source, LEVELS, there, KINDS["prores-422"], width=WIDTH)
+    assert there.read_text() == "mine"
+    with pytest.raises(ValueError, match=r"written as \.mov"):
+        render(source, LEVELS, tmp_path / "shot.mp4", KINDS["prores-422"], width=WIDTH)
+
+    class Enough(Exception):
+        pass
+
+    def stop(part: float) -> None:
+        if part > 0.3:
+            raise Enough
+
+    for kind, name in (("prores-422", "other.mov"), ("tiff", "stills")):
+        with pytest.raises(Enough):
+            render(source, LEVELS, tmp_path / name, KINDS[kind], stop, WIDTH)
+    assert [path.name for path in tmp_path.iterdir()] == ["shot.mov"]
+
+
+def _with_sound(source: Source, path) -> Source:
+    """The same clip with a tone, whose pictures begin at another time than 0."""
+    subprocess.run(
+        ["ffmpeg", "-v", "error", "-i", source.path, "-f", "lavfi", "-i", "sine=frequency=440:sample_rate=48000:duration=2",
+         "-map", "0:v", "-map", "1:a", "-c:v", "copy", "-c:a", "pcm_s16le", "-timecode", "10:11:12:13", path],
+        check=True,
+    )  # fmt: skip
+    return Source(0, path, probe(path), source.encoding)
+
+
+def test_sound_and_timecode_go_with_the_pictures(source, tmp_path):
+    heard = _with_sound(source, tmp_path / "heard.mov")
+    path = tmp_path / "out.mov"
+    render(heard, LEVELS, path, KINDS["prores-422"], width=WIDTH)
+    info = probe(path)
+    assert info.timecode == "10:11:12:13"
+    assert [(track.codec, track.rate) for track in info.sound] == [("pcm_s16le", 48000)]
+
+    def samples(file) -> np.ndarray:
+        with av.open(str(file)) as container:
+            return np.concatenate([frame.to_ndarray().ravel() for frame in container.decode(audio=0)])
+
+    before, after = samples(heard.path), samples(path)
+    length = int(Fraction(heard.info.frames) / heard.info.rate * 48000)
+    assert abs(len(after) - min(length, len(before))) < 2048
+    assert np.array_equal(after[:40000], before[:40000])
+
+
+def test_every_output_is_tagged_as_what_it_is(tmp_path):
+    clip = cards.find("12A-1")
+    source = Source(0, clip.path, probe(clip.path), clip.encoding, "pq-1000")
+    path = tmp_path / "hdr.mp4"
+    render(source, FourLevels(), path, KINDS["hevc"], width=WIDTH)
+    info = probe(path)
+    assert (info.matrix, info.transfer, info.primaries) == ("BT.2020", "PQ", "BT.2020")
+    assert outputs.find("pq-1000").peak == 10000
