@@ -2,8 +2,14 @@
 
 import time
 
+import numpy as np
+import PyOpenColorIO as ocio
 import pytest
 
+from dovrel.core.colour import outputs
+from dovrel.core.steps.correction import PLAIN
+from dovrel.core.steps.documents import written
+from dovrel.core.steps.primary import Primary
 from dovrel.media.footage import probe
 
 
@@ -62,3 +68,20 @@ def test_nothing_asked_for_is_refused_and_so_is_an_unknown_kind(api, shot_named)
         assert api.post("/handovers", json=order).status_code == 422
     assert api.post("/handovers/999999/cancel").status_code == 404
     assert api.get("/handovers").json() == listed
+
+
+def test_a_clf_carries_the_shots_colour_steps(api, shot_named, tmp_path):
+    shot = shot_named("22C-1")
+    numbers = Primary((1.1, 1.0, 0.9), (0.02, 0.0, -0.01), saturation=0.9)
+    correction = {"steps": written(PLAIN["shot"].balanced(numbers))["steps"]}
+    order = {"correction": correction, "change": "numbers", "base": shot["version_id"]}
+    api.put(f"/shots/{shot['id']}/correction", json=order).raise_for_status()
+    try:
+        record = api.post("/handovers", json={"shots": [shot["id"]], "formats": ["clf"]}).json()
+        path = tmp_path / "shot.clf"
+        path.write_bytes(api.get(f"/handovers/{record['id']}/22C-1.clf").content)
+    finally:
+        api.post(f"/shots/{shot['id']}/undo")
+    processor = outputs.config().getProcessor(ocio.FileTransform(src=str(path))).getDefaultCPUProcessor()
+    working = np.linspace((0.1, 0.2, 0.3), (0.8, 0.7, 0.6), 50).astype(np.float32)
+    assert np.abs(outputs.run(processor, working) - numbers.apply(working)).max() < 3e-5

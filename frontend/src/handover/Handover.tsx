@@ -14,6 +14,7 @@ const FORMATS = [
     name: ".cube",
     carries: "33 points: the whole correction but for areas, recorded code values to display",
   },
+  { id: "clf", name: ".clf", carries: "all that acts on colours by themselves, ACEScct to ACEScct" },
 ] as const;
 
 const CLIPS = [
@@ -206,8 +207,8 @@ export function Handover() {
         )}
         <p className="second">
           The ten numbers apply in ACEScct without clamping; each file says so. They are the whole correction
-          but for steps of other kinds, which only a .cube carries, and areas, which none does; “left out”
-          names them.
+          but for steps of other kinds, which a .cube and a .clf carry, and areas, which neither does; “left
+          out” names them.
         </p>
         <h2>Rendered, in the background</h2>
         <div className="clips">

@@ -49,16 +49,26 @@ def bake(
         working = encodings.to_working(recorded, encoding, output, refine=2)
         return shown_exactly(working, chain, output)
 
-    nodes = _fitted_to_lattice(exact(tables.lattice(2 * size - 1, 0.0, 1.0)))
+    nodes = np.clip(_fitted_to_lattice(exact(tables.lattice(2 * size - 1, 0.0, 1.0))), 0.0, 1.0)
     if colours is not None and len(colours):
         nodes = _fitted_to_colours(nodes, colours, exact(np.asarray(colours, np.float32)))
     return np.clip(nodes, 0.0, 1.0).astype(np.float32)
 
 
+def table_of(chain: Chain, size: int, low: float, high: float, colours: np.ndarray | None = None) -> np.ndarray:
+    """What a chain does to working values from `low` to `high`, fitted as :func:`bake` fits: float64 (size, size, size, 3), red slowest.
+
+    `colours` are working values (N, 3) that the table is for.
+    """
+    nodes = _fitted_to_lattice(apply_in_order(tables.lattice(2 * size - 1, low, high).astype(np.float64), chain))
+    if colours is not None and len(colours):
+        nodes = _fitted_to_colours(nodes, (colours - low) / (high - low), apply_in_order(colours, chain))
+    return nodes
+
+
 def look_of(chain: Chain, size: int = SIZE) -> np.ndarray:
     """What a chain does to colours as nodes of a look's table, ACEScct to ACEScct: float32 (size, size, size, 3), red slowest."""
-    lattice = tables.lattice(2 * size - 1, 0.0, 1.0)
-    return _fitted_to_lattice(apply_in_order(lattice.astype(np.float64), chain)).astype(np.float32)
+    return table_of(chain, size, 0.0, 1.0).astype(np.float32)
 
 
 def _fitted_to_colours(nodes: np.ndarray, colours: np.ndarray, exact: np.ndarray) -> np.ndarray:
@@ -101,7 +111,7 @@ def _fitted_to_lattice(fine: np.ndarray) -> np.ndarray:
     weight = _gathered(np.ones_like(fine))
     for _ in range(LATTICE_ROUNDS):
         nodes += _gathered(fine - _spread(nodes)) / weight
-    return np.clip(nodes, 0.0, 1.0)
+    return nodes
 
 
 def _spread(nodes: np.ndarray) -> np.ndarray:

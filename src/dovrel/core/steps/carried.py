@@ -12,12 +12,13 @@ from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.finish import Finish
 from dovrel.core.steps.kinds import Values
 from dovrel.core.steps.levels import AtFrame, FourLevels
+from dovrel.core.steps.limits import Limits
 from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.core.steps.selection import Selection
 from dovrel.core.steps.treatment import Treatment
 
-Format = Literal["cdl", "cc", "ccc", "cube"]
-FORMATS: tuple[Format, ...] = ("cdl", "cc", "ccc", "cube")
+Format = Literal["cdl", "cc", "ccc", "cube", "clf"]
+FORMATS: tuple[Format, ...] = ("cdl", "cc", "ccc", "cube", "clf")
 
 
 def as_cdls(levels: AtFrame) -> list[Primary]:
@@ -53,10 +54,17 @@ def left_out(levels: FourLevels, form: Format) -> list[str]:
 
 
 def _carries(form: Format, values: Values) -> bool:
-    """A table knows every colour and no place; the others know ten numbers."""
-    if form == "cube":
+    """Tables know every colour and no place, and those that end before the output no display; the others know ten numbers."""
+    if form == "clf" and isinstance(values, Limits):
+        return False
+    if form in ("cube", "clf"):
         return not (isinstance(values, Finish | Treatment) or (isinstance(values, Selection) and values.is_spatial))
     return isinstance(values, Primary)
+
+
+def point_wise(chain: Chain) -> list[Values]:
+    """What of a chain acts on colours by themselves, before the output."""
+    return [values for values in chain if _carries("clf", values)]
 
 
 def combined(chain: Chain) -> list[Values]:

@@ -13,11 +13,11 @@ from fastapi import APIRouter
 from fastapi.responses import FileResponse
 from sqlalchemy import select
 
-from dovrel.core.colour import outputs
+from dovrel.core.colour import encodings, outputs
 from dovrel.core.develop import whole
-from dovrel.core.steps.carried import Sampling, as_cdls, frames_to_carry
+from dovrel.core.steps.carried import Sampling, as_cdls, frames_to_carry, point_wise
 from dovrel.core.steps.levels import AtFrame
-from dovrel.formats import asc_cdl, cube
+from dovrel.formats import asc_cdl, clf, cube
 from dovrel.jobs import queue
 from dovrel.jobs.sources import source_of
 from dovrel.machine.files import folder_aside
@@ -94,6 +94,11 @@ def _write_shot(
                 nodes = whole.bake(shot.camera.encoding, here.levels.in_order, output, colours=colours(shot))
                 paths.append(folder / f"{stem}{here.part}.cube")
                 cube.write(paths[-1], nodes, f"{shot.name}{here.part}: recorded to {outputs.find(output).name}")
+        elif kind == "clf":
+            for here in _along(shot, order.sampling):
+                paths.append(folder / f"{stem}{here.part}.clf")
+                reaching = encodings.to_working(colours(shot), shot.camera.encoding, output)
+                clf.write(paths[-1], point_wise(here.levels.in_order), f"{shot.name}{here.part}", reaching)
         written += [
             HandedFile(name=path.name, format=kind, shot=shot.name, version_id=shot.version_id) for path in paths
         ]
