@@ -85,3 +85,13 @@ def test_a_clf_carries_the_shots_colour_steps(api, shot_named, tmp_path):
     processor = outputs.config().getProcessor(ocio.FileTransform(src=str(path))).getDefaultCPUProcessor()
     working = np.linspace((0.1, 0.2, 0.3), (0.8, 0.7, 0.6), 50).astype(np.float32)
     assert np.abs(outputs.run(processor, working) - numbers.apply(working)).max() < 3e-5
+
+
+def test_a_report_of_the_day_goes_with_it(api, shot_named):
+    ids = [shot_named(name)["id"] for name in ("12A-1", "14A-1")]
+    record = api.post("/handovers", json={"shots": ids, "report": True}).json()
+    assert [file["name"] for file in record["files"]] == ["report.html", "measurements.csv"]
+    page = api.get(f"/handovers/{record['id']}/report.html").text
+    assert page.count('alt="as corrected"') == 2
+    rows = api.get(f"/handovers/{record['id']}/measurements.csv").text.splitlines()
+    assert [row.split(",")[0] for row in rows] == ["shot", "12A-1", "14A-1"]

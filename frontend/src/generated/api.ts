@@ -2569,6 +2569,11 @@ export interface components {
             formats?: ("cdl" | "cc" | "ccc" | "cube" | "clf")[];
             /** Clips */
             clips?: ("prores-4444" | "prores-422" | "hevc" | "h264" | "dpx" | "tiff" | "png")[];
+            /**
+             * Report
+             * @default false
+             */
+            report: boolean;
             /** Width */
             width?: number | null;
             /**

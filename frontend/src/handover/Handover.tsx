@@ -85,6 +85,7 @@ export function Handover() {
   });
   const [formats, setFormats] = useState<string[]>(["cdl", "ccc"]);
   const [clips, setClips] = useState<string[]>([]);
+  const [report, setReport] = useState(false);
   const [width, setWidth] = useState<number | null>(null);
   const [sampling, setSampling] = useState<Sampling>("keyframes");
   const [left, setLeft] = useState<Set<number>>(new Set());
@@ -101,6 +102,7 @@ export function Handover() {
         shots: chosen.map((shot) => shot.id),
         formats,
         clips,
+        report,
         width,
         sampling,
       });
@@ -191,6 +193,19 @@ export function Handover() {
             }
           />
         ))}
+        <Form.Check
+          id="report"
+          checked={report}
+          onChange={(event) => setReport(event.target.checked)}
+          label={
+            <>
+              <b>report</b>{" "}
+              <span className="second">
+                a page of the day for people, which prints on A4, and all measurements as .csv
+              </span>
+            </>
+          }
+        />
         {chosen.some((shot) => shot.changes) && (
           <p>
             <label htmlFor="sampling">A shot with keyframes gives a file for each </label>
@@ -211,7 +226,7 @@ export function Handover() {
           out” names them.
         </p>
         <h2>Rendered, in the background</h2>
-        <div className="clips">
+        <div className="rendering">
           {CLIPS.map((clip) => (
             <Form.Check
               key={clip.id}
@@ -248,7 +263,7 @@ export function Handover() {
         )}
         <Button
           variant="action"
-          disabled={busy || chosen.length === 0 || formats.length + clips.length === 0}
+          disabled={busy || chosen.length === 0 || (formats.length + clips.length === 0 && !report)}
           onClick={() => void write()}
         >
           {busy ? "Writing" : `Hand over ${chosen.length} ${chosen.length === 1 ? "shot" : "shots"}`}

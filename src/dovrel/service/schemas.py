@@ -388,6 +388,8 @@ class HandoverIn(BaseModel):
     shots: Annotated[list[Id], Field(min_length=1, max_length=2000)]
     formats: list[Format] = Field(default_factory=list)
     clips: list[ClipKind] = Field(default_factory=list)
+    report: bool = False
+    """Whether a report of the day goes with them: a page for people, and a table of all measurements."""
     width: Annotated[int, Field(ge=64, le=16384)] | None = None
     """Of rendered pictures, where they are to be smaller than the clip's."""
     sampling: Sampling = "keyframes"
@@ -395,7 +397,7 @@ class HandoverIn(BaseModel):
 
     @model_validator(mode="after")
     def asks_for_something(self) -> Self:
-        if not self.formats and not self.clips:
+        if not (self.formats or self.clips or self.report):
             raise ValueError("choose what is to be handed over")
         return self
 

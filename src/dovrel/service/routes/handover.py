@@ -17,8 +17,9 @@ from dovrel.core.colour import encodings, outputs
 from dovrel.core.develop import whole
 from dovrel.core.steps.carried import Sampling, as_cdls, frames_to_carry, point_wise
 from dovrel.core.steps.levels import AtFrame
-from dovrel.formats import asc_cdl, clf, cube
-from dovrel.jobs import queue
+from dovrel.formats import asc_cdl, clf, cube, day_report
+from dovrel.formats.day_report import DayTold
+from dovrel.jobs import queue, reporting
 from dovrel.jobs.sources import source_of
 from dovrel.machine.files import folder_aside
 from dovrel.media.frames import FrameStore
@@ -119,12 +120,22 @@ def hand_over(order: HandoverIn, context: ContextDep) -> HandoverOut:
         stems = _stems(shots)
         with folder_aside(folder) as aside:
             files = _write_all(aside, stems, order, production.output, context.frames)
+            if order.report:
+                files += _write_report(aside, reporting.told(production, shots, context.frames))
         row = Handover(production_id=production.id, folder=str(folder), files=[file.model_dump() for file in files])
         row.items = [_item(shot, stem, kind, order.width) for shot, stem in stems.items() for kind in order.clips]
         session.add(row)
         session.flush()
         queue.defer_renders(session, [item.id for item in row.items])
         return HandoverOut.model_validate(row)
+
+
+def _write_report(folder: Path, told: DayTold) -> list[HandedFile]:
+    day_report.write_html(folder / "report.html", told)
+    day_report.write_csv(folder / "measurements.csv", told)
+    return [
+        HandedFile(name=name, format="report", shot="", version_id=None) for name in ("report.html", "measurements.csv")
+    ]
 
 
 def _item(shot: Shot, stem: str, kind: str, width: int | None) -> HandoverItem:
