@@ -217,6 +217,19 @@ def export(
 
 
 @app.command()
+def report(
+    to: Annotated[Path, typer.Argument(help="The folder to write it into.")],
+    data: DataOption = DEFAULT_DATA,
+) -> None:
+    """Write the report of the day that a running Dovrel has: a page for people, and a table of all measurements."""
+    from dovrel.headless.reporting import report as written
+
+    with inputs_checked():
+        for path in written(_address(data), data.resolve(), to):
+            print(path)
+
+
+@app.command()
 def correction_schema() -> None:
     """Print the JSON Schema of correction files."""
     from dovrel.core.steps.documents import json_schema

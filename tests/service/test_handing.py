@@ -1,5 +1,7 @@
 """Clips handed over in the background: rendered by the workers, cancelled, listed with what came of them."""
 
+import subprocess
+import sys
 import time
 
 import numpy as np
@@ -10,6 +12,7 @@ from dovrel.core.colour import outputs
 from dovrel.core.steps.correction import PLAIN
 from dovrel.core.steps.documents import written
 from dovrel.core.steps.primary import Primary
+from dovrel.formats import edit_list
 from dovrel.media.footage import probe
 
 
@@ -87,6 +90,15 @@ def test_a_clf_carries_the_shots_colour_steps(api, shot_named, tmp_path):
     assert np.abs(outputs.run(processor, working) - numbers.apply(working)).max() < 3e-5
 
 
+def test_the_line_up_goes_with_it_as_edit_lists(api, shot_named):
+    ids = [shot_named(name)["id"] for name in ("12A-1", "12B-1")]
+    record = api.post("/handovers", json={"shots": ids, "formats": ["otio", "edl"]}).json()
+    assert [file["name"] for file in record["files"]] == ["line-up.otio", "line-up.edl"]
+    events = edit_list.read(api.get(f"/handovers/{record['id']}/line-up.edl").text, "edl")
+    assert len(events) == 2
+    assert "ASC_SOP" in api.get(f"/handovers/{record['id']}/line-up.edl").text
+
+
 def test_a_report_of_the_day_goes_with_it(api, shot_named):
     ids = [shot_named(name)["id"] for name in ("12A-1", "14A-1")]
     record = api.post("/handovers", json={"shots": ids, "report": True}).json()
@@ -95,3 +107,11 @@ def test_a_report_of_the_day_goes_with_it(api, shot_named):
     assert page.count('alt="as corrected"') == 2
     rows = api.get(f"/handovers/{record['id']}/measurements.csv").text.splitlines()
     assert [row.split(",")[0] for row in rows] == ["shot", "12A-1", "14A-1"]
+
+
+def test_the_report_is_written_without_a_browser_too(running, tmp_path):
+    command = [sys.executable, "-m", "dovrel.cli", "report", tmp_path / "told", "--data", running.data]
+    run = subprocess.run([str(part) for part in command], capture_output=True, text=True)
+    assert run.returncode == 0, run.stderr
+    rows = (tmp_path / "told" / "measurements.csv").read_text().splitlines()
+    assert len(rows) == 1 + sum(shot["progress"] == "ready" for shot in running.day()["shots"])

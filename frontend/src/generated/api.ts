@@ -2566,7 +2566,7 @@ export interface components {
             /** Shots */
             shots: number[];
             /** Formats */
-            formats?: ("cdl" | "cc" | "ccc" | "cube" | "clf")[];
+            formats?: ("cdl" | "cc" | "ccc" | "cube" | "clf" | "otio" | "edl")[];
             /** Clips */
             clips?: ("prores-4444" | "prores-422" | "hevc" | "h264" | "dpx" | "tiff" | "png")[];
             /**

@@ -14,6 +14,8 @@ const FORMATS = [
     name: ".cube",
     carries: "33 points: the whole correction but for areas, recorded code values to display",
   },
+  { id: "otio", name: ".otio", carries: "the line-up, each use with its ten numbers" },
+  { id: "edl", name: ".edl", carries: "the same, with ASC_SOP and ASC_SAT comments" },
   { id: "clf", name: ".clf", carries: "all that acts on colours by themselves, ACEScct to ACEScct" },
 ] as const;
 

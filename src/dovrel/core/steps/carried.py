@@ -17,8 +17,8 @@ from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.core.steps.selection import Selection
 from dovrel.core.steps.treatment import Treatment
 
-Format = Literal["cdl", "cc", "ccc", "cube", "clf"]
-FORMATS: tuple[Format, ...] = ("cdl", "cc", "ccc", "cube", "clf")
+Format = Literal["cdl", "cc", "ccc", "cube", "clf", "otio", "edl"]
+FORMATS: tuple[Format, ...] = ("cdl", "cc", "ccc", "cube", "clf", "otio", "edl")
 
 
 def as_cdls(levels: AtFrame) -> list[Primary]:

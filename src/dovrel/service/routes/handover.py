@@ -17,7 +17,7 @@ from dovrel.core.colour import encodings, outputs
 from dovrel.core.develop import whole
 from dovrel.core.steps.carried import Sampling, as_cdls, frames_to_carry, point_wise
 from dovrel.core.steps.levels import AtFrame
-from dovrel.formats import asc_cdl, clf, cube, day_report
+from dovrel.formats import asc_cdl, clf, cube, cut_list, day_report
 from dovrel.formats.day_report import DayTold
 from dovrel.jobs import queue, reporting
 from dovrel.jobs.sources import source_of
@@ -130,6 +130,36 @@ def hand_over(order: HandoverIn, context: ContextDep) -> HandoverOut:
         return HandoverOut.model_validate(row)
 
 
+def _cuts(shots: list[Shot]) -> list[cut_list.Cut]:
+    """The shots in the order of the line-up, as it uses them; without one, each whole."""
+    chosen = {shot.id: shot for shot in shots}
+    uses = [use for use in shots[0].production.line_up if use["shot"] in chosen]
+    return [_cut(chosen[use["shot"]], use.get("span")) for use in uses] or [_cut(shot, None) for shot in shots]
+
+
+def _cut(shot: Shot, span: list[int] | None) -> cut_list.Cut:
+    info, levels = source_of(shot).info, corrections.levels_of(shot)
+    first, last = span or (0, info.frames - 1)
+    frame = (first + last) // 2
+    chain = as_cdls(levels.at(frame))
+    notes = [f"ten numbers of frame {frame + 1}"] if levels.frames else []
+    if len(chain) > 1:
+        notes.append(f"{len(chain)} CDLs one after another carry it; they are files of their own")
+    reel = info.tags.get("reel_name", info.tags.get("roll", ""))
+    return cut_list.Cut(
+        shot.name,
+        Path(shot.path).name,
+        reel,
+        info.rate,
+        info.timecode,
+        info.frames,
+        first,
+        min(last, info.frames - 1),
+        chain[0] if len(chain) == 1 else None,
+        "; ".join(notes),
+    )
+
+
 def _write_report(folder: Path, told: DayTold) -> list[HandedFile]:
     day_report.write_html(folder / "report.html", told)
     day_report.write_csv(folder / "measurements.csv", told)
@@ -186,6 +216,12 @@ def _write_all(
     files: list[HandedFile] = []
     for shot, stem in stems.items():
         files += _write_shot(folder, shot, stem, order, output, lambda shot: recorded_colours(shot, frames))
+    cuts = _cuts(list(stems)) if {"otio", "edl"} & set(order.formats) else []
+    for kind, write in (("otio", cut_list.write_otio), ("edl", cut_list.write_edl)):
+        if kind in order.formats:
+            path = folder / f"line-up.{kind}"
+            write(path, next(iter(stems)).production.name, cuts)
+            files.append(HandedFile(name=path.name, format=kind, shot="", version_id=None))
     if "ccc" in order.formats:
         by_family: dict[str, list[Shot]] = {}
         for shot in stems:

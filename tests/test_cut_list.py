@@ -1,0 +1,51 @@
+"""Edit lists that are written: read again, they have the cuts, and the ten numbers where each kind has them."""
+
+from fractions import Fraction
+
+import opentimelineio as otio
+import pytest
+
+from dovrel.core.steps.primary import Primary
+from dovrel.formats import edit_list
+from dovrel.formats.cut_list import Cut, write_edl, write_otio
+
+NUMBERS = Primary((1.1, 1.0, 0.9), (0.02, 0.0, -0.01), (1.0, 1.05, 1.0), 0.85)
+CUTS = (
+    Cut("12A-1", "AL4_012_0001.mov", "AL4012", Fraction(24), "09:14:02:00", 72, 10, 33, NUMBERS),
+    Cut("12C-2", "PTL00001.MP4", "", Fraction(24), "09:20:00:00", 48, 0, 47, None, "2 CDLs one after another carry it"),
+)
+
+
+def test_a_timeline_has_the_cuts_and_their_numbers(tmp_path):
+    path = tmp_path / "line-up.otio"
+    write_otio(path, "Quire Lane", CUTS)
+    timeline = otio.adapters.read_from_file(str(path))
+    first, second = timeline.find_clips()
+    assert first.metadata["cdl"]["asc_sat"] == pytest.approx(0.85)
+    assert list(first.metadata["cdl"]["asc_sop"]["slope"]) == pytest.approx([1.1, 1.0, 0.9])
+    assert "cdl" not in second.metadata
+    assert first.source_range.start_time.to_timecode() == "09:14:02:10"
+    assert first.source_range.duration.value == 24
+    events = edit_list.read(path.read_text(), "otio")
+    assert len(events) == 2
+
+
+def test_an_edl_has_them_as_comments(tmp_path):
+    path = tmp_path / "line-up.edl"
+    write_edl(path, "Quire Lane", CUTS)
+    text = path.read_text()
+    assert "09:14:02:10 09:14:03:10" in text
+    assert "*ASC_SOP (1.1 1.0 0.9) (0.02 0.0 -0.01) (1.0 1.05 1.0)" in text
+    assert "*ASC_SAT 0.85" in text
+    assert text.count("ASC_SOP") == 1
+    assert "2 CDLs one after another carry it" in text
+    again = list(otio.adapters.read_from_string(text, "cmx_3600", rate=24).find_clips())
+    assert list(again[0].metadata["cdl"]["asc_sop"]["offset"]) == pytest.approx([0.02, 0, -0.01])
+    assert len(edit_list.read(text, "edl")) == 2
+
+
+def test_shots_of_several_rates_have_no_edl(tmp_path):
+    mixed = (CUTS[0], Cut("x", "x.mov", "", Fraction(25), "", 10, 0, 9, None))
+    with pytest.raises(ValueError, match=r"an EDL knows one rate, and the shots have 24.000, 25.000"):
+        write_edl(tmp_path / "line-up.edl", "Quire Lane", mixed)
+    assert list(tmp_path.iterdir()) == []
