@@ -3,16 +3,18 @@
 import subprocess
 import sys
 import time
+from pathlib import Path
 
 import numpy as np
 import PyOpenColorIO as ocio
 import pytest
+import xxhash
 
 from dovrel.core.colour import outputs
 from dovrel.core.steps.correction import PLAIN
 from dovrel.core.steps.documents import written
 from dovrel.core.steps.primary import Primary
-from dovrel.formats import edit_list
+from dovrel.formats import checksum_list, edit_list
 from dovrel.media.footage import probe
 
 
@@ -45,6 +47,10 @@ def test_clips_are_rendered_in_the_background_as_they_were_when_ordered(api, sho
     path = tmp_path / "clip.mov"
     path.write_bytes(api.get(f"/handovers/{record['id']}/{clip['name']}").content)
     assert probe(path).frames == shot["clip"]["frames"]
+    listed = checksum_list.read(next(Path(record["folder"], "ascmhl").iterdir())).sums
+    names = {file.relative_to(record["folder"]).parts[0] for file in listed}
+    assert names == {"22B-1.cdl", clip["name"], stills["name"]}
+    assert listed[Path(record["folder"], clip["name"])].value == xxhash.xxh3_128(path.read_bytes()).hexdigest()
     folder = api.get(f"/handovers/{record['id']}/{stills['name']}")
     assert folder.status_code == 400
     assert "is a folder of stills" in folder.json()["detail"]

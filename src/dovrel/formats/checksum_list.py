@@ -125,12 +125,12 @@ class Listed:
     sum: Sum
 
 
-def write_asc_mhl(path: Path, files: Sequence[Listed], location: str, made_at: datetime | None = None) -> None:
+def write_asc_mhl(path: Path, files: Sequence[Listed], comment: str, made_at: datetime | None = None) -> None:
     """Write an ASC MHL of files as they were found, whole or not at all.
 
     Parameters
     ----------
-    location : the folder that the files' paths start from
+    comment : what is said of them
 
     Raises
     ------
@@ -143,7 +143,7 @@ def write_asc_mhl(path: Path, files: Sequence[Listed], location: str, made_at: d
     ET.SubElement(creator, "creationdate").text = when
     ET.SubElement(creator, "hostname").text = "localhost"
     ET.SubElement(creator, "tool", {"version": "1"}).text = "Dovrel"
-    ET.SubElement(creator, "comment").text = f"taken in from {location}"
+    ET.SubElement(creator, "comment").text = comment
     process = ET.SubElement(top, "processinfo")
     ET.SubElement(process, "process").text = "in-place"
     hashes = ET.SubElement(top, "hashes")

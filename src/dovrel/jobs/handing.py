@@ -5,21 +5,30 @@ from __future__ import annotations
 import shutil
 import time
 import traceback
+from dataclasses import dataclass
 from pathlib import Path
 
 from sqlalchemy.orm import Session, sessionmaker
 
+from dovrel.core.steps.levels import FourLevels
+from dovrel.formats.checksum_list import MHL_FOLDER, Listed, Sum, write_asc_mhl
 from dovrel.jobs.rendering import Rendered, render
 from dovrel.jobs.subject import subject_of
 from dovrel.machine.files import says_no_room
-from dovrel.media.writing import KINDS
+from dovrel.media.checksums import sums_of
+from dovrel.media.frames import Source
+from dovrel.media.writing import KINDS, Kind
 from dovrel.store import corrections
 from dovrel.store.database import AWAY
-from dovrel.store.models import Handover, HandoverItem
+from dovrel.store.models import HandoverItem
 from dovrel.store.texts import storable
 
 TOLD_EVERY = 1.0
 """Seconds between two notes of how far a file is."""
+
+
+ENDED = ("done", "failed", "cancelled")
+"""States of an item that is worked on no more."""
 
 
 class _Cancelled(Exception):
@@ -31,21 +40,14 @@ def hand_over(factory: sessionmaker[Session], item_id: int) -> None:
 
     A task whose worker was killed runs again from the start: a file that is there is whole, and is of the killed one.
     """
-    with factory.begin() as session:
-        item = session.get(HandoverItem, item_id)
-        handover = session.get(Handover, item.handover_id) if item else None
-        if item is None or handover is None or item.state in ("done", "failed", "cancelled"):
-            return
-        if handover.cancelled:
-            item.state = "cancelled"
-            return
-        item.state, item.part = "working", 0.0
-        subject, kind, width = subject_of(item.shot), KINDS[item.kind], item.width
-        levels, path = corrections.kept_levels(item), Path(handover.folder) / item.name
     try:
-        _remove(path)
-        path.parent.mkdir(parents=True, exist_ok=True)
-        found = render(subject.source, levels, path, kind, _Telling(factory, item_id), width)
+        order = _begun(factory, item_id)
+        if order is None:
+            return
+        _remove(order.path)
+        order.path.parent.mkdir(parents=True, exist_ok=True)
+        telling = _Telling(factory, item_id)
+        found = render(order.source, order.levels, order.path, order.kind, telling, order.width)
     except _Cancelled:
         _note(factory, item_id, "cancelled")
     except AWAY:
@@ -60,6 +62,36 @@ def hand_over(factory: sessionmaker[Session], item_id: int) -> None:
         give_up(factory, item_id, f"it failed ({type(error).__name__}: {error})")
     else:
         _note(factory, item_id, "done", found)
+
+
+@dataclass(frozen=True)
+class _Order:
+    source: Source
+    levels: FourLevels
+    path: Path
+    kind: Kind
+    width: int | None
+
+
+def _begun(factory: sessionmaker[Session], item_id: int) -> _Order | None:
+    """What is to be rendered, noted as begun; None if there is nothing to do any more.
+
+    Raises
+    ------
+    _Cancelled
+        If it was cancelled before.
+    ValueError
+        If the shot cannot be read any more.
+    """
+    with factory.begin() as session:
+        item = session.get(HandoverItem, item_id)
+        if item is None or item.state in ENDED:
+            return None
+        if item.handover.cancelled:
+            raise _Cancelled
+        item.state, item.part = "working", 0.0
+        path = Path(item.handover.folder) / item.name
+        return _Order(subject_of(item.shot).source, corrections.kept_levels(item), path, KINDS[item.kind], item.width)
 
 
 def give_up(factory: sessionmaker[Session], item_id: int, why: str) -> None:
@@ -77,6 +109,23 @@ def _note(
         item.state, item.said = state, storable(said, 1000)
         if found:
             item.part, item.difference = 1.0, found.difference
+        session.flush()
+        finished = all(one.state in ENDED for one in item.handover.items)
+        folder = Path(item.handover.folder)
+    if finished:
+        seal(folder)
+
+
+def seal(folder: Path) -> None:
+    """Write a checksum list (ASC MHL) of all that lies in a handover's folder."""
+    files = sorted(path for path in folder.rglob("*") if path.is_file() and MHL_FOLDER not in path.parts)
+    listed = []
+    for path in files:
+        _, (found,) = sums_of([path], ["xxh128"])
+        listed.append(Listed(path.relative_to(folder).as_posix(), found.size, Sum("xxh128", found.sums["xxh128"])))
+    target = folder / MHL_FOLDER / f"0001_{folder.name}.mhl"
+    target.parent.mkdir(exist_ok=True)
+    write_asc_mhl(target, listed, "handed over")
 
 
 def _remove(path: Path) -> None:

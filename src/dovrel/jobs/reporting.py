@@ -10,11 +10,10 @@ import numpy as np
 import simplejpeg
 
 from dovrel.core.colour import outputs, tables
-from dovrel.core.match.match import TOLERANCE
 from dovrel.core.measure.frame import render
 from dovrel.core.steps.levels import AtFrame
 from dovrel.formats.day_report import DayTold, ShotTold
-from dovrel.jobs.subject import Subject, kept_subject, subject_of
+from dovrel.jobs.subject import Subject, kept_subject, subject_of, tolerance_of
 from dovrel.media.faults import MediaFault
 from dovrel.media.frames import FrameStore
 from dovrel.store.models import Family, Production, Shot
@@ -52,7 +51,6 @@ def _shot(shot: Shot, frames: FrameStore) -> ShotTold:
         before, recorded = _seen(subject, subject.middle, frames, corrected=False)
         after, corrected = _seen(subject, subject.middle, frames)
     is_reference = bool(shot.family and shot.family.reference and shot.family.reference.shot_id == shot.id)
-    seen = report.get("tolerance", TOLERANCE) / TOLERANCE
     return ShotTold(
         name=shot.name,
         family=shot.family.name if shot.family else "unsorted",
@@ -66,7 +64,7 @@ def _shot(shot: Shot, frames: FrameStore) -> ShotTold:
         recorded=recorded,
         corrected=corrected,
         distance=None if is_reference else shot.distance,
-        tolerance=seen * shot.production.tolerance,
+        tolerance=tolerance_of(shot),
         clipped=shot.measured.get("clipped", 0.0),
         notes=[*report.get("notes", ()), *([shot.note] if shot.note else ())],
     )

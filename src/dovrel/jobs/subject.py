@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from dovrel.core.match.match import TOLERANCE
 from dovrel.core.measure.meter import Meter
 from dovrel.core.measure.readings import Percentiles
 from dovrel.core.steps.levels import AtFrame, FourLevels
@@ -70,3 +71,10 @@ def reference_for(shot: Shot) -> KeptFrame:
 def seen_under(meter: Meter, levels: AtFrame) -> Meter:
     """A meter that judges skin and neutrals under the camera's trim and then as it says itself."""
     return replace(meter, under=(*levels.camera.chain, *meter.under))
+
+
+def tolerance_of(shot: Shot) -> float:
+    """The production's tolerance; seen from another angle, wider in the measure that matching says."""
+    report = shot.version.report if shot.version else None
+    seen = report["tolerance"] / TOLERANCE if report else 1.0
+    return seen * shot.production.tolerance

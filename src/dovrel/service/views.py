@@ -7,9 +7,9 @@ import json
 from pathlib import Path
 from typing import cast
 
-from dovrel.core.match.match import TOLERANCE
 from dovrel.core.steps import documents
 from dovrel.core.steps.carried import FORMATS, left_out
+from dovrel.jobs.subject import tolerance_of
 from dovrel.service.clip_schemas import ClipOut, ReadingOut
 from dovrel.service.fields import State
 from dovrel.service.intake_schemas import Marker
@@ -47,13 +47,6 @@ def shot_out(shot: Shot) -> ShotOut:
         left_out={form: names for form in FORMATS if (names := left_out(levels_of(shot), form))},
         report=ReportOut.model_validate(shot.version.report) if shot.version and shot.version.report else None,
     )
-
-
-def tolerance_of(shot: Shot) -> float:
-    """The production's tolerance; seen from another angle, wider in the measure that matching says."""
-    report = shot.version.report if shot.version else None
-    seen = report["tolerance"] / TOLERANCE if report else 1.0
-    return seen * shot.production.tolerance
 
 
 def line_up_stamp(production: Production) -> str:

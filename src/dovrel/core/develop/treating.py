@@ -46,9 +46,9 @@ def clean(before: Sequence[np.ndarray], packed: np.ndarray, after: Sequence[np.n
     `before` and `after` are working codes of frames beside it, as many as there are.
     """
     planes = _split(packed)
-    noise = noise_of(planes)
+    noise = noise_by_level(planes)
     mean = _along_time(planes, [_split(one) for one in (*before, *after)], noise)
-    cleaned = _within_frame(mean, noise if mean is planes else noise_of(mean))
+    cleaned = _within_frame(mean, noise if mean is planes else noise_by_level(mean))
     return codes.pack(opponent.joined(cleaned[..., 0], cleaned[..., 1:]))
 
 
@@ -95,7 +95,7 @@ def _split(packed: np.ndarray) -> np.ndarray:
     return np.dstack([level, colour]).astype(np.float32)
 
 
-def noise_of(planes: np.ndarray) -> np.ndarray:
+def noise_by_level(planes: np.ndarray) -> np.ndarray:
     """The deviation of noise at each pixel of each plane, float32 (H, W, 3), by its level alone."""
     level = np.asarray(cv2.blur(np.ascontiguousarray(planes[..., 0]), (7, 7)), np.float32)
     fine = (planes[:-1, :-1] - planes[1:, :-1] - planes[:-1, 1:] + planes[1:, 1:]) / 2

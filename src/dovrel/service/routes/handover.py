@@ -20,6 +20,7 @@ from dovrel.core.steps.levels import AtFrame
 from dovrel.formats import asc_cdl, clf, cube, cut_list, day_report
 from dovrel.formats.day_report import DayTold
 from dovrel.jobs import queue, reporting
+from dovrel.jobs.handing import ENDED, seal
 from dovrel.jobs.sources import source_of
 from dovrel.machine.files import folder_aside
 from dovrel.media.frames import FrameStore
@@ -122,6 +123,8 @@ def hand_over(order: HandoverIn, context: ContextDep) -> HandoverOut:
             files = _write_all(aside, stems, order, production.output, context.frames)
             if order.report:
                 files += _write_report(aside, reporting.told(production, shots, context.frames))
+        if not order.clips:
+            seal(folder)
         row = Handover(production_id=production.id, folder=str(folder), files=[file.model_dump() for file in files])
         row.items = [_item(shot, stem, kind, order.width) for shot, stem in stems.items() for kind in order.clips]
         session.add(row)
@@ -207,6 +210,8 @@ def cancel(handover_id: Id, context: ContextDep) -> HandoverOut:
             if item.state == "waiting":
                 item.state = "cancelled"
         session.flush()
+        if all(item.state in ENDED for item in row.items):
+            seal(Path(row.folder))
         return HandoverOut.model_validate(row)
 
 

@@ -100,5 +100,5 @@ def write_checksums(context: ContextDep) -> WrittenOut:
         ]
     path = context.settings.data / "checksums" / f"{datetime.now().strftime('%Y-%m-%d_%H%M%S')}.mhl"
     path.parent.mkdir(parents=True, exist_ok=True)
-    checksum_list.write_asc_mhl(path, listed, str(root))
+    checksum_list.write_asc_mhl(path, listed, f"taken in from {root}")
     return WrittenOut(path=str(path), files=len(listed))
