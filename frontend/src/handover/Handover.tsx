@@ -33,6 +33,9 @@ const CLIPS = [
   { id: "png", name: "PNG", carries: "a folder of stills, 16 bits" },
 ] as const;
 
+/** Kinds that are a folder of stills, which is not fetched through the page. */
+const STILLS = ["dpx", "tiff", "png"];
+
 const WIDTHS = [
   { width: null, text: "as wide as the clip" },
   { width: 1920, text: "1920 wide, if the clip is wider" },
@@ -54,7 +57,7 @@ function Item({ record, item }: { record: HandoverRecord; item: HandoverRecord["
     failed: item.said,
     cancelled: "cancelled",
   }[item.state];
-  const isFile = item.name.includes(".");
+  const isFile = !STILLS.includes(item.kind);
   return (
     <span className={`rendered ${item.state}`}>
       {item.state === "done" && isFile ? (
