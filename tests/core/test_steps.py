@@ -218,6 +218,14 @@ def test_the_schema_describes_what_is_written():
         "highs",
         "limits",
         "selection",
+        "look",
+        "denoise",
+        "steady",
+        "soften",
+        "sharpen",
+        "halation",
+        "vignette",
+        "grain",
     }
     written = documents.written(worked().shot)
     assert set(written) == set(schema["properties"])
