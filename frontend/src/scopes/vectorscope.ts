@@ -40,7 +40,7 @@ export function plane(red: number, green: number, blue: number): [cb: number, cr
 
 /** Where the plane lies on a canvas: its centre, and CSS pixels per unit of Cb or Cr. */
 export function geometry(width: number, height: number, gain: number) {
-  const radius = Math.min(width, height) / 2 - 10;
+  const radius = Math.max(Math.min(width, height) / 2 - 10, 1);
   return { cx: width / 2, cy: height / 2, radius, scale: (radius / REACH) * gain };
 }
 
