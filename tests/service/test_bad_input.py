@@ -197,7 +197,7 @@ def test_a_refused_hand_over_leaves_no_folder_and_no_list(api, running, shot_nam
 def test_what_is_handed_over_is_whole(api, running, shot_named):
     record = api.post("/handovers", json={"shots": [shot_named("12A-1")["id"]], "formats": ["cdl", "cube"]}).json()
     folder = Path(record["folder"])
-    assert sorted(p.name for p in folder.iterdir()) == ["12A-1.cdl", "12A-1.cube"]
+    assert sorted(p.name for p in folder.iterdir()) == ["12A-1.cdl", "12A-1.cube", "ascmhl"]
     assert not list(running.data.rglob("*.partial*"))
 
 

@@ -90,7 +90,8 @@ def test_cdls_carry_the_ten_numbers_and_a_cube_all_of_it(api, matched, tmp_path)
     record = api.post("/handovers", json=order).json()
     for file in record["files"]:
         (tmp_path / file["name"]).write_bytes(api.get(f"/handovers/{record['id']}/{file['name']}").content)
-    assert shots(api)["12C-2"]["left_out"] == {"cdl": ["extended"], "cc": ["extended"], "ccc": ["extended"]}
+    without = {form: ["extended"] for form in ("cdl", "cc", "ccc", "otio", "edl")}
+    assert shots(api)["12C-2"]["left_out"] == without
     assert shots(api)["12A-1"]["left_out"] == {}
     numbers = asc_cdl.read(tmp_path / "12C-2.cdl")[0].numbers
     assert np.allclose(numbers.as_array(), numbers_of(matched), atol=1e-6)
