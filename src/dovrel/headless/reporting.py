@@ -35,9 +35,10 @@ def report(address: str, data: Path, to: Path) -> list[Path]:
             shots = list(session.scalars(query))
             if not shots:
                 raise ValueError("no shot is measured yet; there is nothing to report")
-            told = reporting.told(production, shots, FrameStore(reads_ahead=False))
+            day = reporting.listed(production, shots)
     finally:
         engine.dispose()
+    told = reporting.told(day, FrameStore(reads_ahead=False))
     to.mkdir(parents=True, exist_ok=True)
     written = [to / "report.html", to / "measurements.csv"]
     day_report.write_html(written[0], told)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Iterable
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -16,41 +17,46 @@ from dovrel.formats.day_report import DayTold, ShotTold
 from dovrel.jobs.subject import Subject, kept_subject, subject_of, tolerance_of
 from dovrel.media.faults import MediaFault
 from dovrel.media.frames import FrameStore
-from dovrel.store.models import Family, Production, Shot
+from dovrel.store.models import Production, Shot
 
 WIDTH = 420
 """Of a picture."""
 
 
-def told(production: Production, shots: Iterable[Shot], frames: FrameStore) -> DayTold:
-    """The day as its report has it: the shots in story order, those of no place in it behind."""
+@dataclass(frozen=True)
+class Listed:
+    """A day as it stands in the list, its pictures still to be looked at, which takes longer than a transaction may."""
+
+    day: DayTold
+    subjects: list[Subject]
+    references: dict[str, tuple[Subject, int]]
+
+
+def listed(production: Production, shots: Iterable[Shot]) -> Listed:
+    """The day of some shots in story order, those of no place in it behind."""
     placed = {use["shot"]: place for place, use in reversed([*enumerate(production.line_up)])}
     ordered = sorted(shots, key=lambda shot: (placed.get(shot.id, len(placed)), shot.name))
-    families = {shot.family.id: shot.family for shot in ordered if shot.family}
-    references = {}
-    for family in families.values():
-        if picture := _reference(family, frames):
-            references[family.name] = picture
+    kept = {shot.family.name: shot.family.reference for shot in ordered if shot.family and shot.family.reference}
+    references = {family: (kept_subject(one), one.frame) for family, one in kept.items()}
     name = outputs.find(production.output).name
-    return DayTold(production.name, production.day, name, [_shot(shot, frames) for shot in ordered], references)
+    day = DayTold(production.name, production.day, name, [_shot(shot) for shot in ordered], {})
+    return Listed(day, [subject_of(shot) for shot in ordered], references)
 
 
-def _reference(family: Family, frames: FrameStore) -> bytes | None:
-    if family.reference is None:
-        return None
-    with contextlib.suppress(MediaFault, ValueError):
-        return _seen(kept_subject(family.reference), family.reference.frame, frames)[0]
-    return None
+def told(day: Listed, frames: FrameStore) -> DayTold:
+    """The day with its pictures and their readings; a frame that cannot be read has none."""
+    shots = [_looked_at(shot, subject, frames) for shot, subject in zip(day.day.shots, day.subjects, strict=True)]
+    references = {}
+    for family, (subject, frame) in day.references.items():
+        with contextlib.suppress(MediaFault):
+            references[family] = _seen(subject, frame, frames)[0]
+    return replace(day.day, shots=shots, references=references)
 
 
-def _shot(shot: Shot, frames: FrameStore) -> ShotTold:
-    subject, report = subject_of(shot), (shot.version.report if shot.version else None) or {}
-    before = after = None
-    recorded = corrected = shot.measured.get("readings", [0.0] * 10)
-    with contextlib.suppress(MediaFault):
-        before, recorded = _seen(subject, subject.middle, frames, corrected=False)
-        after, corrected = _seen(subject, subject.middle, frames)
+def _shot(shot: Shot) -> ShotTold:
+    report = (shot.version.report if shot.version else None) or {}
     is_reference = bool(shot.family and shot.family.reference and shot.family.reference.shot_id == shot.id)
+    recorded = shot.measured.get("readings", [0.0] * 10)
     return ShotTold(
         name=shot.name,
         family=shot.family.name if shot.family else "unsorted",
@@ -59,15 +65,23 @@ def _shot(shot: Shot, frames: FrameStore) -> ShotTold:
         version=shot.version_id,
         timecode=shot.clip.get("timecode", ""),
         reference=is_reference,
-        before=before,
-        after=after,
+        before=None,
+        after=None,
         recorded=recorded,
-        corrected=corrected,
+        corrected=(shot.version.readings if shot.version else None) or recorded,
         distance=None if is_reference else shot.distance,
         tolerance=tolerance_of(shot),
         clipped=shot.measured.get("clipped", 0.0),
         notes=[*report.get("notes", ()), *([shot.note] if shot.note else ())],
     )
+
+
+def _looked_at(shot: ShotTold, subject: Subject, frames: FrameStore) -> ShotTold:
+    with contextlib.suppress(MediaFault):
+        before, recorded = _seen(subject, subject.middle, frames, corrected=False)
+        after, corrected = _seen(subject, subject.middle, frames)
+        return replace(shot, before=before, after=after, recorded=recorded, corrected=corrected)
+    return shot
 
 
 def _seen(subject: Subject, frame: int, frames: FrameStore, *, corrected: bool = True) -> tuple[bytes, list[float]]:

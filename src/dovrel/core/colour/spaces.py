@@ -22,11 +22,10 @@ _WORDS = {"aces:ACEScg": "ACEScg, linear light", "aces:ACES2065-1": "ACES2065-1,
 
 @dataclass(frozen=True)
 class Space:
-    """A space, what it is called, and whether its values are linear light, so that 1 is no end."""
+    """A space, and what it is called."""
 
     id: str
     name: str
-    linear: bool
 
 
 @lru_cache(maxsize=1)
@@ -34,15 +33,9 @@ def available() -> tuple[Space, ...]:
     """Every space, the likely ones first."""
     scene = {one.id: one.name for one in encodings.available() if one.kind == "scene"}
     rest = [one for one in scene if one not in _FIRST]
-    shown = [Space(f"{_SHOWN}{one.id}", f"shown: {one.name}", False) for one in outputs.OUTPUTS.values()]
-    first, others = (
-        [Space(one, _WORDS.get(one, scene[one]), _is_linear(one)) for one in ids] for ids in (_FIRST, rest)
-    )
+    shown = [Space(f"{_SHOWN}{one.id}", f"shown: {one.name}") for one in outputs.OUTPUTS.values()]
+    first, others = ([Space(one, _WORDS.get(one, scene[one])) for one in ids] for ids in (_FIRST, rest))
     return (*first, *shown, *others)
-
-
-def _is_linear(space: str) -> bool:
-    return space in _WORDS or "Linear" in space
 
 
 def find(space: str) -> Space:

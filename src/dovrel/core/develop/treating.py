@@ -26,7 +26,7 @@ _LEVELS = np.linspace(-0.05, 1.1, 37)
 _FEWEST = 400
 """Pixels at a level that say what its noise is."""
 _LEAST_NOISE = 1e-5
-_MEDIAN_OF_NOISE = 0.6745
+MEDIAN_OF_NOISE = 0.6745
 """The median size of Gaussian noise of deviation 1."""
 _AROUND = 5
 """Pixels across which a neighbour's difference is judged."""
@@ -95,10 +95,15 @@ def _split(packed: np.ndarray) -> np.ndarray:
     return np.dstack([level, colour]).astype(np.float32)
 
 
+def finest(planes: np.ndarray) -> np.ndarray:
+    """The finest diagonal differences of neighbouring pixels (H - 1, W - 1, ...), which have noise's own deviation."""
+    return (planes[:-1, :-1] - planes[1:, :-1] - planes[:-1, 1:] + planes[1:, 1:]) / 2
+
+
 def noise_by_level(planes: np.ndarray) -> np.ndarray:
     """The deviation of noise at each pixel of each plane, float32 (H, W, 3), by its level alone."""
     level = np.asarray(cv2.blur(np.ascontiguousarray(planes[..., 0]), (7, 7)), np.float32)
-    fine = (planes[:-1, :-1] - planes[1:, :-1] - planes[:-1, 1:] + planes[1:, 1:]) / 2
+    fine = finest(planes)
     place = np.digitize(level[:-1, :-1].ravel(), _LEVELS)
     order = np.argsort(place, kind="stable")
     edges = np.searchsorted(place[order], np.arange(len(_LEVELS) + 2))
@@ -107,9 +112,9 @@ def noise_by_level(planes: np.ndarray) -> np.ndarray:
     for at, (first, last) in enumerate(pairwise(edges)):
         if last - first >= _FEWEST:
             known.append(_LEVELS[min(max(at, 1), len(_LEVELS) - 1)] - (_LEVELS[1] - _LEVELS[0]) / 2)
-            found.append(np.median(sizes[first:last], axis=0) / _MEDIAN_OF_NOISE)
+            found.append(np.median(sizes[first:last], axis=0) / MEDIAN_OF_NOISE)
     if not known:
-        known, found = [0.0], [np.median(sizes, axis=0) / _MEDIAN_OF_NOISE]
+        known, found = [0.0], [np.median(sizes, axis=0) / MEDIAN_OF_NOISE]
     by_level = np.array(found)
     noise = [np.interp(level, known, by_level[:, plane]) for plane in range(3)]
     return np.maximum(np.dstack(noise), _LEAST_NOISE).astype(np.float32)

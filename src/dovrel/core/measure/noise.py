@@ -5,10 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from dovrel.core.colour import codes
+from dovrel.core.develop.treating import MEDIAN_OF_NOISE, finest
 from dovrel.core.measure.familiar import plane_of
 
-_MEDIAN_OF_NOISE = 0.6745
-"""The median size of Gaussian noise of deviation 1."""
 _ENDS = (codes.BLACK_CODE + 200, codes.WHITE_CODE - 200)
 """Codes nearer to black or white have their noise cut off."""
 
@@ -31,5 +30,4 @@ def noise_of(display: np.ndarray) -> tuple[float, float]:
 
 
 def _deviation(plane: np.ndarray, within: np.ndarray) -> float:
-    fine = (plane[:-1, :-1] - plane[1:, :-1] - plane[:-1, 1:] + plane[1:, 1:]) / 2
-    return float(np.median(np.abs(fine[within])) / _MEDIAN_OF_NOISE)
+    return float(np.median(np.abs(finest(plane)[within])) / MEDIAN_OF_NOISE)

@@ -25,7 +25,7 @@ from dovrel.jobs.sources import source_of
 from dovrel.machine.files import folder_aside
 from dovrel.media.frames import FrameStore
 from dovrel.media.writing import KINDS
-from dovrel.service.context import ContextDep, the_shot
+from dovrel.service.context import Context, ContextDep, the_shot
 from dovrel.service.fields import Id
 from dovrel.service.schemas import HandedFile, HandoverIn, HandoverOut
 from dovrel.store import corrections
@@ -110,6 +110,7 @@ def _write_shot(
 @router.post("")
 def hand_over(order: HandoverIn, context: ContextDep) -> HandoverOut:
     """Write the asked formats of the asked shots into a new folder, which is there whole or not at all."""
+    day = _report_of(order, context) if order.report else None
     stamp = datetime.now().strftime("%Y-%m-%d_%H%M%S_%f")[:-3]
     folder = context.settings.data / "handover" / stamp
     with context.session() as session:
@@ -121,8 +122,8 @@ def hand_over(order: HandoverIn, context: ContextDep) -> HandoverOut:
         stems = _stems(shots)
         with folder_aside(folder) as aside:
             files = _write_all(aside, stems, order, production.output, context.frames)
-            if order.report:
-                files += _write_report(aside, reporting.told(production, shots, context.frames))
+            if day:
+                files += _write_report(aside, day)
         if not order.clips:
             seal(folder)
         row = Handover(production_id=production.id, folder=str(folder), files=[file.model_dump() for file in files])
@@ -161,6 +162,13 @@ def _cut(shot: Shot, span: list[int] | None) -> cut_list.Cut:
         chain[0] if len(chain) == 1 else None,
         "; ".join(notes),
     )
+
+
+def _report_of(order: HandoverIn, context: Context) -> DayTold:
+    with context.session() as session:
+        shots = [the_shot(session, shot_id) for shot_id in dict.fromkeys(order.shots)]
+        listed = reporting.listed(the_production(session), shots)
+    return reporting.told(listed, context.frames)
 
 
 def _write_report(folder: Path, told: DayTold) -> list[HandedFile]:
