@@ -7,7 +7,6 @@ are in parts of the picture's width, so that a preview and the full frame agree.
 from __future__ import annotations
 
 import numpy as np
-from scipy import ndimage
 
 from dovrel.core.steps.plain_numbers import PlainNumbers
 from dovrel.core.steps.primary import REC709_LUMA
@@ -36,6 +35,8 @@ def blurred(values: np.ndarray, size: float) -> np.ndarray:
 
     Beyond its edges the picture goes on as in a mirror.
     """
+    from scipy import ndimage  # here, since it takes long to load and most corrections have no finish
+
     sigma = size * values.shape[1]
     sigmas = (sigma, sigma, 0.0)[: values.ndim]
     return ndimage.gaussian_filter(np.asarray(values, np.float64), sigmas, mode="reflect", truncate=5.0)

@@ -13,7 +13,6 @@ from typing import ClassVar, Literal
 
 import cv2
 import numpy as np
-from scipy import ndimage
 
 from dovrel.core.steps.finish import Finish, luma
 
@@ -87,6 +86,8 @@ def _white() -> np.ndarray:
 @lru_cache(maxsize=2)
 def _field(size: float) -> np.ndarray:
     """Noise of mean 0 and deviation 1, its grains as wide as `size` of the picture's width; ends join."""
+    from scipy import ndimage  # here, since it takes long to load
+
     made = ndimage.gaussian_filter(_white(), size * COLUMNS * _TO_SIGMA, mode="wrap", truncate=4.0)
     return (made - made.mean()) / made.std()
 

@@ -7,7 +7,6 @@ from functools import lru_cache
 from typing import ClassVar, Literal
 
 import numpy as np
-from scipy.ndimage import gaussian_filter1d
 
 from dovrel.core.steps.track import Track
 from dovrel.core.steps.treatment import Treatment
@@ -78,6 +77,8 @@ def _moves(path: Track, stays: float) -> tuple[np.ndarray, float]:
 
     In parts of the picture's width about its middle, so that turns are turns.
     """
+    from scipy.ndimage import gaussian_filter1d  # here, since it takes long to load
+
     places = np.array(path.places)
     x, y = places[:, 0] - 0.5, (places[:, 1] - 0.5) / path.aspect
     way = np.stack([x, y, np.radians(places[:, 2]), np.log(places[:, 3])], axis=1)
