@@ -9,6 +9,15 @@ from numba import njit
 
 from dovrel.core.colour.codes import PACK_LOW, PACK_SCALE
 from dovrel.core.colour.working import LOG_OFFSET, STOP, TOE_LINEAR, TOE_OFFSET, TOE_SLOPE, TOE_WORKING
+from dovrel.core.develop.cells import AT_ONCE
+from dovrel.core.develop.curving import (
+    CURVE_LOW,
+    CURVE_SIZE,
+    CURVE_STEP,
+    in_both_through_curves,
+    in_part_through_curves,
+    through_curves,
+)
 from dovrel.core.develop.plane import HALF, LB, LG, LR, SIXTH, TWO_SIXTHS, smooth
 from dovrel.core.develop.selecting import (
     AREA,
@@ -20,13 +29,6 @@ from dovrel.core.develop.selecting import (
     matte_of,
     shares_in,
 )
-
-CURVE_SIZE = 2048
-CURVE_LOW = -0.5
-CURVE_SPAN = 2.5
-CURVE_AXIS = np.linspace(CURVE_LOW, CURVE_LOW + CURVE_SPAN, CURVE_SIZE)
-_CURVE_STEP = np.float32((CURVE_SIZE - 1) / CURVE_SPAN)
-
 
 HUES = 1440
 """Parts of the hue circle in a table of hues, which has one more place."""
@@ -93,15 +95,6 @@ class Baked(NamedTuple):
 
 
 @njit(inline="always")
-def _along_curve(value, curves, place, channel):
-    # By places: a view of an array in a loop would be counted in and out at each pixel.
-    position = min(max((value - np.float32(CURVE_LOW)) * _CURVE_STEP, np.float32(0)), np.float32(CURVE_SIZE - 1.001))
-    index = np.uint32(position)
-    low = curves[place, channel, index]
-    return low + (position - np.float32(index)) * (curves[place, channel, np.uint32(index + np.uint32(1))] - low)
-
-
-@njit(inline="always")
 def _to_linear(value):
     if value <= np.float32(TOE_WORKING):
         return (value - np.float32(TOE_OFFSET)) * np.float32(1 / TOE_SLOPE)
@@ -154,7 +147,7 @@ def _coloured(r, g, b, slot, hues, depths, zones):
     added = depths[slot, deep, 1] + part * (depths[slot, after, 1] - depths[slot, deep, 1])
     felt = depths[slot, deep, 2] + part * (depths[slot, after, 2] - depths[slot, deep, 2])
 
-    place = min(max((level - np.float32(CURVE_LOW)) * _CURVE_STEP, np.float32(0)), np.float32(CURVE_SIZE - 1.001))
+    place = min(max((level - np.float32(CURVE_LOW)) * CURVE_STEP, np.float32(0)), np.float32(CURVE_SIZE - 1.001))
     zone = np.uint32(place)
     part = place - np.float32(zone)
     after = np.uint32(zone + np.uint32(1))
@@ -199,18 +192,20 @@ def _through_matrix(values, place, numbers):
         values[n, 0], values[n, 1], values[n, 2] = _mixed(values[n, 0], values[n, 1], values[n, 2], place, numbers)
 
 
-@njit(nogil=True, cache=True, fastmath=True)
-def _through_curves(values, place, curves, saturations):
-    """Curves by table, saturation about Rec.709 luma."""
-    saturation = saturations[place]
-    for n in range(values.shape[0]):
-        r = _along_curve(values[n, 0], curves, place, 0)
-        g = _along_curve(values[n, 1], curves, place, 1)
-        b = _along_curve(values[n, 2], curves, place, 2)
-        luma = np.float32(0.2126) * r + np.float32(0.7152) * g + np.float32(0.0722) * b
-        values[n, 0] = luma + saturation * (r - luma)
-        values[n, 1] = luma + saturation * (g - luma)
-        values[n, 2] = luma + saturation * (b - luma)
+@njit(inline="always")
+def _is_curves_alone(stages, place):
+    """Whether the selection that begins at `place` does one thing, by curves, and nothing elsewhere."""
+    if stages[place + 1] != CURVES or stages[place + 2] != ELSEWHERE:
+        return False
+    return stages[place + 3] == TOGETHER
+
+
+@njit(inline="always")
+def _is_curves_in_both(stages, place):
+    """The same of one that does one thing elsewhere too, by curves."""
+    if stages[place + 1] != CURVES or stages[place + 2] != ELSEWHERE or stages[place + 3] != CURVES:
+        return False
+    return stages[place + 4] == TOGETHER
 
 
 @njit(nogil=True, cache=True, fastmath=True)
@@ -253,7 +248,13 @@ def correct(values, baked, masks, first):
         stage = baked.stages[place]
         if stage in (PICK, AREA):
             most = shares_in(values, stage, place, baked.numbers, baked.samples, masks, first, share)
-            if most > 0:
+            if most > 0 and _is_curves_alone(baked.stages, place):
+                in_part_through_curves(values, share, place + 1, baked.curves, baked.saturations)
+                place += 3
+            elif most > 0 and _is_curves_in_both(baked.stages, place):
+                in_both_through_curves(values, share, place + 1, place + 3, baked.curves, baked.saturations)
+                place += 4
+            elif most > 0:
                 before[:] = values
             else:
                 # Nothing of it here: on with what is done elsewhere.
@@ -279,7 +280,7 @@ def correct(values, baked, masks, first):
         else:
             if stage == MATRIX:
                 _through_matrix(values, place, baked.numbers)
-            _through_curves(values, place, baked.curves, baked.saturations)
+            through_curves(values, place, baked.curves, baked.saturations)
 
 
 @njit(inline="always")
@@ -376,10 +377,6 @@ def put_out(values, nodes, size, low, step):
         )
 
 
-AT_ONCE = 1024
-"""Pixels that go through all stages before the next ones do: they stay in the processor's nearest memory."""
-
-
 @njit(nogil=True, cache=True, fastmath=True)
 def display_of(working, baked, masks, nodes, size, low, step, out):
     """Correct and output float32 working values (N, 3) into `out` float32 (N, 3); masks as of :func:`correct`."""
@@ -423,15 +420,3 @@ def display_to_packed(display, inverse, inverse_size, nodes, size, low, step, ro
         out[n, 0] = int(min(max((x - PACK_LOW) * PACK_SCALE + 0.5, 0.0), 65535.0))
         out[n, 1] = int(min(max((y - PACK_LOW) * PACK_SCALE + 0.5, 0.0), 65535.0))
         out[n, 2] = int(min(max((z - PACK_LOW) * PACK_SCALE + 0.5, 0.0), 65535.0))
-
-
-@njit(nogil=True, cache=True, fastmath=True)
-def bake_curve(slope, offset, power, curve):
-    """Tabulate ``(x · slope + offset) ^ power``, negatives passing the power, into `curve`."""
-    slope, offset, power, least = np.float32(slope), np.float32(offset), np.float32(power), np.float32(1e-30)
-    for index in range(CURVE_SIZE):
-        value = (np.float32(CURVE_LOW) + np.float32(index) / _CURVE_STEP) * slope + offset
-        curve[index] = value
-        if power != np.float32(1):
-            bent = np.exp2(np.log2(max(value, least)) * power)
-            curve[index] = bent if value > np.float32(0) else value

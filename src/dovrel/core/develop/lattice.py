@@ -1,7 +1,7 @@
 """A correction baked into a lattice over a frame's own colours, and frames developed through it.
 
-Tetrahedral interpolation (six tetrahedra about the grey diagonal) with integer addresses and
-weights. A lattice spans the range of codes of the frame it is for, so its nodes lie close; a
+Tetrahedral interpolation (six tetrahedra about the grey diagonal, :mod:`dovrel.core.develop.cells`) with integer addresses
+and weights. A lattice spans the range of codes of the frame it is for, so its nodes lie close; a
 :class:`Located` frame has its pixels' nodes and weights worked out once, so that a new
 correction costs only the baking of the nodes in use and one weighted sum a pixel.
 
@@ -18,13 +18,22 @@ import numpy as np
 from numba import njit
 
 from dovrel.core.colour import codes
+from dovrel.core.develop.cells import (
+    AT_ONCE,
+    FRACTION,
+    codes_apart,
+    locate_cells,
+    looked_up,
+    nodes_of,
+    room_for,
+    weighted,
+    weights_of,
+)
 from dovrel.core.develop.kernels import AS_SIGNAL, NO_MASKS, display_of
 from dovrel.core.develop.program import Program
 from dovrel.core.develop.threads import THREADS, in_parts, part_number
 
 SIZE = 97
-_FRACTION = 12
-_ONE = 1 << _FRACTION
 _LEAST_RANGE = 2048
 _MOST_NODES = 65535
 _ROUND = 4096
@@ -47,10 +56,10 @@ class Lattice:
 
     @property
     def steps(self) -> np.ndarray:
-        """Low of each channel, then positions in nodes · 2²⁴ per code: int64 (6,), for the kernels."""
+        """Low of each channel, then positions in nodes · 2¹² per code: float32 (6,), for :mod:`dovrel.core.develop.cells`."""
         low, high = np.array(self.low), np.array(self.high)
-        multiplier = ((self.size - 1) << (2 * _FRACTION)) // np.maximum(high - low, 1)
-        return np.concatenate([low, multiplier]).astype(np.int64)
+        by = ((self.size - 1) << FRACTION) / np.maximum(high - low, 1)
+        return np.concatenate([low, by]).astype(np.float32)
 
     def working_at(self, index: np.ndarray) -> np.ndarray:
         """Working values of nodes by number (red slowest), float32 (N, 3)."""
@@ -121,25 +130,25 @@ def locate(packed: np.ndarray) -> Located:
     packed : uint16 (H, W, 3), working codes
     """
     height, width = packed.shape[:2]
+    flat = packed.reshape(-1, 3)
     lattice = Lattice(*range_of(packed))
-    index = _nodes_in_use(packed, lattice)
+    index = _nodes_in_use(flat, lattice)
     while len(index) > _MOST_NODES:
         lattice = replace(lattice, size=(lattice.size + 1) // 2)
-        index = _nodes_in_use(packed, lattice)
+        index = _nodes_in_use(flat, lattice)
     steps, size = lattice.steps, lattice.size
     rank = np.zeros(size**3, np.uint16)
     rank[index] = np.arange(len(index), dtype=np.uint16)
-    corners = np.empty((height, width, 4), np.uint16)
-    weights = np.empty((height, width, 4), np.uint16)
-    in_parts(height, lambda first, last: _locate(packed, steps, size, rank, first, last, corners, weights))
-    return Located(lattice.working_at(index), corners, weights)
+    corners, weights = np.empty((len(flat), 4), np.uint16), np.empty((len(flat), 4), np.uint16)
+    in_parts(len(flat), lambda first, last: _locate(flat, steps, size, rank, first, last, corners, weights))
+    return Located(lattice.working_at(index), corners.reshape(height, width, 4), weights.reshape(height, width, 4))
 
 
-def _nodes_in_use(packed: np.ndarray, lattice: Lattice) -> np.ndarray:
-    """Numbers of the nodes that a frame's pixels lie between, rising."""
+def _nodes_in_use(flat: np.ndarray, lattice: Lattice) -> np.ndarray:
+    """Numbers of the nodes that pixels uint16 (N, 3) lie between, rising."""
     steps, size = lattice.steps, lattice.size
     used = np.zeros(size**3, np.uint8)
-    in_parts(len(packed), lambda first, last: _mark(packed, steps, size, first, last, used))
+    in_parts(len(flat), lambda first, last: _mark(flat, steps, size, first, last, used))
     return np.flatnonzero(used)
 
 
@@ -185,23 +194,22 @@ def develop_located(located: Located, words: np.ndarray) -> np.ndarray:
     return out
 
 
+def develop_two(packed: np.ndarray, lattice: Lattice, words: np.ndarray) -> np.ndarray:
+    """The first two planes of what :func:`develop` gives, uint16 (2, H, W), in less time."""
+    flat, out = packed.reshape(-1, 3), np.empty((2, *packed.shape[:2]), np.uint16)
+    steps, size, planes = lattice.steps, lattice.size, out.reshape(2, -1)
+    in_parts(len(flat), lambda first, last: _develop_two(flat, steps, size, words, first, last, planes))
+    return out
+
+
 def develop(packed: np.ndarray, lattice: Lattice, words: np.ndarray, interleaved: bool = False) -> np.ndarray:
     """Codes of a frame through a whole baked lattice: uint16 (3, H, W), or (H, W, 3) in memory if `interleaved`."""
     height, width = packed.shape[:2]
-    shape = (height, width, 3) if interleaved else (3, height, width)
-    whole = np.empty(shape, np.uint16)
-    out = whole.transpose(2, 0, 1) if interleaved else whole
+    out = np.empty((height, width, 3) if interleaved else (3, height, width), np.uint16)
+    flat, planes = packed.reshape(-1, 3), out.reshape(-1, 3).T if interleaved else out.reshape(3, -1)
     steps, size = lattice.steps, lattice.size
-    in_parts(len(packed), lambda first, last: _develop(packed, steps, size, words, first, last, out))
-    return whole
-
-
-def working_at(packed: np.ndarray, places: np.ndarray, lattice: Lattice, words: np.ndarray) -> np.ndarray:
-    """Working values float32 (P, 3) of a frame's pixels by their number, through words of nodes after which nothing comes."""
-    flat, steps, size = packed.reshape(-1, 3), lattice.steps, lattice.size
-    working = np.empty((len(places), 3), np.float32)
-    in_parts(len(places), lambda first, last: _at_places(flat, places, steps, size, words, first, last, working))
-    return working
+    in_parts(len(flat), lambda first, last: _develop(flat, steps, size, words, first, last, planes))
+    return out
 
 
 @njit(nogil=True, cache=True)
@@ -216,50 +224,31 @@ def _extremes(flat, found):
     found[1, 0], found[1, 1], found[1, 2] = r1, g1, b1
 
 
-@njit(inline="always")
-def _cell(r, g, b, steps, size):
-    """The tetrahedron of a colour: its four nodes' numbers and weights."""
-    fraction_bits = np.int64(_FRACTION)
-    top = np.int64(((size - 1) << _FRACTION) - 1)
-    zero, one = np.int64(0), np.int64(_ONE)
-    r = min(max(((np.int64(r) - steps[0]) * steps[3]) >> fraction_bits, zero), top)
-    g = min(max(((np.int64(g) - steps[1]) * steps[4]) >> fraction_bits, zero), top)
-    b = min(max(((np.int64(b) - steps[2]) * steps[5]) >> fraction_bits, zero), top)
-    mask = np.int64(_ONE - 1)
-    x, y, z = r & mask, g & mask, b & mask
-    along_b, along_g, along_r = np.int64(1), np.int64(size), np.int64(size * size)
-    # The largest fraction's axis is stepped along first, the smallest's last; written without
-    # branches, which real pictures would make unpredictable.
-    xy, yz, xz = x >= y, y >= z, x >= z
-    first = along_r if xy & xz else (along_g if yz else along_b)
-    last = along_b if yz & xz else (along_g if xy | xz else along_r)
-    high = max(x, max(y, z))
-    low = min(x, min(y, z))
-    middle = x + y + z - high - low
-    n0 = (r >> fraction_bits) * along_r + (g >> fraction_bits) * along_g + (b >> fraction_bits)
-    n3 = n0 + along_r + along_g + along_b
-    return n0, n0 + first, n3 - last, n3, one - high, high - middle, middle - low, low
+@njit(nogil=True, cache=True)
+def _mark(flat, steps, size, first, last, used):
+    room = np.empty((4, AT_ONCE), np.int32)
+    for start in range(first, last, AT_ONCE):
+        cells = room_for(min(AT_ONCE, last - start), room)
+        codes_apart(flat, start, cells)
+        locate_cells(cells, steps, size)
+        for n in range(cells[0].size):
+            n0, n1, n2, n3 = nodes_of(cells, n, size)
+            used[n0] = used[n1] = used[n2] = used[n3] = 1
 
 
 @njit(nogil=True, cache=True)
-def _mark(packed, steps, size, first, last, used):
-    for y in range(first, last):
-        for x in range(packed.shape[1]):
-            n0, n1, n2, n3, _, _, _, _ = _cell(packed[y, x, 0], packed[y, x, 1], packed[y, x, 2], steps, size)
-            used[np.uint64(n0)] = 1
-            used[np.uint64(n1)] = 1
-            used[np.uint64(n2)] = 1
-            used[np.uint64(n3)] = 1
-
-
-@njit(nogil=True, cache=True)
-def _locate(packed, steps, size, rank, first, last, corners, weights):
-    for y in range(first, last):
-        for x in range(packed.shape[1]):
-            n0, n1, n2, n3, w0, w1, w2, w3 = _cell(packed[y, x, 0], packed[y, x, 1], packed[y, x, 2], steps, size)
-            corners[y, x, 0], corners[y, x, 1] = rank[np.uint64(n0)], rank[np.uint64(n1)]
-            corners[y, x, 2], corners[y, x, 3] = rank[np.uint64(n2)], rank[np.uint64(n3)]
-            weights[y, x, 0], weights[y, x, 1], weights[y, x, 2], weights[y, x, 3] = w0, w1, w2, w3
+def _locate(flat, steps, size, rank, first, last, corners, weights):
+    room = np.empty((4, AT_ONCE), np.int32)
+    for start in range(first, last, AT_ONCE):
+        cells = room_for(min(AT_ONCE, last - start), room)
+        codes_apart(flat, start, cells)
+        locate_cells(cells, steps, size)
+        for n in range(cells[0].size):
+            at = start + n
+            n0, n1, n2, n3 = nodes_of(cells, n, size)
+            corners[at, 0], corners[at, 1], corners[at, 2], corners[at, 3] = rank[n0], rank[n1], rank[n2], rank[n3]
+            w0, w1, w2, w3 = weights_of(cells, n)
+            weights[at, 0], weights[at, 1], weights[at, 2], weights[at, 3] = w0, w1, w2, w3
 
 
 @njit(nogil=True, cache=True)
@@ -272,16 +261,6 @@ def _to_words(shown, first, words):
         green = np.uint64(min(max((shown[n, 1] - start) * scale + half, zero), most))
         words[2 * (first + n)] = (red << np.uint64(32)) | green
         words[2 * (first + n) + 1] = np.uint64(min(max((shown[n, 2] - start) * scale + half, zero), most))
-
-
-@njit(inline="always")
-def weighted(n0, n1, n2, n3, w0, w1, w2, w3, words):
-    """Two words' weighted sums at once: 16-bit codes times 4096 stay within their halves."""
-    two, one, shift = np.uint64(2), np.uint64(1), np.uint64(_FRACTION)
-    n0, n1, n2, n3 = n0 * two, n1 * two, n2 * two, n3 * two
-    pair = w0 * words[n0] + w1 * words[n1] + w2 * words[n2] + w3 * words[n3]
-    single = w0 * words[n0 + one] + w1 * words[n1 + one] + w2 * words[n2 + one] + w3 * words[n3 + one]
-    return pair >> np.uint64(32 + _FRACTION), np.uint32(pair) >> np.uint32(_FRACTION), single >> shift
 
 
 @njit(nogil=True, cache=True)
@@ -302,29 +281,31 @@ def _sum(corners, weights, words, first, last, out):
             out[0, y, x], out[1, y, x], out[2, y, x] = r, g, b
 
 
-@njit(inline="always")
-def _looked_up(r, g, b, steps, size, words):
-    """Codes of a colour through words of all nodes."""
-    n0, n1, n2, n3, w0, w1, w2, w3 = _cell(r, g, b, steps, size)
-    return weighted(
-        np.uint64(n0),
-        np.uint64(n1),
-        np.uint64(n2),
-        np.uint64(n3),
-        np.uint64(w0),
-        np.uint64(w1),
-        np.uint64(w2),
-        np.uint64(w3),
-        words,
-    )
+@njit(nogil=True, cache=True)
+def _develop(flat, steps, size, words, first, last, out):
+    room = np.empty((4, AT_ONCE), np.int32)
+    for start in range(first, last, AT_ONCE):
+        cells = room_for(min(AT_ONCE, last - start), room)
+        codes_apart(flat, start, cells)
+        locate_cells(cells, steps, size)
+        for n in range(cells[0].size):
+            r, g, b = looked_up(cells, n, size, words)
+            out[0, start + n], out[1, start + n], out[2, start + n] = r, g, b
 
 
 @njit(nogil=True, cache=True)
-def _develop(packed, steps, size, words, first, last, out):
-    for y in range(first, last):
-        for x in range(packed.shape[1]):
-            r, g, b = _looked_up(packed[y, x, 0], packed[y, x, 1], packed[y, x, 2], steps, size, words)
-            out[0, y, x], out[1, y, x], out[2, y, x] = r, g, b
+def _develop_two(flat, steps, size, words, first, last, out):
+    room = np.empty((4, AT_ONCE), np.int32)
+    two, shift, lower = np.uint64(2), np.uint64(32 + FRACTION), np.uint32(FRACTION)
+    for start in range(first, last, AT_ONCE):
+        cells = room_for(min(AT_ONCE, last - start), room)
+        codes_apart(flat, start, cells)
+        locate_cells(cells, steps, size)
+        for n in range(cells[0].size):
+            n0, n1, n2, n3 = nodes_of(cells, n, size)
+            w0, w1, w2, w3 = weights_of(cells, n)
+            pair = w0 * words[n0 * two] + w1 * words[n1 * two] + w2 * words[n2 * two] + w3 * words[n3 * two]
+            out[0, start + n], out[1, start + n] = pair >> shift, np.uint32(pair) >> lower
 
 
 @njit(inline="always")
@@ -334,8 +315,35 @@ def as_working(code):
 
 
 @njit(nogil=True, cache=True)
-def _at_places(flat, places, steps, size, words, first, last, working):
-    for n in range(first, last):
-        at = places[n]
-        r, g, b = _looked_up(flat[at, 0], flat[at, 1], flat[at, 2], steps, size, words)
+def working_into(flat, first, steps, size, words, cells, working):
+    """Working values float32 (n, 3) of pixels (N, 3) from `first` on, through words of nodes after which nothing comes."""
+    codes_apart(flat, first, cells)
+    locate_cells(cells, steps, size)
+    for n in range(working.shape[0]):
+        r, g, b = looked_up(cells, n, size, words)
         working[n, 0], working[n, 1], working[n, 2] = as_working(r), as_working(g), as_working(b)
+
+
+@njit(nogil=True, cache=True, fastmath=True)
+def codes_into(working, steps, size, words, cells, out, first):
+    """Codes of working values float32 (n, 3) through words of a whole lattice, into `out` (3, N) from `first` on."""
+    scale, start, half = np.float32(codes.PACK_SCALE), np.float32(codes.PACK_LOW), np.float32(0.5)
+    zero, most = np.float32(0), np.float32(65535)
+    r, g, b = cells[0], cells[1], cells[2]
+    for n in range(working.shape[0]):
+        r[n] = np.int32(min(max((working[n, 0] - start) * scale + half, zero), most))
+        g[n] = np.int32(min(max((working[n, 1] - start) * scale + half, zero), most))
+        b[n] = np.int32(min(max((working[n, 2] - start) * scale + half, zero), most))
+    locate_cells(cells, steps, size)
+    for n in range(working.shape[0]):
+        out[0, first + n], out[1, first + n], out[2, first + n] = looked_up(cells, n, size, words)
+
+
+@njit(nogil=True, cache=True, fastmath=True)
+def as_codes(shown, out, first):
+    """Display values float32 (n, 3) as codes into `out` (3, N) from `first` on."""
+    scale, start, half = np.float32(codes.SIGNAL_SCALE), np.float32(codes.SIGNAL_LOW), np.float32(0.5)
+    zero, most = np.float32(0), np.float32(65535)
+    for n in range(shown.shape[0]):
+        for channel in range(3):
+            out[channel, first + n] = np.uint16(min(max((shown[n, channel] - start) * scale + half, zero), most))

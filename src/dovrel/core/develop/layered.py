@@ -11,39 +11,25 @@ from numba import njit
 
 from dovrel.core.colour import codes
 from dovrel.core.develop import lattice
+from dovrel.core.develop.cells import weighted
 from dovrel.core.develop.kernels import AS_SIGNAL
-from dovrel.core.develop.lattice import Located, as_working, weighted
-from dovrel.core.develop.placing import PART_BITS, SEVERAL, Masks, Placed, between, placed, shares_at
-from dovrel.core.develop.program import Program
+from dovrel.core.develop.lattice import Located, as_working
+from dovrel.core.develop.placing import PART_BITS, SEVERAL, Masks, Placed, between, placed
+from dovrel.core.develop.program import Areas, Program
 from dovrel.core.develop.threads import in_parts
 from dovrel.core.develop.values import values_through
 
-Head = tuple[lattice.Lattice, np.ndarray]
-"""A whole lattice and its words, by which pixels come to the first area."""
 
-
-def develop_located(located: Located, program: Program, masks: Masks) -> np.ndarray:
+def develop_located(located: Located, areas: Areas, masks: Masks) -> np.ndarray:
     """Codes uint16 (3, H, W) of a located frame whose pixels lie in areas."""
-    assert program.head
-    assert program.tail
     height, width = located.corners.shape[:2]
-    here, reached = placed(masks, located), values_through(located.nodes, program.head)
-    words = _baked(reached, program.tail, here)
+    here, reached = placed(masks, located), values_through(located.nodes, areas.head)
+    words = _baked(reached, areas.tail, here)
     out = np.empty((3, height, width), np.uint16)
     in_parts(height, lambda first, last: _sum(located, here, words, first, last, out))
     if len(here.several):
-        _scatter(_several_through(located, reached, program.tail, here), here.several, out)
+        _scatter(_several_through(located, reached, areas.tail, here), here.several, out)
     return out
-
-
-def put_in(packed: np.ndarray, program: Program, masks: Masks, out: np.ndarray, head: Head | None = None) -> None:
-    """Put the pixels that lie in any area into `out` (3, H, W), one by one; up to the first area by its lattice, if given."""
-    within = np.flatnonzero(np.any(masks, axis=0))
-    if head and program.tail:
-        working, rest = lattice.working_at(packed, within, *head), program.tail
-    else:
-        working, rest = codes.unpack(packed.reshape(-1, 3)[within]), program
-    _scatter(values_through(working, rest, shares_at(masks, within)), within, out)
 
 
 def _baked(reached: np.ndarray, tail: Program, here: Placed) -> np.ndarray:

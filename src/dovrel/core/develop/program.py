@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Any
 
 import numpy as np
 
 from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import STOP
-from dovrel.core.develop import kernels, selecting
+from dovrel.core.develop import curving, kernels, selecting
 from dovrel.core.steps import opponent
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.clipped_highs import ClippedHighs
@@ -74,12 +74,12 @@ def bake_chain(chain: Chain, matte: Pick | None = None, end: int = kernels.OUTPU
     baked = kernels.Baked(
         stages=np.zeros(count, np.int64),
         numbers=np.zeros((count + 1, kernels.NUMBERS), np.float32),
-        curves=np.empty((count, 3, kernels.CURVE_SIZE), np.float32),
+        curves=np.empty((count, 3, curving.CURVE_SIZE), np.float32),
         saturations=np.ones(count, np.float32),
         slots=slots,
         hues=np.empty((colours, kernels.HUES + 1, 3), np.float32),
         depths=np.empty((colours, kernels.DEPTHS, 3), np.float32),
-        zones=np.zeros((colours, kernels.CURVE_SIZE, 2), np.float32),
+        zones=np.zeros((colours, curving.CURVE_SIZE, 2), np.float32),
         looks=_tables_of(tuple(values for values in active if isinstance(values, Look))),
         limits=np.array([-_FAR, _FAR, 1.0], np.float32),
         limited=any(isinstance(values, Limits) for values in chain),
@@ -120,7 +120,7 @@ def _bake_extended(extended: Extended, baked: kernels.Baked, place: int) -> None
     baked.stages[place] = kernels.MATRIX
     baked.numbers[place, :9] = np.ravel(extended.matrix)
     for channel in range(3):
-        baked.curves[place, channel] = along_curve(kernels.CURVE_AXIS, extended.curves[channel])
+        baked.curves[place, channel] = along_curve(curving.CURVE_AXIS, extended.curves[channel])
 
 
 def _bake_curves(curves: Curves, baked: kernels.Baked, place: int) -> None:
@@ -164,7 +164,7 @@ def _depth_table(density: Density) -> np.ndarray:
 
 @lru_cache(maxsize=16)
 def _zone_table(zones: ZoneTints) -> np.ndarray:
-    return zones.tint_at(kernels.CURVE_AXIS).astype(np.float32)
+    return zones.tint_at(curving.CURVE_AXIS).astype(np.float32)
 
 
 def _in_colour(baked: kernels.Baked, place: int) -> int:
@@ -253,14 +253,14 @@ _BAKED_BY: dict[type, Callable[[Any, kernels.Baked, int], None]] = {
 @lru_cache(maxsize=64)
 def _channel_curve(first: Curve, second: Curve) -> np.ndarray:
     """A channel's curve of two, kept as those of ten numbers are."""
-    return second.at(first.at(kernels.CURVE_AXIS)).astype(np.float32)
+    return second.at(first.at(curving.CURVE_AXIS)).astype(np.float32)
 
 
 @lru_cache(maxsize=64)
 def _curve(slope: float, offset: float, power: float) -> np.ndarray:
     """A channel's curve, kept: most changes are to one channel only."""
-    curve = np.empty(kernels.CURVE_SIZE, np.float32)
-    kernels.bake_curve(slope, offset, power, curve)
+    curve = np.empty(curving.CURVE_SIZE, np.float32)
+    curving.bake_curve(slope, offset, power, curve)
     return curve
 
 
@@ -272,28 +272,62 @@ class Program:
     ----------
     baked, table : as the kernels take them
     key : what it does to colours that lie in no area, by which tables of it are kept
-    head, tail : where a selection needs places, what comes before the first one, which is smooth, and all from there on
+    areas : its parts about the areas, where a selection needs places
     """
 
     baked: kernels.Baked
     table: tuple[np.ndarray, int, np.float32, np.float32]
     key: tuple = ()
-    head: Program | None = None
-    tail: Program | None = None
+    areas: Areas | None = None
 
     @classmethod
     def of(cls, chain: Chain, table: Table, matte: Pick | None = None) -> Program:
         gone = lost(chain)
         chain = [values for values in chain if values not in gone]
-        arguments, key = table_arguments(table), (_in_no_area(chain), matte, Same(table))
-        selections = [(n, values) for n, values in enumerate(chain) if isinstance(values, Selection)]
-        if not any(values.is_spatial for _, values in selections):
-            return cls(bake_chain(chain, matte), arguments, key)
-        first = selections[0][0]
-        before = _in_no_area(chain[:first]), kernels.NOTHING
-        head = cls(bake_chain(chain[:first], end=kernels.NOTHING), arguments, before)
-        tail = cls(bake_chain(chain[first:], matte), arguments)
-        return cls(bake_chain(chain, matte), arguments, key, head, tail)
+        places = [n for n, values in enumerate(chain) if isinstance(values, Selection) and values.is_spatial]
+        areas = Areas(chain, places[0], places[-1] + 1, table, matte) if places else None
+        return cls(bake_chain(chain, matte), table_arguments(table), (_in_no_area(chain), matte, Same(table)), areas)
+
+
+@dataclass(frozen=True, eq=False)
+class Areas:
+    """A chain whose areas begin with one of its steps and end before another; its parts are baked when they are asked for.
+
+    With a pick whose matte is wanted, that comes after them.
+    """
+
+    chain: Chain
+    first: int
+    end: int
+    table: Table
+    matte: Pick | None
+
+    @cached_property
+    def head(self) -> Program:
+        """What comes before the first area, without an output."""
+        before = self.chain[: self.first]
+        key = _in_no_area(before), kernels.NOTHING
+        return Program(bake_chain(before, end=kernels.NOTHING), table_arguments(self.table), key)
+
+    @cached_property
+    def tail(self) -> Program:
+        """All from the first area on."""
+        return Program(bake_chain(self.chain[self.first :], self.matte), table_arguments(self.table))
+
+    @cached_property
+    def after(self) -> Program:
+        """What comes after the last area, with the output and all limits."""
+        limits = [one for one in self.chain[: self.end] if isinstance(one, Limits)]
+        return Program.of([*self.chain[self.end :], *limits], self.table)
+
+    @property
+    def arguments(self) -> tuple[np.ndarray, int, np.float32, np.float32]:
+        return table_arguments(self.table)
+
+    def baked(self, *, after_front: bool, before_rear: bool) -> kernels.Baked:
+        """All but what comes before the areas, or all but what comes after them, or but both."""
+        chain = self.chain[self.first if after_front else 0 : self.end if before_rear else None]
+        return bake_chain(chain, self.matte, kernels.NOTHING if before_rear else kernels.OUTPUT)
 
 
 def _in_no_area(chain: Chain) -> tuple:

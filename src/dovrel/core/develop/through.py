@@ -8,8 +8,8 @@ from collections import OrderedDict
 import numpy as np
 
 from dovrel.core.colour import codes
-from dovrel.core.develop import lattice, layered
-from dovrel.core.develop.kernels import NO_MASKS
+from dovrel.core.develop import lattice, layered, staged
+from dovrel.core.develop.kernels import MATTE, NO_MASKS
 from dovrel.core.develop.placing import Masks
 from dovrel.core.develop.program import Program
 from dovrel.core.develop.values import values_through
@@ -20,8 +20,8 @@ DIRECT_PIXELS = 200_000
 _MOST_CHANGING = 900_000
 """A whole lattice has as many nodes: where its correction is another on the next frame, fewer pixels are quicker by themselves."""
 
-KEPT_LATTICES = 5
-"""Of a picture, of what comes before its areas, of mattes that are cleaned up."""
+KEPT_LATTICES = 4
+"""Of a picture, of mattes that are cleaned up."""
 
 
 class _Lattices:
@@ -56,7 +56,7 @@ def put_through(
     *,
     changing: bool = False,
 ) -> np.ndarray:
-    """Codes uint16 (3, H, W) of a frame.
+    """Codes uint16 (3, H, W) of a frame; of a matte the first two alone may be given.
 
     Parameters
     ----------
@@ -67,15 +67,16 @@ def put_through(
     """
     if located is not None:
         if masks:
-            return layered.develop_located(located, program, masks)
+            assert program.areas
+            return layered.develop_located(located, program.areas, masks)
         return lattice.develop_located(located, lattice.bake(located.nodes, program))
-    if packed.shape[0] * packed.shape[1] > (_MOST_CHANGING if changing else DIRECT_PIXELS):
+    pixels = packed.shape[0] * packed.shape[1]
+    if masks and program.areas and pixels > DIRECT_PIXELS:
+        return staged.develop(packed, program.areas, masks)
+    if pixels > (_MOST_CHANGING if changing else DIRECT_PIXELS):
         grid = lattice.wide_lattice(packed)
-        out = lattice.develop(packed, grid, _lattices.words(grid, program))
-        if masks:
-            head = None if changing or program.head is None else (grid, _lattices.words(grid, program.head))
-            layered.put_in(packed, program, masks, out, head)
-        return out
+        way = lattice.develop_two if program.baked.end == MATTE else lattice.develop
+        return way(packed, grid, _lattices.words(grid, program))
     shares = np.stack(masks).reshape(len(masks), -1) if masks else NO_MASKS
     shown = values_through(codes.unpack(packed), program, shares)
     return np.ascontiguousarray(codes.encode_signal(shown).transpose(2, 0, 1))
@@ -89,4 +90,6 @@ def warm_up(program: Program) -> None:
     half = np.full((4, 4), np.float32(0.5))
     put_through(tiny, program, (half, half), lattice.locate(tiny))
     put_through(tiny, program, (half,), lattice.locate(tiny))
+    if program.areas:
+        staged.develop(tiny, program.areas, (half, half))
     put_through(tiny, program)
