@@ -77,8 +77,10 @@ def test_the_fast_way_is_the_exact_one(demo_frame, table, name, which):
     picture = demo_frame(name)
     chain = [BASE, *selections(picture)[which]]
     exact = shown_exactly(codes.unpack(picture.packed), chain)
-    located = develop(picture.packed, chain, table, lattice.locate(picture.packed)).transpose(1, 2, 0)
-    for fast in (codes.decode_signal(located), display_of(picture.working, chain, table)):
+    located = lattice.locate(picture.packed)
+    # The first time area by area, then by nodes baked at shares; some masks are new every time.
+    ways = [codes.decode_signal(develop(picture.packed, chain, table, located)).transpose(1, 2, 0) for _ in range(3)]
+    for fast in (*ways, display_of(picture.working, chain, table)):
         difference = display_difference(fast[::3, ::3], exact[::3, ::3])
         assert difference.mean() <= 0.1
         assert np.percentile(difference, 99) <= 0.5

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
-from collections.abc import Hashable
+from collections.abc import Callable, Hashable
 from typing import Generic, TypeVar
 
 Value = TypeVar("Value")
@@ -56,3 +56,23 @@ class Newest(Generic[Value]):
             while len(self._kept) > self._most:
                 self._kept.popitem(last=False)
         return value
+
+
+class SecondTime(Generic[Value]):
+    """Values that are made when they are asked for a second time, and kept: what is asked for once is not worth making."""
+
+    def __init__(self, most: int) -> None:
+        self._made: Newest[Value] = Newest(most)
+        self._asked: Newest[bool] = Newest(4 * most)
+        self._making = threading.Lock()
+
+    def get(self, key: Hashable, make: Callable[[], Value]) -> Value | None:
+        """The value of a key; None the first time."""
+        if (known := self._made.get(key)) is not None:
+            return known
+        if not self._asked.get(key):
+            self._asked.keep(key, True)
+            return None
+        with self._making:
+            known = self._made.get(key)
+            return self._made.keep(key, make()) if known is None else known

@@ -324,6 +324,25 @@ def working_into(flat, first, steps, size, words, cells, working):
         working[n, 0], working[n, 1], working[n, 2] = as_working(r), as_working(g), as_working(b)
 
 
+@njit(nogil=True, cache=True)
+def working_of_located(corners, weights, first, words, working):
+    """The same of located pixels, corners and weights (N, 4)."""
+    for n in range(working.shape[0]):
+        at = first + n
+        r, g, b = weighted(
+            np.uint64(corners[at, 0]),
+            np.uint64(corners[at, 1]),
+            np.uint64(corners[at, 2]),
+            np.uint64(corners[at, 3]),
+            np.uint64(weights[at, 0]),
+            np.uint64(weights[at, 1]),
+            np.uint64(weights[at, 2]),
+            np.uint64(weights[at, 3]),
+            words,
+        )
+        working[n, 0], working[n, 1], working[n, 2] = as_working(r), as_working(g), as_working(b)
+
+
 @njit(nogil=True, cache=True, fastmath=True)
 def codes_into(working, steps, size, words, cells, out, first):
     """Codes of working values float32 (n, 3) through words of a whole lattice, into `out` (3, N) from `first` on."""

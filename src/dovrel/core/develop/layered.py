@@ -20,10 +20,13 @@ from dovrel.core.develop.threads import in_parts
 from dovrel.core.develop.values import values_through
 
 
-def develop_located(located: Located, areas: Areas, masks: Masks) -> np.ndarray:
-    """Codes uint16 (3, H, W) of a located frame whose pixels lie in areas."""
+def develop_located(located: Located, areas: Areas, masks: Masks) -> np.ndarray | None:
+    """Codes uint16 (3, H, W) of a located frame whose pixels lie in areas; None where it is not known yet how they lie."""
+    here = placed(masks, located)
+    if here is None:
+        return None
     height, width = located.corners.shape[:2]
-    here, reached = placed(masks, located), values_through(located.nodes, areas.head)
+    reached = values_through(located.nodes, areas.head)
     words = _baked(reached, areas.tail, here)
     out = np.empty((3, height, width), np.uint16)
     in_parts(height, lambda first, last: _sum(located, here, words, first, last, out))

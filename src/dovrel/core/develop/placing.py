@@ -13,7 +13,7 @@ from numba import njit
 
 from dovrel.core.develop.lattice import Located
 from dovrel.core.develop.threads import THREADS, in_parts, part_number
-from dovrel.machine.newest import Newest, Same
+from dovrel.machine.newest import Same, SecondTime
 
 SHARES = 8
 """Shares that nodes are baked at, beside none: an eighth to all."""
@@ -60,14 +60,12 @@ class Placed:
     several_shares: np.ndarray
 
 
-_placed: Newest[Placed] = Newest(_KEPT)
+_placed: SecondTime[Placed] = SecondTime(_KEPT)
 
 
-def placed(masks: Masks, located: Located) -> Placed:
-    """Where a frame's pixels lie among areas."""
-    key = (Same(located), *map(Same, masks))
-    known = _placed.get(key)
-    return known or _placed.keep(key, _place(masks, located))
+def placed(masks: Masks, located: Located) -> Placed | None:
+    """Where a frame's pixels lie among areas; None the first time that this is asked, since masks under a hand change at once."""
+    return _placed.get((Same(located), *map(Same, masks)), lambda: _place(masks, located))
 
 
 def shares_at(masks: Masks, places: np.ndarray) -> np.ndarray:

@@ -68,7 +68,8 @@ def put_through(
     if located is not None:
         if masks:
             assert program.areas
-            return layered.develop_located(located, program.areas, masks)
+            shown = layered.develop_located(located, program.areas, masks)
+            return staged.develop_located(located, program.areas, masks) if shown is None else shown
         return lattice.develop_located(located, lattice.bake(located.nodes, program))
     pixels = packed.shape[0] * packed.shape[1]
     if masks and program.areas and pixels > DIRECT_PIXELS:
@@ -88,8 +89,10 @@ def warm_up(program: Program) -> None:
     grid = lattice.wide_lattice(tiny, 3)
     lattice.develop(tiny, grid, lattice.bake(grid.nodes(), program))
     half = np.full((4, 4), np.float32(0.5))
-    put_through(tiny, program, (half, half), lattice.locate(tiny))
-    put_through(tiny, program, (half,), lattice.locate(tiny))
+    located = lattice.locate(tiny)
+    for masks in ((half, half), (half,)):
+        for _ in range(2):
+            put_through(tiny, program, masks, located)
     if program.areas:
         staged.develop(tiny, program.areas, (half, half))
     put_through(tiny, program)
