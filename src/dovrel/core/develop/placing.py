@@ -65,7 +65,7 @@ _placed: SecondTime[Placed] = SecondTime(_KEPT)
 
 def placed(masks: Masks, located: Located) -> Placed | None:
     """Where a frame's pixels lie among areas; None the first time that this is asked, since masks under a hand change at once."""
-    return _placed.get((Same(located), *map(Same, masks)), lambda: _place(masks, located))
+    return _placed.get((Same(located), *map(Same, masks)), lambda: place(masks, located))
 
 
 def shares_at(masks: Masks, places: np.ndarray) -> np.ndarray:
@@ -80,7 +80,8 @@ def shares_at(masks: Masks, places: np.ndarray) -> np.ndarray:
     return shares
 
 
-def _place(masks: Masks, located: Located) -> Placed:
+def place(masks: Masks, located: Located) -> Placed:
+    """Where a frame's pixels lie among areas, worked out."""
     height, width = masks[0].shape
     codes, own = np.zeros((height, width), np.uint16), np.zeros((height, width), np.float32)
     counts = np.zeros((THREADS, _CODES + 1), np.int64)
