@@ -10,12 +10,12 @@ import {
   setFrame,
   setMeter,
   setReference,
-  tieBoxes,
 } from "../src/desk/looking";
 import { adopt, openDesk, openShot, setLevel, takeLevels, takeShot } from "../src/desk/opening";
 import { edit, flush, isUnsaved, meet } from "../src/desk/saving";
 import { inHand, onDrawn, useDesk } from "../src/desk/state";
 import { addStep, moveStep, removeStep, renameStep } from "../src/desk/steps";
+import { followTie, tieAt, tieBoxes } from "../src/desk/ties";
 import type { FourLevels } from "../src/shared/api";
 import { day, family, grey, kept, shot, ten } from "./day";
 import { line, Socket, serve } from "./server";
@@ -39,6 +39,11 @@ const saving = () =>
     versions += 1;
     return { body: { ...found, correction: body.correction, version_id: versions } };
   });
+
+const corner = (x: number): [[number, number], [number, number]] => [
+  [x, 0.1],
+  [x + 0.1, 0.2],
+];
 
 const settle = () => vi.advanceTimersByTimeAsync(50);
 
@@ -677,6 +682,42 @@ describe("looking", () => {
     expect(state().ties).toEqual([]);
     openShot(here.shots[0], kept(7, 2), here);
     expect(state().ties).toEqual([tie]);
+  });
+
+  it("follows a tie's subject, leaves it out where it is lost, and lets it stay", async () => {
+    const places = [
+      [0.15, 0.15, 0, 1],
+      [0.35, 0.15, 0, 2],
+    ] as [number, number, number, number][];
+    const track = { drawn: 0, first: 0, places, aspect: 1 };
+    const asked: unknown[] = [];
+    serve(({ path, body }) => {
+      if (path.endsWith("/follow")) asked.push(body);
+      return path.endsWith("/follow")
+        ? { body: { track, notes: ["lost on frame 3"] } }
+        : { status: 400, body: {} };
+    });
+    opened();
+    setReference(kept(7, 2));
+    const tie = { reference: corner(0.5), shot: corner(0.1) };
+    useDesk.setState({ ties: [tie], frame: 0 });
+    const following = followTie(0);
+    await settle();
+    await following;
+    expect(asked).toMatchObject([{ frame: 0, shapes: [{ kind: "outline" }] }]);
+    const [followed] = state().ties;
+    expect(followed.track).toEqual(track);
+    expect(state().said).toBe("Tie 1 follows from frame 1 to 2; lost on frame 3.");
+    expect(
+      tieAt(followed, 1)
+        ?.flat()
+        .map((place) => Number(place.toFixed(3))),
+    ).toEqual([0.25, 0.05, 0.45, 0.25]);
+    expect(tieAt(followed, 2)).toBeNull();
+    setFrame(1);
+    await followTie(0);
+    expect(state().ties[0].track).toBeUndefined();
+    expect(state().ties[0].shot[0][0]).toBeCloseTo(0.25);
   });
 });
 

@@ -14,7 +14,7 @@ import {
   withoutKeyframe,
 } from "../src/correction/keyframes";
 import { arrayOf, IDENTITY, NOTHING_DONE, newStep, primaryOf, sameCorrection } from "../src/correction/model";
-import { cancelWork, hold } from "../src/desk/holding";
+import { hold } from "../src/desk/holding";
 import {
   copyHere,
   goToKeyframe,
@@ -30,6 +30,7 @@ import {
 import { openShot } from "../src/desk/opening";
 import { edit, flush } from "../src/desk/saving";
 import { useDesk } from "../src/desk/state";
+import { cancelWork } from "../src/desk/working";
 import type { Shot, Step } from "../src/shared/api";
 import { changeWords } from "../src/shared/marks";
 import { day, family, shot } from "./day";

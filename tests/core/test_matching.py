@@ -8,9 +8,10 @@ from dovrel.core.develop.frame import display_of
 from dovrel.core.match import Evidence, match, residuals
 from dovrel.core.match.fit import Pairs, differences, fit, to_numbers, to_vector
 from dovrel.core.match.parts import PARTS, parts_of
-from dovrel.core.match.ties import Tie, patch_mean
+from dovrel.core.match.ties import Tie, followed, patch_mean
 from dovrel.core.measure.difference import ciede2000, lab_of_display
 from dovrel.core.steps.primary import IDENTITY, Primary
+from dovrel.core.steps.track import Track
 
 
 @pytest.fixture
@@ -83,6 +84,19 @@ def test_a_patch_is_a_plain_mean(rng):
     image = rng.random((20, 40, 3))
     assert np.allclose(patch_mean(image, ((0.25, 0.5), (0.5, 0.75))), image[10:15, 10:20].mean(axis=(0, 1)))
     assert np.allclose(patch_mean(image, ((0.001, 0.001), (0.002, 0.002))), image[0, 0])
+
+
+def test_a_patch_follows_its_subject_and_is_gone_where_that_is_lost_or_outside():
+    box = ((0.1, 0.1), (0.2, 0.2))
+    track = Track(
+        3, 2, ((0.15, 0.15, 0, 1), (0.15, 0.15, 0, 1), (0.45, 0.35, 30, 2), (0.99, 0.5, 0, 1), (1.04, 0.5, 0, 1)), 1.6
+    )
+    assert followed(box, track, 3) == box
+    assert followed(box, track, 4) == pytest.approx(np.array([[0.35, 0.25], [0.55, 0.45]]))
+    assert followed(box, track, 5) == pytest.approx(np.array([[0.94, 0.45], [1.0, 0.55]]))
+    assert followed(box, track, 6) is None
+    assert followed(box, track, 1) is None
+    assert followed(box, track, 7) is None
 
 
 def test_a_difference_that_nobody_sees_is_left_alone(demo_frame, table):

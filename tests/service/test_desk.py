@@ -308,6 +308,11 @@ def test_ties_show_both_patches_and_their_difference(desk, frames, monkeypatch):
     (alike,) = ask(desk, reference=3, ties=[tie])[0]["ties"]
     assert alike["difference"] < 0.01
     assert alike["reference"] == pytest.approx(alike["shot"], abs=0.01)
+    track = {"drawn": 20, "first": 20, "places": [[0.35, 0.35, 0, 1]], "aspect": 1.78}
+    following, lost = {**tie, "track": track}, {**tie, "track": {**track, "drawn": 19, "first": 19}}
+    here, gone = ask(desk, reference=3, ties=[following, lost])[0]["ties"]
+    assert here["difference"] < 0.1
+    assert gone is None
     (apart,) = ask(desk, reference=3, ties=[tie], numbers=BRIGHTER)[0]["ties"]
     assert apart["difference"] > 2
     assert all(b > a for a, b in zip(apart["reference"], apart["shot"], strict=True))

@@ -162,7 +162,7 @@ function turned(x: number, y: number, degrees: number): Place {
 }
 
 /** Where a place has come to. */
-function movedPlace([x, y]: Place, { about, by, angle, scale, aspect }: Motion): Place {
+export function movedPlace([x, y]: Place, { about, by, angle, scale, aspect }: Motion): Place {
   const [across, down] = turned(x - about[0], (y - about[1]) / aspect, angle);
   return [about[0] + by[0] + scale * across, about[1] + by[1] + scale * down * aspect];
 }

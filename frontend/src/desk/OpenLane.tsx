@@ -1,11 +1,12 @@
 import { type PointerEvent, useEffect } from "react";
 import { Button } from "react-bootstrap";
 import { Flags } from "./Flags";
-import { cancelWork, hold, loadAlong, steadyLight } from "./holding";
+import { hold, loadAlong, steadyLight } from "./holding";
 import { setAllKeyframes, setKeyframe } from "./keyframes";
 import { setFrame } from "./looking";
 import { pause } from "./playback";
 import { useDesk } from "./state";
+import { cancelWork } from "./working";
 
 const REST_MS = 500;
 const LEAST_SPAN = 12;

@@ -1,12 +1,15 @@
 import { signed } from "../shared/marks";
-import { removeTie } from "./looking";
 import { useDesk } from "./state";
+import { followTie, removeTie, tieAt } from "./ties";
 
 /** The ties' patches on one of the two pictures, numbered. */
 export function TieMarks({ side }: { side: "reference" | "shot" }) {
   const ties = useDesk((state) => state.ties);
+  const frame = useDesk((state) => state.frame);
   return ties.map((tie, i) => {
-    const [[left, top], [right, bottom]] = tie[side];
+    const corners = side === "shot" ? tieAt(tie, frame) : tie.reference;
+    if (!corners) return null;
+    const [[left, top], [right, bottom]] = corners;
     const box = { left, top, width: right - left, height: bottom - top };
     const style = Object.fromEntries(Object.entries(box).map(([name, part]) => [name, `${100 * part}%`]));
     return (
@@ -22,6 +25,8 @@ export function TieMarks({ side }: { side: "reference" | "shot" }) {
 export function TieList() {
   const ties = useDesk((state) => state.ties);
   const measured = useDesk((state) => state.told?.ties);
+  const moves = useDesk((state) => (state.shot?.clip.frames ?? 1) > 1);
+  const busy = useDesk((state) => state.work !== null);
   if (ties.length === 0) return null;
   return (
     <table className="tie-list mono" aria-label="ties">
@@ -31,6 +36,7 @@ export function TieList() {
           <th>reference R G B</th>
           <th>shot − reference</th>
           <th>ΔE</th>
+          {moves && <th>subject</th>}
           <th>
             <span className="visually-hidden">tie</span>
           </th>
@@ -44,7 +50,27 @@ export function TieList() {
               <th>{i + 1}</th>
               <td>{one?.reference.map((value) => value.toFixed(1)).join(" ")}</td>
               <td>{one?.shot.map((value, c) => signed(value - one.reference[c], 1)).join(" ")}</td>
-              <td data-testid={`tie-${i + 1}`}>{one?.difference.toFixed(1)}</td>
+              <td data-testid={`tie-${i + 1}`}>{one === null ? "lost" : one?.difference.toFixed(1)}</td>
+              {moves && (
+                <td>
+                  <button
+                    type="button"
+                    className="plain second"
+                    disabled={busy}
+                    aria-label={tie.track ? `tie ${i + 1} stays` : `follow tie ${i + 1}`}
+                    title={
+                      tie.track
+                        ? "its box on the shot follows what it lies on; press to leave it where it is now"
+                        : "follow what its box on the shot lies on, through the shot"
+                    }
+                    onClick={() => void followTie(i)}
+                  >
+                    {tie.track
+                      ? `follows ${tie.track.first + 1}–${tie.track.first + tie.track.places.length}`
+                      : "follow"}
+                  </button>
+                </td>
+              )}
               <td>
                 <button
                   type="button"

@@ -1,9 +1,9 @@
 import type { Values } from "../shared/api";
-import { cancelWork } from "./holding";
 import { Part } from "./Part";
 import { editValues } from "./saving";
 import { useDesk } from "./state";
 import { findCameraPath } from "./treatment";
+import { cancelWork } from "./working";
 
 type Of<K extends Values["kind"]> = Extract<Values, { kind: K }>;
 

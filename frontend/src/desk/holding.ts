@@ -1,37 +1,12 @@
 /** What keeps a shot's light along it: a subject held, a wander taken off; with progress, and an end to it on request. */
 import { type Along, type Held, post } from "../shared/api";
-import { endWork, underway, workName } from "../shared/works";
 import { adopt } from "./opening";
 import { flush } from "./saving";
 import { useDesk } from "./state";
+import { cancelWork, worked } from "./working";
 
 const set = useDesk.setState;
 const state = useDesk.getState;
-/** Do work on the server that takes seconds; says how far it is, and what went wrong. Null where it was not done. */
-export async function worked<T>(what: string, ask: (work: string) => Promise<T>): Promise<T | null> {
-  if (state().work) return null;
-  const name = workName();
-  set({ work: { name, what, part: 0 } });
-  const told = (part: number) => {
-    const { work } = state();
-    if (work?.name === name) set({ work: { ...work, part } });
-  };
-  try {
-    return await underway(ask, told, name);
-  } catch (error) {
-    const { message } = error as Error;
-    if (!message.startsWith("cancelled")) set({ refused: `${what}: ${message}` });
-    return null;
-  } finally {
-    set({ work: null });
-  }
-}
-
-/** End the work under way; nothing of it is kept. */
-export function cancelWork() {
-  const { work } = state();
-  if (work) endWork(work.name);
-}
 
 /** What was asked for gives way to what is asked for now. */
 async function overtaken() {

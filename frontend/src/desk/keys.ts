@@ -33,7 +33,6 @@ import {
   setMeter,
   setPeek,
   sizeMeter,
-  tieBoxes,
 } from "./looking";
 import { compareLooks } from "./looks";
 import { setLevel, takeInHand } from "./opening";
@@ -42,6 +41,7 @@ import { takesColours, takeUnderCursor, turnMatte, turnSide } from "./selecting"
 import { LISTS, useDesk, VIEWS } from "./state";
 import { switchExtended } from "./steps";
 import { takeColour } from "./taking";
+import { tieBoxes } from "./ties";
 import { oneToOne, panBy, showAll, zoomBy } from "./zoom";
 
 const MARKED_BY_KEY = ["none", "clipping", "legality", "false colour"] as const;

@@ -1,12 +1,13 @@
-/** How the shot is looked at: frame, meters, ties, brushes, pivot, before, reference. Nothing here is a correction. */
+/** How the shot is looked at: frame, meters, brushes, pivot, before, reference. Nothing here is a correction. */
 
 import { correctionAt } from "../correction/keyframes";
 import { NO_STEPS } from "../correction/model";
 import type { Brush } from "../scopes/canvas";
-import type { Before, Kept, Meter, Shot, Tie } from "../shared/api";
+import type { Before, Kept, Meter } from "../shared/api";
 import { loadGhost, show } from "./exchange";
 import { isDrawn, MIDDLE, moved, sized } from "./meters";
 import { type Compared, PIVOT_KEY, type Side, useDesk } from "./state";
+import { keptTies } from "./ties";
 
 const set = useDesk.setState;
 const state = useDesk.getState;
@@ -81,41 +82,6 @@ export function sizeMeter(dx: number, dy: number) {
 }
 
 export const moveSeam = (by: number) => set({ seam: Math.min(Math.max(state().seam + by, 0), 1) });
-
-const tiesKey = (shot: Shot, reference: Kept | null) => `dovrel.ties.${shot.id}.${reference?.id ?? 0}`;
-
-/** Ties belong to a shot and the frame it is tied to. */
-export function keptTies(shot: Shot, reference: Kept | null): Tie[] {
-  if (!reference || reference.shot_id === shot.id) return [];
-  return JSON.parse(window.localStorage.getItem(tiesKey(shot, reference)) ?? "[]");
-}
-
-function setTies(ties: Tie[]) {
-  const { shot, reference } = state();
-  if (!shot) return;
-  window.localStorage.setItem(tiesKey(shot, reference), JSON.stringify(ties));
-  set({ ties });
-  show({});
-}
-
-/** Tie the box that is metered in the reference to the one in the shot; says what is missing. */
-export function tieBoxes() {
-  const { meter, referenceMeter, ties } = state();
-  if (meter?.kind !== "box" || referenceMeter?.kind !== "box") {
-    set({
-      fault:
-        "A tie needs a box on each picture: in pair view, drag one on the reference and one on the shot.",
-    });
-    return;
-  }
-  const corners = (one: Meter) => one.points as Tie["shot"];
-  const next = [...ties, { reference: corners(referenceMeter), shot: corners(meter) }].slice(-12);
-  set({ meter: null, referenceMeter: null });
-  void loadGhost();
-  setTies(next);
-}
-
-export const removeTie = (index: number) => setTies(state().ties.filter((_, i) => i !== index));
 
 /** Brush a range on a scope; one brush a signal, and one on the vectorscope. */
 export function brush(next: Brush) {

@@ -3,9 +3,9 @@
 import { type Focus, levelsOf, OWN, sameCorrection, stepOf } from "../correction/model";
 import type { Day, FourLevels, Kept, Level, Shot } from "../shared/api";
 import { connect, loadGhost, show } from "./exchange";
-import { keptTies } from "./looking";
 import { flush, giveUp, goOnFrom, isUnsaved, madeFrom } from "./saving";
 import { drawn, useDesk } from "./state";
+import { keptTies } from "./ties";
 import { ALL } from "./zoom";
 
 const set = useDesk.setState;

@@ -16,11 +16,11 @@ import {
 import { useScopes } from "../scopes/settings";
 import { type Area, type Pick, post, type Sample, type Selection, type Track } from "../shared/api";
 import { show } from "./exchange";
-import { worked } from "./holding";
 import { bounds } from "./meters";
 import { edit, editValues, flush, meet } from "./saving";
 import { inHandValues, useDesk } from "./state";
 import { addStepOf } from "./steps";
+import { worked } from "./working";
 
 const set = useDesk.setState;
 const state = useDesk.getState;

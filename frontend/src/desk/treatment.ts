@@ -1,8 +1,8 @@
 /** What treats the recorded picture: the camera's motion found, for the picture to be steadied. */
 import { post, type Track } from "../shared/api";
-import { worked } from "./holding";
 import { editValues, flush } from "./saving";
 import { inHandValues, useDesk } from "./state";
+import { worked } from "./working";
 
 const set = useDesk.setState;
 const state = useDesk.getState;

@@ -5099,7 +5099,7 @@ export interface components {
         };
         /**
          * TieIn
-         * @description A patch in the reference and its partner in the shot: two corners each.
+         * @description A patch in the reference and its partner in the shot, two corners each; `track` if that follows its subject.
          */
         TieIn: {
             /** Reference */
@@ -5124,6 +5124,7 @@ export interface components {
                     number
                 ]
             ];
+            track?: components["schemas"]["Track"] | null;
         };
         /**
          * Track

@@ -65,7 +65,7 @@ export interface Header {
   bands: [number, number, number][] | null;
   distance: number | null;
   /** What the two patches of each tie measure, percent, and their difference in CIEDE2000. */
-  ties: { reference: number[]; shot: number[]; difference: number }[];
+  ties: ({ reference: number[]; shot: number[]; difference: number } | null)[];
   /** With noise reduction in hand: deviations of luma's and chroma's noise, percent. */
   noise: { before: [number, number]; after: [number, number] } | null;
   /** With a steadied picture in hand: the part of its width that is lost at the edges. */

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field, field_validator
 
 from dovrel.core.balance.whites import DEFAULT_KEPT_CAST
 from dovrel.core.match.parts import PARTS, Part
-from dovrel.core.match.ties import Tie
+from dovrel.core.match.ties import Tie, followed
 from dovrel.core.measure.meter import Meter
 from dovrel.core.steps.correction import Correction
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.selection import Selection, Side
+from dovrel.core.steps.track import Track
 from dovrel.service.fields import Change, Fraction, Frame, Id, Kept, Numbers, Row, StepName
 from dovrel.service.schemas import ReportOut, ShotOut
 
@@ -43,13 +45,21 @@ class MeterIn(BaseModel):
 
 
 class TieIn(BaseModel):
-    """A patch in the reference and its partner in the shot: two corners each."""
+    """A patch in the reference and its partner in the shot, two corners each; `track` if that follows its subject."""
 
     reference: tuple[tuple[Fraction, Fraction], tuple[Fraction, Fraction]]
     shot: tuple[tuple[Fraction, Fraction], tuple[Fraction, Fraction]]
+    track: Track | None = None
 
-    def tie(self) -> Tie:
-        return Tie(self.reference, self.shot)
+    def at(self, frame: int) -> Tie | None:
+        """The tie on a frame of the shot; None where its subject is lost."""
+        shot = followed(self.shot, self.track, frame) if self.track else self.shot
+        return None if shot is None else Tie(self.reference, shot)
+
+
+def ties_at(ties: Sequence[TieIn], frame: int) -> tuple[Tie, ...]:
+    """The ties that a frame has."""
+    return tuple(tie for one in ties if (tie := one.at(frame)))
 
 
 Ties = Annotated[list[TieIn], Field(max_length=12)]

@@ -160,12 +160,13 @@ class Desk:
         evidence = self.context.gathered(subject, request.frame, request.reference, meters)
         return evidence.distance(*levels.from_balance) if evidence else None
 
-    def _ties(self, request: Show, display: np.ndarray) -> list[dict]:
-        """What each tie's two patches measure, percent, and how far apart they are."""
+    def _ties(self, request: Show, display: np.ndarray) -> list[dict | None]:
+        """What each tie's two patches measure, percent, and how far apart they are; None of one that this frame lacks."""
         if not request.ties or request.reference is None:
             return []
         there = self.viewing.reference_display(request.reference, request.here)
-        return [asdict(compare(one.tie(), there, display)) for one in request.ties]
+        ties = [one.at(request.frame) for one in request.ties]
+        return [asdict(compare(tie, there, display)) if tie else None for tie in ties]
 
     def point(self, request: Point) -> str:
         """Name the colour at a point, the mean of 3 × 3 preview pixels."""

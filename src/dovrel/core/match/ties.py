@@ -9,6 +9,7 @@ import numpy as np
 from dovrel.core.colour import codes
 from dovrel.core.match.fit import Pairs
 from dovrel.core.measure.difference import ciede2000, lab_of_display
+from dovrel.core.steps.track import Track
 
 Box = tuple[tuple[float, float], tuple[float, float]]
 """Upper left and lower right corner, in parts of width and height."""
@@ -34,6 +35,25 @@ class Tie:
         for (left, top), (right, bottom) in (self.reference, self.shot):
             if not (0 <= left < right <= 1 and 0 <= top < bottom <= 1):
                 raise ValueError("a tie needs a patch with an area on each picture")
+
+
+def followed(box: Box, track: Track, frame: int) -> Box | None:
+    """A patch as it lies on a frame with the subject that it follows; None where that is lost, or hardly in the picture."""
+    if frame == track.drawn:
+        return box
+    if not track.first <= frame <= track.last:
+        return None
+    motion = track.motion(frame)
+    (left, top), (right, bottom) = box
+    x, y = motion.at((left + right) / 2, (top + bottom) / 2, track.aspect)
+    across, down = motion.scale * (right - left) / 2, motion.scale * (bottom - top) / 2
+    inside = (max(x - across, 0.0), max(y - down, 0.0)), (min(x + across, 1.0), min(y + down, 1.0))
+    kept = (inside[1][0] - inside[0][0], inside[1][1] - inside[0][1])
+    return inside if min(kept) > 0 and kept[0] * kept[1] >= _LEAST_SEEN * 4 * across * down else None
+
+
+_LEAST_SEEN = 0.5
+"""The part of a followed patch that must be in the picture."""
 
 
 def patch_mean(image: np.ndarray, box: Box) -> np.ndarray:

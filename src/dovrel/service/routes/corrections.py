@@ -30,6 +30,7 @@ from dovrel.service.correction_schemas import (
     MatchOut,
     OfferOut,
     WalkIn,
+    ties_at,
 )
 from dovrel.service.desk import Desk
 from dovrel.service.fields import Id
@@ -179,13 +180,14 @@ def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> Matc
             order.reference_meter.meter() if order.reference_meter else WHOLE,
             order.meter.meter() if order.meter else WHOLE,
         )
-        ties = tuple(one.tie() for one in order.ties)
 
         def evidence(frame: int) -> Evidence:
-            # What is metered and tied was drawn on the frame that is on the desk.
-            if frame != order.frame:
-                return context.evidence(subject, frame, kept)
-            return context.evidence(subject, frame, kept, meters, ties, alone=order.ties_alone)
+            if frame == order.frame:
+                ties = ties_at(order.ties, frame)
+                return context.evidence(subject, frame, kept, meters, ties, alone=order.ties_alone)
+            # What is metered, and what does not follow its subject, was drawn on the frame that is on the desk.
+            ties = ties_at([one for one in order.ties if one.track], frame)
+            return context.evidence(subject, frame, kept, ties=ties, alone=order.ties_alone and bool(ties))
 
         wanted = Wanted(order.strength, order.what, order.extended, order.unsure)
         result, matched = match_along(subject.levels.shot, order.frame, evidence, wanted)
