@@ -16,6 +16,7 @@ from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.vignette import Vignette
 from dovrel.demo import cards
+from dovrel.jobs.picturing import Pictures
 from dovrel.jobs.rendering import NEAR_ENOUGH, render
 from dovrel.media.footage import probe, read_recorded
 from dovrel.media.frames import Source
@@ -26,6 +27,7 @@ NAME = "21C-2"
 NUMBERS = Primary((1.05, 1.0, 0.97), (-0.02, 0.0, 0.01), saturation=1.1)
 LEVELS = FourLevels(shot=PLAIN["shot"].balanced(NUMBERS))
 WIDTH = 480
+SMALL = Pictures(WIDTH)
 
 
 @pytest.fixture(scope="module")
@@ -39,7 +41,7 @@ def test_every_kind_is_read_again_and_shows_what_the_desk_shows(source, tmp_path
     as_file = KINDS[kind]
     path = tmp_path / f"shot{'' if as_file.is_sequence else as_file.suffix}"
     parts = []
-    found = render(source, LEVELS, path, as_file, parts.append, WIDTH)
+    found = render(source, LEVELS, path, as_file, parts.append, SMALL)
     assert found.frames == source.info.frames
     assert found.difference < (NEAR_ENOUGH if as_file.master else 2.5)
     assert parts[-1] == 1
@@ -53,9 +55,16 @@ def test_every_kind_is_read_again_and_shows_what_the_desk_shows(source, tmp_path
     assert info.timecode == source.info.timecode
 
 
+def test_pictures_are_cut_and_written_on_and_still_found_to_be_the_desks(source, tmp_path):
+    pictures = Pictures(WIDTH, 2.39, "12A-1  A  roll 4")
+    found = render(source, LEVELS, tmp_path / "shot.mov", KINDS["prores-4444"], pictures=pictures)
+    assert found.difference < NEAR_ENOUGH
+    assert probe(tmp_path / "shot.mov").size == (WIDTH, 200)
+
+
 def test_ffmpeg_reads_the_picture_that_was_developed(source, tmp_path):
     path = tmp_path / "shot.mov"
-    render(source, LEVELS, path, KINDS["prores-4444"], width=WIDTH)
+    render(source, LEVELS, path, KINDS["prores-4444"], pictures=SMALL)
     raw = subprocess.run(
         ["ffmpeg", "-v", "error", "-i", path, "-frames:v", "1", "-vf", "scale=out_range=full:flags=accurate_rnd",
          "-pix_fmt", "rgb48le", "-f", "rawvideo", "-"],
@@ -86,7 +95,7 @@ def test_keyframes_and_grain_are_those_of_each_frame(source, tmp_path):
     finish = Correction((*PLAIN["show"].steps, Step("edges", Vignette(-1)), Step("grain", Grain(mids=6))))
     levels = FourLevels(shot=Correction((moving,)), show=finish)
     path = tmp_path / "shot"
-    found = render(source, levels, path, KINDS["png"], width=WIDTH)
+    found = render(source, levels, path, KINDS["png"], pictures=SMALL)
     assert found.difference < NEAR_ENOUGH
     first, last = (read_recorded(path / f"shot.{number:07d}.png") for number in (1, source.info.frames))
     assert last.mean() > first.mean() + 0.08
@@ -123,10 +132,10 @@ def test_what_is_there_already_stays_and_what_is_ended_leaves_nothing(source, tm
     there = tmp_path / "shot.mov"
     there.write_text("mine")
     with pytest.raises(ValueError, match=r"shot\.mov is there already"):
-        render(source, LEVELS, there, KINDS["prores-422"], width=WIDTH)
+        render(source, LEVELS, there, KINDS["prores-422"], pictures=SMALL)
     assert there.read_text() == "mine"
     with pytest.raises(ValueError, match=r"written as \.mov"):
-        render(source, LEVELS, tmp_path / "shot.mp4", KINDS["prores-422"], width=WIDTH)
+        render(source, LEVELS, tmp_path / "shot.mp4", KINDS["prores-422"], pictures=SMALL)
 
     class Enough(Exception):
         pass
@@ -154,7 +163,7 @@ def _with_sound(source: Source, path) -> Source:
 def test_sound_and_timecode_go_with_the_pictures(source, tmp_path):
     heard = _with_sound(source, tmp_path / "heard.mov")
     path = tmp_path / "out.mov"
-    render(heard, LEVELS, path, KINDS["prores-422"], width=WIDTH)
+    render(heard, LEVELS, path, KINDS["prores-422"], pictures=SMALL)
     info = probe(path)
     assert info.timecode == "10:11:12:13"
     assert [(track.codec, track.rate) for track in info.sound] == [("pcm_s16le", 48000)]
@@ -173,7 +182,7 @@ def test_every_output_is_tagged_as_what_it_is(tmp_path):
     clip = cards.find("12A-1")
     source = Source(0, clip.path, probe(clip.path), clip.encoding, "pq-1000")
     path = tmp_path / "hdr.mp4"
-    render(source, FourLevels(), path, KINDS["hevc"], width=WIDTH)
+    render(source, FourLevels(), path, KINDS["hevc"], pictures=SMALL)
     info = probe(path)
     assert (info.matrix, info.transfer, info.primaries) == ("BT.2020", "PQ", "BT.2020")
     assert outputs.find("pq-1000").peak == 10000

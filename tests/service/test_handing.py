@@ -15,7 +15,7 @@ from dovrel.core.steps.correction import PLAIN
 from dovrel.core.steps.documents import written
 from dovrel.core.steps.primary import Primary
 from dovrel.formats import checksum_list, edit_list
-from dovrel.media.footage import probe
+from dovrel.media.footage import probe, read_recorded
 
 
 @pytest.fixture
@@ -56,6 +56,65 @@ def test_clips_are_rendered_in_the_background_as_they_were_when_ordered(api, sho
     assert "is a folder of stills" in folder.json()["detail"]
 
 
+def test_pictures_are_cut_and_written_on_as_ordered(api, shot_named, until_done, tmp_path):
+    shot = shot_named("22B-1")
+    order = {"shots": [shot["id"]], "clips": ["prores-4444"], "width": 640, "aspect": 2.0, "burnt": True}
+    done = until_done(api.post("/handovers", json=order).json()["id"])
+    (item,) = done["items"]
+    assert (item["state"], item["said"]) == ("done", "")
+    assert 0 < item["difference"] < 0.3
+    path = tmp_path / "clip.mov"
+    path.write_bytes(api.get(f"/handovers/{done['id']}/{item['name']}").content)
+    assert probe(path).size == (640, 320)
+    corner = read_recorded(path, 0, probe(path))[-28:, :120]
+    without = read_recorded(path, 0, probe(path))[-60:-32, :120]
+    assert np.ptp(corner) > 0.4 > np.ptp(without) - 0.3
+
+
+def test_files_are_called_by_a_pattern_and_clashes_are_told_before(api, shot_named):
+    shots = [shot_named(name)["id"] for name in ("12A-1", "12A-2")]
+    told = api.post("/handovers/names", json={"shots": shots, "names": "{scene}_{camera}"}).json()
+    assert [told["called"][str(one)] for one in shots] == [f"12_A_{one}" for one in shots]
+    assert told["clashes"] == {"12_A": ["12A-1", "12A-2"]}
+    clear = {"shots": shots, "names": "{camera}-{name}_{timecode}"}
+    assert api.post("/handovers/names", json=clear).json()["clashes"] == {}
+    files = api.post("/handovers", json={**clear, "formats": ["cdl"]}).json()["files"]
+    assert [file["name"] for file in files] == [
+        f"A-{shot['name']}_{shot['clip']['timecode'].replace(':', '')}.cdl"
+        for shot in map(shot_named, ("12A-1", "12A-2"))
+    ]
+    listed = api.get("/handovers").json()
+    refused = api.post("/handovers", json={"shots": shots, "formats": ["cdl"], "names": "{reel}"})
+    assert refused.status_code == 422
+    assert "nothing that a shot has" in refused.text
+    assert api.get("/handovers").json() == listed
+
+
+def test_a_list_of_what_has_changed_since(api, shot_named):
+    shots = [shot_named(name) for name in ("12A-1", "12A-2")]
+    record = api.post("/handovers", json={"shots": [one["id"] for one in shots], "formats": ["cc"]}).json()
+
+    def changed() -> list[str]:
+        return next(one["changed"] for one in api.get("/handovers").json() if one["id"] == record["id"])
+
+    assert changed() == []
+    correction = written(PLAIN["shot"].balanced(Primary((1.1, 1.0, 1.0))))
+    url = f"/shots/{shots[1]['id']}"
+    api.put(f"{url}/correction", json={"correction": correction, "base": shots[1]["version_id"]})
+    assert changed() == ["12A-2"]
+    api.post(f"{url}/undo")
+    assert changed() == []
+
+
+@pytest.mark.parametrize("size", [17, 65])
+def test_a_cube_has_as_many_points_as_asked(api, shot_named, size):
+    shot = shot_named("22B-1")["id"]
+    record = api.post("/handovers", json={"shots": [shot], "formats": ["cube"], "cube_size": size}).json()
+    text = api.get(f"/handovers/{record['id']}/{record['files'][0]['name']}").text
+    assert f"LUT_3D_SIZE {size}\n" in text
+    assert sum(line[:1].isdigit() or line[:1] == "-" for line in text.splitlines()) == size**3
+
+
 def test_what_is_cancelled_is_rendered_no_further(api, until_done):
     ids = [shot["id"] for shot in api.get("/day").json()["shots"] if shot["progress"] == "ready"][:6]
     record = api.post("/handovers", json={"shots": ids, "clips": ["tiff"]}).json()
@@ -71,7 +130,7 @@ def test_nothing_asked_for_is_refused_and_so_is_an_unknown_kind(api, shot_named)
     listed = api.get("/handovers").json()
     for order in (
         {"shots": [shot]},
-        {"shots": [shot], "clips": ["betamax"]},
+        {"shots": [shot], "clips": ["flip-book"]},
         {"shots": [shot], "clips": ["png"], "width": 3},
     ):
         assert api.post("/handovers", json=order).status_code == 422

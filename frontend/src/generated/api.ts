@@ -1184,6 +1184,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/handovers/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Names
+         * @description What the files of shots would be called by a pattern, and which of them it gives one name; nothing is written.
+         */
+        post: operations["names_api_handovers_names_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/handovers": {
         parameters: {
             query?: never;
@@ -1193,7 +1213,7 @@ export interface paths {
         };
         /**
          * Read Handovers
-         * @description What was handed over, newest first.
+         * @description What was handed over, newest first, and which of its shots are others now.
          */
         get: operations["read_handovers_api_handovers_get"];
         put?: never;
@@ -2576,12 +2596,54 @@ export interface components {
             report: boolean;
             /** Width */
             width?: number | null;
+            /** Aspect */
+            aspect?: number | null;
+            /**
+             * Burnt
+             * @default false
+             */
+            burnt: boolean;
+            /**
+             * Names
+             * @default {name}
+             */
+            names: string;
+            /**
+             * Cube Size
+             * @default 33
+             * @enum {integer}
+             */
+            cube_size: 17 | 33 | 65;
             /**
              * Sampling
              * @default keyframes
              * @enum {string}
              */
             sampling: "keyframes" | "stretches";
+        };
+        /** HandoverNamesIn */
+        HandoverNamesIn: {
+            /** Shots */
+            shots: number[];
+            /**
+             * Names
+             * @default {name}
+             */
+            names: string;
+        };
+        /**
+         * HandoverNamesOut
+         * @description What each shot's files would be called, by its number; names that several shots would have, with theirs.
+         */
+        HandoverNamesOut: {
+            /** Called */
+            called: {
+                [key: string]: string;
+            };
+            /** Clashes */
+            clashes: {
+                [key: string]: string[];
+            };
         };
         /** HandoverOut */
         HandoverOut: {
@@ -2595,6 +2657,8 @@ export interface components {
             items: components["schemas"]["HandedItem"][];
             /** Cancelled */
             cancelled: boolean;
+            /** Changed */
+            changed?: string[];
             /**
              * Made At
              * Format: date-time
@@ -7333,6 +7397,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FollowOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    names_api_handovers_names_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandoverNamesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverNamesOut"];
                 };
             };
             /** @description Validation Error */

@@ -1,76 +1,22 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form, Table } from "react-bootstrap";
-import { get, type HandoverRecord, post, type Refusal, type Sampling, type Shot } from "../shared/api";
+import {
+  type FilesCalled,
+  get,
+  type HandoverRecord,
+  post,
+  type Refusal,
+  type Sampling,
+  type Shot,
+} from "../shared/api";
 import { useDay } from "../shared/day";
 import { ChangeMark, distanceText, StateMark } from "../shared/marks";
-
-const FORMATS = [
-  { id: "cdl", name: ".cdl", carries: "one decision a shot: the ten numbers" },
-  { id: "cc", name: ".cc", carries: "one correction a shot: the ten numbers" },
-  { id: "ccc", name: ".ccc", carries: "one collection a family: the ten numbers of each shot" },
-  {
-    id: "cube",
-    name: ".cube",
-    carries: "33 points: the whole correction but for areas, recorded code values to display",
-  },
-  { id: "otio", name: ".otio", carries: "the line-up, each use with its ten numbers" },
-  { id: "edl", name: ".edl", carries: "the same, with ASC_SOP and ASC_SAT comments" },
-  { id: "clf", name: ".clf", carries: "all that acts on colours by themselves, ACEScct to ACEScct" },
-] as const;
-
-const CLIPS = [
-  {
-    id: "prores-4444",
-    name: "ProRes 4444",
-    carries: "10 bits, colour at full width: shows what the Desk shows",
-  },
-  { id: "prores-422", name: "ProRes 422 HQ", carries: "10 bits, for editing" },
-  { id: "hevc", name: "HEVC", carries: "4:2:0, 10 bits" },
-  { id: "h264", name: "H.264", carries: "4:2:0, 8 bits, for viewing" },
-  { id: "dpx", name: "DPX", carries: "a folder of stills, 10 bits" },
-  { id: "tiff", name: "TIFF", carries: "a folder of stills, 16 bits" },
-  { id: "png", name: "PNG", carries: "a folder of stills, 16 bits" },
-] as const;
-
-/** Kinds that are a folder of stills, which is not fetched through the page. */
-const STILLS = ["dpx", "tiff", "png"];
-
-const WIDTHS = [
-  { width: null, text: "as wide as the clip" },
-  { width: 1920, text: "1920 wide, if the clip is wider" },
-  { width: 1280, text: "1280 wide, if the clip is wider" },
-  { width: 960, text: "960 wide, if the clip is wider" },
-] as const;
+import { CLIPS, CUBE_SIZES, FORMATS, SHAPES, WIDTHS, WORDS } from "./kinds";
+import { isUnderway, Records } from "./Records";
 
 const ticked = (all: string[], one: string, on: boolean) =>
   on ? [...all, one] : all.filter((id) => id !== one);
-
-const isUnderway = ({ state }: HandoverRecord["items"][number]) => state === "waiting" || state === "working";
-
-/** What became of a shot that is rendered in the background. */
-function Item({ record, item }: { record: HandoverRecord; item: HandoverRecord["items"][number] }) {
-  const said = {
-    waiting: "waits",
-    working: `${(100 * item.part).toFixed(0)} %`,
-    done: `${item.difference?.toFixed(2)} from the Desk`,
-    failed: item.said,
-    cancelled: "cancelled",
-  }[item.state];
-  const isFile = !STILLS.includes(item.kind);
-  return (
-    <span className={`rendered ${item.state}`}>
-      {item.state === "done" && isFile ? (
-        <a className="mono" href={`/api/handovers/${record.id}/${item.name}`} download>
-          {item.name}
-        </a>
-      ) : (
-        <span className="mono">{item.name}</span>
-      )}{" "}
-      <span className="second">{said}</span>
-    </span>
-  );
-}
 
 /** What of a shot's correction the chosen formats do not carry. */
 function lacking(shot: Shot, formats: string[]): string {
@@ -92,6 +38,10 @@ export function Handover() {
   const [clips, setClips] = useState<string[]>([]);
   const [report, setReport] = useState(false);
   const [width, setWidth] = useState<number | null>(null);
+  const [aspect, setAspect] = useState<number | null>(null);
+  const [burnt, setBurnt] = useState(false);
+  const [cubeSize, setCubeSize] = useState<17 | 33 | 65>(33);
+  const [names, setNames] = useState("{name}");
   const [sampling, setSampling] = useState<Sampling>("keyframes");
   const [left, setLeft] = useState<Set<number>>(new Set());
   const [busy, setBusy] = useState(false);
@@ -99,16 +49,29 @@ export function Handover() {
   const [written, setWritten] = useState<number | null>(null);
   const ready = (day.data?.shots ?? []).filter((shot) => shot.progress === "ready");
   const chosen = ready.filter((shot) => !left.has(shot.id));
+  const shots = chosen.map((shot) => shot.id);
+  const called = useQuery({
+    queryKey: ["called", names, shots],
+    queryFn: () => post<FilesCalled>("/handovers/names", { shots, names }),
+    enabled: shots.length > 0 && names !== "",
+    retry: false,
+    placeholderData: (before) => before,
+  });
+  const clashes = Object.entries(called.data?.clashes ?? {});
   const write = async () => {
     setBusy(true);
     setSaid(`Writing ${chosen.length} shots.`);
     try {
       const record = await post<HandoverRecord>("/handovers", {
-        shots: chosen.map((shot) => shot.id),
+        shots,
         formats,
         clips,
         report,
         width,
+        aspect,
+        burnt,
+        names,
+        cube_size: cubeSize,
         sampling,
       });
       await client.invalidateQueries({ queryKey: ["handovers"] });
@@ -152,6 +115,7 @@ export function Handover() {
                 <th>family</th>
                 <th className="num">distance</th>
                 <th className="num">version</th>
+                <th>files are called</th>
                 <th>left out</th>
               </tr>
             </thead>
@@ -176,6 +140,7 @@ export function Handover() {
                   <td>{day.data?.families.find((f) => f.id === shot.family_id)?.name}</td>
                   <td className="mono num">{distanceText(shot.distance)}</td>
                   <td className="mono num">{shot.version_id ?? "as recorded"}</td>
+                  <td className="mono second">{called.isError ? "" : called.data?.called[shot.id]}</td>
                   <td className="second">{lacking(shot, formats)}</td>
                 </tr>
               ))}
@@ -211,6 +176,46 @@ export function Handover() {
             </>
           }
         />
+        {formats.includes("cube") && (
+          <p>
+            <label htmlFor="cube-size">A .cube has </label>
+            <Form.Select
+              id="cube-size"
+              value={cubeSize}
+              onChange={(event) => setCubeSize(Number(event.target.value) as 17 | 33 | 65)}
+            >
+              {CUBE_SIZES.map((size) => (
+                <option key={size} value={size}>
+                  {size} points a side
+                </option>
+              ))}
+            </Form.Select>
+          </p>
+        )}
+        <p className="named">
+          <label htmlFor="names">Files are called </label>
+          <Form.Control
+            id="names"
+            className="mono"
+            spellCheck={false}
+            value={names}
+            isInvalid={called.isError || names === ""}
+            aria-describedby="names-said"
+            onChange={(event) => setNames(event.target.value)}
+          />
+          <span id="names-said" className="second" role="status">
+            {called.isError
+              ? called.error.message
+              : clashes.length > 0
+                ? clashes
+                    .map(
+                      ([name, of]) =>
+                        `${of.join(" and ")} would both be ${name}; each has its number after it`,
+                    )
+                    .join(". ")
+                : `from ${WORDS}`}
+          </span>
+        </p>
         {chosen.some((shot) => shot.changes) && (
           <p>
             <label htmlFor="sampling">A shot with keyframes gives a file for each </label>
@@ -260,6 +265,25 @@ export function Handover() {
                 </option>
               ))}
             </Form.Select>
+            <label htmlFor="aspect">, and </label>
+            <Form.Select
+              id="aspect"
+              aria-label="cut to"
+              value={aspect ?? ""}
+              onChange={(event) => setAspect(event.target.value ? Number(event.target.value) : null)}
+            >
+              {SHAPES.map((one) => (
+                <option key={one.text} value={one.aspect ?? ""}>
+                  {one.text}
+                </option>
+              ))}
+            </Form.Select>
+            <Form.Check
+              id="burnt"
+              checked={burnt}
+              onChange={(event) => setBurnt(event.target.checked)}
+              label="name and timecode stand in the picture"
+            />
             <span className="second">
               {" "}
               With sound, timecode and reel of the clip. Each file is read again and compared with the Desk.
@@ -268,7 +292,9 @@ export function Handover() {
         )}
         <Button
           variant="action"
-          disabled={busy || chosen.length === 0 || (formats.length + clips.length === 0 && !report)}
+          disabled={
+            busy || chosen.length === 0 || (formats.length + clips.length === 0 && !report) || called.isError
+          }
           onClick={() => void write()}
         >
           {busy ? "Writing" : `Hand over ${chosen.length} ${chosen.length === 1 ? "shot" : "shots"}`}
@@ -276,38 +302,7 @@ export function Handover() {
         <p role="status">{said}</p>
         <h2>Handed over</h2>
         {records.data?.length === 0 && <p className="second">Nothing yet.</p>}
-        <ul className="records">
-          {records.data?.map((record) => (
-            <li key={record.id}>
-              <b className="mono">{new Date(record.made_at).toLocaleString("en-GB")}</b>
-              <details open={record.id === written}>
-                <summary>
-                  {record.files.length} files
-                  {record.items.length > 0 &&
-                    `, ${record.items.filter((one) => one.state === "done").length} of ${record.items.length} rendered`}
-                </summary>
-                {record.items.some(isUnderway) && (
-                  <button type="button" className="plain link" onClick={() => void cancel(record)}>
-                    cancel what is being rendered
-                  </button>
-                )}
-                {record.items.map((item) => (
-                  <Item key={item.name} record={record} item={item} />
-                ))}
-                {record.files.map((file) => (
-                  <a
-                    key={file.name}
-                    className="mono"
-                    href={`/api/handovers/${record.id}/${file.name}`}
-                    download
-                  >
-                    {file.name}
-                  </a>
-                ))}
-              </details>
-            </li>
-          ))}
-        </ul>
+        <Records records={records.data ?? []} opened={written} onCancel={(record) => void cancel(record)} />
       </section>
     </div>
   );

@@ -56,6 +56,7 @@ export type Offer = Schemas["OfferOut"];
 export type BalanceAnswer = Schemas["BalanceOut"];
 /** Which frames of a shot with keyframes are handed over. */
 export type Sampling = Schemas["HandoverIn"]["sampling"];
+export type FilesCalled = Schemas["HandoverNamesOut"];
 export type HandoverRecord = Schemas["HandoverOut"];
 export type EncodingChoice = Schemas["EncodingOut"];
 /** What is measured; everything if there is none. */

@@ -13,6 +13,7 @@ from dovrel.headless.checked import EncodingOption, JsonOption, OutputOption, fi
 
 if TYPE_CHECKING:
     from dovrel.core.steps.levels import FourLevels
+    from dovrel.jobs.picturing import Pictures
     from dovrel.jobs.rendering import Rendered
     from dovrel.media.frames import Source
     from dovrel.media.writing import Kind
@@ -33,6 +34,10 @@ def render(
     show: Annotated[Path | None, typer.Option(help="The show's finish after all: a correction file.")] = None,
     look: Annotated[list[Path] | None, typer.Option(help="A table file that a look in them goes by.")] = None,
     width: Annotated[int | None, typer.Option(min=16, help="Make the pictures as wide, if they are wider.")] = None,
+    aspect: Annotated[
+        float | None, typer.Option(min=0.2, max=5, help="Cut the pictures about their middle to this width by height.")
+    ] = None,
+    burn: Annotated[bool, typer.Option(help="Burn the clip's name and timecode into the pictures.")] = False,
     encoding: EncodingOption = None,
     output: OutputOption = "rec709",
     as_json: JsonOption = False,
@@ -43,6 +48,7 @@ def render(
         from dovrel.headless.along import Clip
         from dovrel.headless.corrections import read_correction, with_levels
         from dovrel.jobs import rendering
+        from dovrel.jobs.picturing import Pictures
         from dovrel.media.frames import Source
 
         chosen = rendering.kind_of(to, kind)
@@ -51,7 +57,8 @@ def render(
         source = Clip(clip, encoding, output)
         levels.shot.refuse_beyond(source.info.frames, PLAIN["shot"])
         of_file = Source(0, source.file, source.info, source.way.encoding, output)
-        result = _told_on_the_way(of_file, levels, to, chosen, width)
+        pictures = Pictures(width, aspect, clip.stem if burn else None)
+        result = _told_on_the_way(of_file, levels, to, chosen, pictures)
     said = {"file": to.name, "kind": chosen.name, "frames": result.frames, "difference": round(result.difference, 4)}
     if as_json:
         print(json.dumps(said, indent=1))
@@ -61,11 +68,11 @@ def render(
         )
 
 
-def _told_on_the_way(source: Source, levels: FourLevels, to: Path, kind: Kind, width: int | None) -> Rendered:
+def _told_on_the_way(source: Source, levels: FourLevels, to: Path, kind: Kind, pictures: Pictures) -> Rendered:
     from rich.progress import Progress
 
     from dovrel.jobs.rendering import render as rendered
 
     with Progress(console=Console(stderr=True), transient=True) as progress:
         task = progress.add_task(to.name, total=1.0)
-        return rendered(source, levels, to, kind, lambda part: progress.update(task, completed=part), width)
+        return rendered(source, levels, to, kind, lambda part: progress.update(task, completed=part), pictures)

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.core.steps.levels import FourLevels
 from dovrel.formats.checksum_list import MHL_FOLDER, Listed, Sum, write_asc_mhl
+from dovrel.jobs.picturing import Pictures
 from dovrel.jobs.rendering import Rendered, render
 from dovrel.jobs.subject import subject_of
 from dovrel.machine.files import says_no_room
@@ -47,7 +48,7 @@ def hand_over(factory: sessionmaker[Session], item_id: int) -> None:
         _remove(order.path)
         order.path.parent.mkdir(parents=True, exist_ok=True)
         telling = _Telling(factory, item_id)
-        found = render(order.source, order.levels, order.path, order.kind, telling, order.width)
+        found = render(order.source, order.levels, order.path, order.kind, telling, order.pictures)
     except _Cancelled:
         _note(factory, item_id, "cancelled")
     except AWAY:
@@ -70,7 +71,7 @@ class _Order:
     levels: FourLevels
     path: Path
     kind: Kind
-    width: int | None
+    pictures: Pictures
 
 
 def _begun(factory: sessionmaker[Session], item_id: int) -> _Order | None:
@@ -91,7 +92,8 @@ def _begun(factory: sessionmaker[Session], item_id: int) -> _Order | None:
             raise _Cancelled
         item.state, item.part = "working", 0.0
         path = Path(item.handover.folder) / item.name
-        return _Order(subject_of(item.shot).source, corrections.kept_levels(item), path, KINDS[item.kind], item.width)
+        source, levels = subject_of(item.shot).source, corrections.kept_levels(item)
+        return _Order(source, levels, path, KINDS[item.kind], Pictures(**item.pictures))
 
 
 def give_up(factory: sessionmaker[Session], item_id: int, why: str) -> None:

@@ -9,7 +9,6 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TypeVar
 
-import cv2
 import numpy as np
 
 from dovrel.core.colour import codes, tables
@@ -18,6 +17,7 @@ from dovrel.core.develop.frame import develop
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.steps.chain import treatment_of
 from dovrel.core.steps.levels import FourLevels
+from dovrel.jobs.picturing import Pictures, timecode_at
 from dovrel.media.footage import is_still, probe, read_frames, read_recorded
 from dovrel.media.frames import FrameStore, Source
 from dovrel.media.picture import WayIn
@@ -30,6 +30,7 @@ STORE_BYTES = 400 * 1024 * 1024
 NEAR_ENOUGH = 0.3
 """Mean CIEDE2000 by which a master may differ from the Desk."""
 _STRIDE = 2
+AS_THEY_ARE = Pictures()
 
 Told = Callable[[float], None]
 
@@ -47,7 +48,12 @@ class NotAsShown(ValueError):
 
 
 def render(
-    source: Source, levels: FourLevels, path: Path, kind: Kind, told: Told = lambda _: None, width: int | None = None
+    source: Source,
+    levels: FourLevels,
+    path: Path,
+    kind: Kind,
+    told: Told = lambda _: None,
+    pictures: Pictures = AS_THEY_ARE,
 ) -> Rendered:
     """Write all frames of a shot under its corrections, whole or not at all, then read some of them again.
 
@@ -55,7 +61,7 @@ def render(
     ----------
     path : the file, or for a sequence the folder that is made for it
     told : is told how far it is, 0..1; what it raises ends the work
-    width : of the pictures, if they are to be smaller than the clip's
+    pictures : how they are cut, made smaller and written on
 
     Raises
     ------
@@ -71,11 +77,10 @@ def render(
     if path.exists():
         raise ValueError(f"{path.name} is there already; move it away, or choose another name")
     info = source.info
-    size = _size(info.size, width)
     target = Target(
         kind,
         info.rate,
-        size,
+        pictures.size(info.size),
         source.output,
         info.timecode,
         info.tags.get("reel_name", info.tags.get("reel", "")),
@@ -84,26 +89,21 @@ def render(
     with writing(path, target) as writer, ThreadPoolExecutor(1, "encode") as encoder:
         behind: deque[Future[None]] = deque()
         for number, packed in enumerate(_ahead(_frames(source, levels))):
-            display = _scaled(_display(packed, levels, number, source.output), size)
+            display = _picture(packed, source, levels, number, pictures)
             behind.append(encoder.submit(writer.add, display))
             if len(behind) > AHEAD:
                 behind.popleft().result()
             told(0.97 * (number + 1) / info.frames)
         while behind:
             behind.popleft().result()
-    difference = max(_difference(source, levels, path, target, at) for at in {0, info.frames // 2, info.frames - 1})
+    looked_at = {0, info.frames // 2, info.frames - 1}
+    difference = max(_difference(source, levels, path, target, at, pictures) for at in looked_at)
     told(1.0)
     if kind.master and difference > NEAR_ENOUGH:
         raise NotAsShown(
             f"{path.name} was read again and differs by {difference:.2f} from what the Desk shows; it stands there to be looked at"
         )
     return Rendered(info.frames, difference)
-
-
-def _size(size: tuple[int, int], width: int | None) -> tuple[int, int]:
-    if width is None or width >= size[0]:
-        return size[0] // 2 * 2, size[1] // 2 * 2
-    return width // 2 * 2, round(size[1] * width / size[0] / 2) * 2
 
 
 def _frames(source: Source, levels: FourLevels) -> Iterator[np.ndarray]:
@@ -120,21 +120,16 @@ def _frames(source: Source, levels: FourLevels) -> Iterator[np.ndarray]:
     yield from (way.quickly(code).packed for code in read_frames(source.path, 0, info.frames, info))
 
 
-def _display(packed: np.ndarray, levels: FourLevels, number: int, output: str) -> np.ndarray:
+def _picture(packed: np.ndarray, source: Source, levels: FourLevels, number: int, pictures: Pictures) -> np.ndarray:
+    """The picture that is written of a frame, display codes uint16 (3, H, W)."""
     chain = levels.at(number).in_order
-    display = develop(packed, chain, tables.output_table(output), changing=bool(levels.frames))
-    return grained(display, chain, number)
+    display = develop(packed, chain, tables.output_table(source.output), changing=bool(levels.frames))
+    return pictures.made(grained(display, chain, number), timecode_at(source.info.timecode, source.info.rate, number))
 
 
-def _scaled(display: np.ndarray, size: tuple[int, int]) -> np.ndarray:
-    width, height = size
-    if display.shape[2] // 2 * 2 == width:
-        return display[:, :height, :width]
-    planes = [cv2.resize(plane, (width, height), interpolation=cv2.INTER_AREA) for plane in display]
-    return np.stack([np.asarray(plane, np.uint16) for plane in planes])
-
-
-def _difference(source: Source, levels: FourLevels, path: Path, target: Target, number: int) -> float:
+def _difference(
+    source: Source, levels: FourLevels, path: Path, target: Target, number: int, pictures: Pictures
+) -> float:
     """How far a written picture, read again, lies from the Desk's full frame, mean CIEDE2000."""
     if target.kind.is_sequence:
         again = read_recorded(path / f"{path.name}.{number + 1:07d}{target.kind.suffix}")
@@ -142,7 +137,7 @@ def _difference(source: Source, levels: FourLevels, path: Path, target: Target, 
         again = read_recorded(path, number, probe(path))
     store = FrameStore(STORE_BYTES, reads_ahead=False)
     full = store.treated(source, number, store.full(source, number), levels.at(number).treatment)
-    wanted = codes.decode_signal(_scaled(_display(full.packed, levels, number, source.output), target.size))
+    wanted = codes.decode_signal(_picture(full.packed, source, levels, number, pictures))
     thin = slice(None, None, _STRIDE)
     return float(display_difference(again[thin, thin], wanted.transpose(1, 2, 0)[thin, thin]).mean())
 

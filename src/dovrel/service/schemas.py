@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Literal, Self
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field, field_validator, model_validator
 
-from dovrel.core.steps.carried import Format, Sampling
+from dovrel.core.steps.carried import Format
 from dovrel.core.steps.copying import CONTROLS, Control
 from dovrel.core.steps.correction import BALANCE, MOST_STEPS
 from dovrel.service.clip_schemas import ClipOut, ReadingOut
@@ -376,55 +376,3 @@ class LineUpOut(BaseModel):
     placed: int
     unplaced: list[UnplacedOut]
     absent: list[str]
-
-
-ClipKind = Literal["prores-4444", "prores-422", "hevc", "h264", "dpx", "tiff", "png"]
-"""A key of :data:`dovrel.media.writing.KINDS`."""
-
-
-class HandoverIn(BaseModel):
-    """What is to be handed over: formats that carry corrections, written at once, and kinds of clips, rendered in the background."""
-
-    shots: Annotated[list[Id], Field(min_length=1, max_length=2000)]
-    formats: list[Format] = Field(default_factory=list)
-    clips: list[ClipKind] = Field(default_factory=list)
-    report: bool = False
-    """Whether a report of the day goes with them: a page for people, and a table of all measurements."""
-    width: Annotated[int, Field(ge=64, le=16384)] | None = None
-    """Of rendered pictures, where they are to be smaller than the clip's."""
-    sampling: Sampling = "keyframes"
-    """Of shots that change, for formats that know no time: a file for each keyframe, or for each stretch between two."""
-
-    @model_validator(mode="after")
-    def asks_for_something(self) -> Self:
-        if not (self.formats or self.clips or self.report):
-            raise ValueError("choose what is to be handed over")
-        return self
-
-
-class HandedFile(BaseModel):
-    name: str
-    format: str
-    shot: str
-    version_id: int | None
-
-
-class HandedItem(Row):
-    """A shot that is rendered: how far it is, what came of it, and how far it lies from the Desk's picture when read again."""
-
-    name: str
-    kind: str
-    state: Literal["waiting", "working", "done", "failed", "cancelled"]
-    part: float
-    difference: float | None
-    said: str
-    version_id: int | None
-
-
-class HandoverOut(Row):
-    id: int
-    folder: str
-    files: list[HandedFile]
-    items: list[HandedItem]
-    cancelled: bool
-    made_at: datetime

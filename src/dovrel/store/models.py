@@ -202,7 +202,10 @@ class KeptFrame(Base):
 
 
 class Handover(Base):
-    """What was handed over, when, with which versions."""
+    """What was handed over, when, with which versions.
+
+    `shots` are those that were: each its ``id``, ``name``, ``version_id``, and ``sum``, a checksum of all that was in force on it.
+    """
 
     __tablename__ = "handover"
 
@@ -210,6 +213,7 @@ class Handover(Base):
     production_id: Mapped[int] = mapped_column(ForeignKey("production.id"), index=True)
     folder: Mapped[str] = mapped_column(String(2000))
     files: Mapped[list[Any]] = mapped_column(default=list)
+    shots: Mapped[list[Any]] = mapped_column(default=list)
     made_at: Mapped[datetime] = mapped_column(default=now)
     cancelled: Mapped[bool] = mapped_column(default=False)
     items: Mapped[list[HandoverItem]] = relationship(back_populates="handover", order_by="HandoverItem.id")
@@ -227,7 +231,8 @@ class HandoverItem(Base):
     levels: Mapped[dict[str, Any]]
     kind: Mapped[str] = mapped_column(String(20))
     name: Mapped[str] = mapped_column(String(200))
-    width: Mapped[int | None]
+    pictures: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    """How its pictures are made: :class:`dovrel.jobs.picturing.Pictures`."""
     state: Mapped[str] = mapped_column(String(20), default="waiting")
     """waiting, working, done, failed or cancelled."""
     part: Mapped[float] = mapped_column(default=0.0)

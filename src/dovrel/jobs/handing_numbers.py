@@ -1,0 +1,192 @@
+"""What of a handover carries corrections: CDLs, tables, CLFs and edit lists, written from values that need no database."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from pathlib import Path
+
+import numpy as np
+
+from dovrel.core.colour import encodings, outputs
+from dovrel.core.develop import whole
+from dovrel.core.steps.carried import Format, Sampling, as_cdls, frames_to_carry, point_wise
+from dovrel.core.steps.levels import AtFrame, FourLevels
+from dovrel.formats import asc_cdl, clf, cube, cut_list
+from dovrel.jobs.naming import safe_name
+from dovrel.jobs.sources import source_of
+from dovrel.media.frames import FrameStore, Source
+from dovrel.store import corrections
+from dovrel.store.models import Shot
+
+COLOURS_A_FRAME = 6000
+
+
+@dataclass(frozen=True)
+class Numbers:
+    """Which formats are asked for.
+
+    Attributes
+    ----------
+    sampling : of shots that change, for formats that know no time
+    cube_size : nodes a side of a .cube
+    """
+
+    formats: tuple[Format, ...]
+    sampling: Sampling = "keyframes"
+    cube_size: int = whole.SIZE
+
+
+@dataclass(frozen=True)
+class Written:
+    """A file that was written; `shot` names whose it is, and is empty where it is nobody's."""
+
+    name: str
+    format: str
+    shot: str = ""
+    version_id: int | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class Handed:
+    """A shot as it is handed over: all that is in force on it, and what its files are called.
+
+    Attributes
+    ----------
+    uses : the first and last frame of each use in the line-up, by their place in it; all of it where there is no line-up
+    """
+
+    id: int
+    name: str
+    stem: str
+    family: str
+    version_id: int | None
+    levels: FourLevels
+    source: Source
+    frames: FrameStore
+    uses: tuple[tuple[int, int, int], ...] = field(default=())
+
+    @cached_property
+    def colours(self) -> np.ndarray:
+        """Recorded colours from the shot's start, middle and end, float32 (N, 3)."""
+        last = self.source.info.frames - 1
+        pixels = [self.frames.preview(self.source, at).recorded.reshape(-1, 3) for at in sorted({0, last // 2, last})]
+        return np.concatenate([p[:: max(1, len(p) // COLOURS_A_FRAME)] for p in pixels]).astype(np.float32)
+
+    def along(self, sampling: Sampling) -> Iterator[tuple[str, AtFrame]]:
+        """What is in force at each frame that is handed over, with what names that frame in files; nothing where none changes."""
+        for frame in frames_to_carry(self.levels, self.source.info.frames, sampling):
+            yield f".frame{frame + 1:04d}" if self.levels.frames else "", self.levels.at(frame)
+
+    def corrections(self, sampling: Sampling) -> Iterator[tuple[str, asc_cdl.NamedCorrection]]:
+        """The ten numbers at each frame in as few CDLs as carry them exactly, to be applied one after another."""
+        viewing = outputs.find(self.source.output).name
+        for part, here in self.along(sampling):
+            chain = as_cdls(here)
+            for place, numbers in enumerate(chain, 1):
+                ends = part if len(chain) == 1 else f"{part}.{place}of{len(chain)}"
+                yield ends, asc_cdl.NamedCorrection(f"{self.name}{ends}", numbers, viewing)
+
+
+def sum_of(shot: Shot) -> str:
+    """A checksum of all that is in force on a shot, and of how its clip is read."""
+    levels = corrections.kept_columns(corrections.levels_of(shot))
+    told = json.dumps([levels, shot.camera.encoding, shot.production.output, shot.reading], sort_keys=True)
+    return hashlib.sha256(told.encode()).hexdigest()[:16]
+
+
+def handed(stems: dict[Shot, str], frames: FrameStore) -> list[Handed]:
+    """Measured shots as they are now, by what their files are called."""
+    line_up = next(iter(stems)).production.line_up
+    known = {shot.id for shot in stems}
+    placed = [(place, use) for place, use in enumerate(line_up) if use["shot"] in known]
+    found = []
+    for number, (shot, stem) in enumerate(stems.items()):
+        source = source_of(shot)
+        last = source.info.frames - 1
+        spans = [(place, use.get("span") or (0, last)) for place, use in placed if use["shot"] == shot.id]
+        uses = tuple((place, first, min(end, last)) for place, (first, end) in spans)
+        family = shot.family.name if shot.family else "unsorted"
+        levels = corrections.levels_of(shot)
+        whole_clip = () if placed else ((number, 0, last),)
+        found.append(
+            Handed(shot.id, shot.name, stem, family, shot.version_id, levels, source, frames, uses or whole_clip)
+        )
+    return found
+
+
+def write(
+    folder: Path, shots: Sequence[Handed], numbers: Numbers, title: str, told: Callable[[float], None] = lambda _: None
+) -> list[Written]:
+    """Write the formats that are asked for into a folder; `title` is the production's, `told` is told how far it is, 0..1."""
+    written = []
+    for place, shot in enumerate(shots):
+        written += _of_shot(folder, shot, numbers)
+        told((place + 1) / len(shots))
+    for kind, write_list in (("otio", cut_list.write_otio), ("edl", cut_list.write_edl)):
+        if kind in numbers.formats:
+            path = folder / f"line-up.{kind}"
+            write_list(path, title, _cuts(shots))
+            written.append(Written(path.name, kind))
+    if "ccc" in numbers.formats:
+        for family in dict.fromkeys(shot.family for shot in shots):
+            path = folder / f"{safe_name(family)}.ccc"
+            members = [shot for shot in shots if shot.family == family]
+            asc_cdl.write_ccc(path, [one for shot in members for _, one in shot.corrections(numbers.sampling)])
+            written.append(Written(path.name, "ccc", family))
+    return written
+
+
+def _of_shot(folder: Path, shot: Handed, numbers: Numbers) -> list[Written]:
+    paths: list[tuple[Path, str]] = []
+    for kind in numbers.formats:
+        if kind in ("cdl", "cc"):
+            write_one = asc_cdl.write_cdl if kind == "cdl" else asc_cdl.write_cc
+            for part, correction in shot.corrections(numbers.sampling):
+                paths.append((folder / f"{shot.stem}{part}.{kind}", kind))
+                write_one(paths[-1][0], correction)
+        elif kind in ("cube", "clf"):
+            for part, here in shot.along(numbers.sampling):
+                paths.append((folder / f"{shot.stem}{part}.{kind}", kind))
+                _write_whole(paths[-1][0], shot, here, part, numbers.cube_size)
+    return [Written(path.name, kind, shot.name, shot.version_id) for path, kind in paths]
+
+
+def _write_whole(path: Path, shot: Handed, here: AtFrame, part: str, size: int) -> None:
+    """A .cube or a .clf of all that acts on colours by themselves."""
+    encoding, output = shot.source.encoding, shot.source.output
+    if path.suffix == ".cube":
+        nodes = whole.bake(encoding, here.in_order, output, size, shot.colours)
+        cube.write(path, nodes, f"{shot.name}{part}: recorded to {outputs.find(output).name}")
+    else:
+        reaching = encodings.to_working(shot.colours, encoding, output)
+        clf.write(path, point_wise(here.in_order), f"{shot.name}{part}", reaching)
+
+
+def _cuts(shots: Sequence[Handed]) -> list[cut_list.Cut]:
+    """The shots in the order of the line-up, as it uses them; without one, each whole."""
+    placed = [(place, shot, first, last) for shot in shots for place, first, last in shot.uses]
+    return [_cut(shot, first, last) for _, shot, first, last in sorted(placed, key=lambda one: one[0])]
+
+
+def _cut(shot: Handed, first: int, last: int) -> cut_list.Cut:
+    info, frame = shot.source.info, (first + last) // 2
+    chain = as_cdls(shot.levels.at(frame))
+    notes = [f"ten numbers of frame {frame + 1}"] if shot.levels.frames else []
+    if len(chain) > 1:
+        notes.append(f"{len(chain)} CDLs one after another carry it; they are files of their own")
+    return cut_list.Cut(
+        shot.name,
+        shot.source.path.name,
+        info.tags.get("reel_name", info.tags.get("roll", "")),
+        info.rate,
+        info.timecode,
+        info.frames,
+        first,
+        last,
+        chain[0] if len(chain) == 1 else None,
+        "; ".join(notes),
+    )

@@ -1,0 +1,89 @@
+"""What files of a shot are called: a pattern with the shot's own words in it."""
+
+from __future__ import annotations
+
+import re
+import string
+from collections import Counter
+from collections.abc import Iterable, Mapping
+from pathlib import Path
+
+from dovrel.jobs.sources import source_of
+from dovrel.store.models import Shot
+
+PATTERN = "{name}"
+LONGEST = 150
+WORDS = {
+    "name": "the shot's name",
+    "scene": "its scene",
+    "family": "its family",
+    "camera": "its camera's letter",
+    "roll": "its roll",
+    "clip": "its clip's file name",
+    "timecode": "the timecode it begins at",
+    "day": "the day's name",
+}
+"""What can stand in a pattern between braces."""
+
+
+def safe_name(name: str) -> str:
+    """A file name from a shot's or family's: letters, digits, dot, dash and underscore only."""
+    return re.sub(r"[^\w.-]+", "_", name, flags=re.ASCII).strip("._")[:LONGEST] or "shot"
+
+
+def checked(pattern: str) -> str:
+    """A pattern, if it can be filled in.
+
+    Raises
+    ------
+    ValueError
+        If a brace is left open, or something stands between braces that no shot has.
+    """
+    try:
+        fields = [field for _, field, form, _ in string.Formatter().parse(pattern) if field is not None or form]
+    except ValueError as fault:
+        raise ValueError(f"“{pattern}” cannot be filled in: {fault}") from None
+    for field in fields:
+        if field not in WORDS:
+            allowed = ", ".join(f"{{{word}}}" for word in WORDS)
+            raise ValueError(f"“{{{field}}}” is nothing that a shot has; a name is made of {allowed}")
+    if not fields:
+        raise ValueError("a name without anything of the shot in it would be the same for all: put {name} in it")
+    return pattern
+
+
+def named(pattern: str, words: Mapping[str, str]) -> str:
+    """The name that a pattern gives; separators that are left over where a shot has no such word are taken out."""
+    filled = checked(pattern).format_map({name: safe_name(words[name]) if words[name] else "" for name in WORDS})
+    return safe_name(re.sub(r"([_.-])[_.-]+", r"\1", filled))
+
+
+def words_of(shot: Shot) -> dict[str, str]:
+    """What a shot puts into a pattern."""
+    info = source_of(shot).info
+    scene = re.match(r"\d+[A-Za-z]?", shot.name)
+    return {
+        "name": shot.name,
+        "scene": info.tags.get("scene", scene.group() if scene else ""),
+        "family": shot.family.name if shot.family else "",
+        "camera": shot.camera.letter,
+        "roll": info.tags.get("roll", info.tags.get("reel_name", "")),
+        "clip": Path(shot.path).stem,
+        "timecode": re.sub(r"\D", "", info.timecode),
+        "day": shot.production.day,
+    }
+
+
+def stems(shots: Iterable[Shot], pattern: str = PATTERN) -> dict[Shot, str]:
+    """What each shot's files are called; those that a pattern gives one name have their own numbers after it."""
+    plain = {shot: named(pattern, words_of(shot)) for shot in shots}
+    count = Counter(name.lower() for name in plain.values())
+    return {shot: name if count[name.lower()] == 1 else f"{name}_{shot.id}" for shot, name in plain.items()}
+
+
+def clashes(shots: Iterable[Shot], pattern: str) -> dict[str, list[str]]:
+    """Names that a pattern gives several shots, with the names of these."""
+    same: dict[str, list[str]] = {}
+    for shot in shots:
+        same.setdefault(named(pattern, words_of(shot)), []).append(shot.name)
+    return {name: of for name, of in same.items() if len(of) > 1}
