@@ -1,6 +1,7 @@
 """Shots rendered: what is written is read again by another library too, shows what the Desk shows, and carries what the clip carried."""
 
 import subprocess
+from dataclasses import replace
 from fractions import Fraction
 
 import av
@@ -18,6 +19,7 @@ from dovrel.core.steps.vignette import Vignette
 from dovrel.demo import cards
 from dovrel.jobs.picturing import Pictures
 from dovrel.jobs.rendering import NEAR_ENOUGH, render
+from dovrel.media.faults import MediaFault
 from dovrel.media.footage import probe, read_recorded
 from dovrel.media.frames import Source
 from dovrel.media.writing import KINDS
@@ -186,3 +188,11 @@ def test_every_output_is_tagged_as_what_it_is(tmp_path):
     info = probe(path)
     assert (info.matrix, info.transfer, info.primaries) == ("BT.2020", "PQ", "BT.2020")
     assert outputs.find("pq-1000").peak == 10000
+
+
+def test_a_source_that_has_vanished_is_named_and_nothing_is_left_behind(source, tmp_path):
+    gone = replace(source, path=tmp_path / "AL4_gone.mov")
+    for kind, name in (("prores-422", "shot.mov"), ("png", "shot")):
+        with pytest.raises(MediaFault, match=r"AL4_gone\.mov"):
+            render(gone, LEVELS, tmp_path / name, KINDS[kind], pictures=SMALL)
+    assert list(tmp_path.iterdir()) == []

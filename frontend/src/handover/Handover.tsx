@@ -25,6 +25,13 @@ function lacking(shot: Shot, formats: string[]): string {
   return names.size > 0 ? `${[...names].join(", ")}, in ${without.map((one) => `.${one}`).join(" ")}` : "";
 }
 
+/** That a pattern gives several shots one name, by the first of such names. */
+function clashSaid(clashes: [string, string[]][]): string {
+  const [[name, of]] = clashes;
+  const more = clashes.length > 1 ? `; so with ${clashes.length - 1} more` : "";
+  return `${of.join(", ")} would all be ${name}${more}. Each has a number after it.`;
+}
+
 /** Choose shots and formats, write them, and see what was handed over. */
 export function Handover() {
   const day = useDay();
@@ -207,12 +214,7 @@ export function Handover() {
             {called.isError
               ? called.error.message
               : clashes.length > 0
-                ? clashes
-                    .map(
-                      ([name, of]) =>
-                        `${of.join(" and ")} would both be ${name}; each has its number after it`,
-                    )
-                    .join(". ")
+                ? clashSaid(clashes)
                 : `from ${WORDS}`}
           </span>
         </p>

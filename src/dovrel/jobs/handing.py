@@ -59,6 +59,11 @@ def hand_over(factory: sessionmaker[Session], item_id: int) -> None:
         if says_no_room(error):
             give_up(factory, item_id, "the disc is full; make room and hand it over again")
             return
+        if isinstance(error, PermissionError | FileNotFoundError | NotADirectoryError):
+            give_up(
+                factory, item_id, f"it cannot be written ({error.strerror}); see to its folder and hand it over again"
+            )
+            return
         traceback.print_exc()
         give_up(factory, item_id, f"it failed ({type(error).__name__}: {error})")
     else:
