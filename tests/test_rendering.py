@@ -5,10 +5,12 @@ from dataclasses import replace
 from fractions import Fraction
 
 import av
+import cv2
 import numpy as np
+import OpenImageIO as oiio
 import pytest
 
-from dovrel.core.colour import codes, outputs
+from dovrel.core.colour import codes, encodings, outputs
 from dovrel.core.steps.correction import PLAIN, Correction, Step
 from dovrel.core.steps.denoise import Denoise
 from dovrel.core.steps.grain import Grain
@@ -22,6 +24,7 @@ from dovrel.jobs.rendering import NEAR_ENOUGH, render
 from dovrel.media.faults import MediaFault
 from dovrel.media.footage import probe, read_recorded
 from dovrel.media.frames import Source
+from dovrel.media.stills import read_still
 from dovrel.media.writing import KINDS
 from dovrel.media.ycbcr import planes_of, to_codes
 
@@ -148,7 +151,7 @@ def test_what_is_there_already_stays_and_what_is_ended_leaves_nothing(source, tm
 
     for kind, name in (("prores-422", "other.mov"), ("tiff", "stills")):
         with pytest.raises(Enough):
-            render(source, LEVELS, tmp_path / name, KINDS[kind], stop, WIDTH)
+            render(source, LEVELS, tmp_path / name, KINDS[kind], stop, SMALL)
     assert [path.name for path in tmp_path.iterdir()] == ["shot.mov"]
 
 
@@ -196,3 +199,24 @@ def test_a_source_that_has_vanished_is_named_and_nothing_is_left_behind(source, 
         with pytest.raises(MediaFault, match=r"AL4_gone\.mov"):
             render(gone, LEVELS, tmp_path / name, KINDS[kind], pictures=SMALL)
     assert list(tmp_path.iterdir()) == []
+
+
+def test_an_exr_holds_the_scenes_light_under_the_colour(source, tmp_path):
+    finished = FourLevels(shot=LEVELS.shot, show=Correction((*PLAIN["show"].steps, Step("vignette", Vignette(0.5)))))
+    render(source, finished, tmp_path / "shot", KINDS["exr"], pictures=SMALL)
+    first = tmp_path / "shot" / "shot.0000001.exr"
+    spec = oiio.ImageInput.open(str(first)).spec()
+    assert spec.format == oiio.HALF
+    assert spec.getattribute("chromaticities")[:2] == pytest.approx((0.7347, 0.2653))
+    recorded = read_recorded(source.path, 0, source.info)
+    light = encodings.to_working(recorded, source.encoding)
+    light = outputs.run(encodings.space_processor("ACEScct", "ACES2065-1"), NUMBERS.apply(light).astype(np.float32))
+    small = cv2.resize(light, (480, 270), interpolation=cv2.INTER_AREA)
+    found = read_still(first)
+    assert np.median(np.abs(found - small) / np.maximum(small, 0.01)) < 0.002
+    assert found.max() > 1.2
+
+
+def test_plain_video_has_no_light_to_write(source, tmp_path):
+    with pytest.raises(ValueError, match="no scene's light"):
+        render(replace(source, output="plain-video"), LEVELS, tmp_path / "shot", KINDS["exr"], pictures=SMALL)

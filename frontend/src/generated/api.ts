@@ -2588,7 +2588,7 @@ export interface components {
             /** Formats */
             formats?: ("cdl" | "cc" | "ccc" | "cube" | "clf" | "otio" | "edl")[];
             /** Clips */
-            clips?: ("prores-4444" | "prores-422" | "hevc" | "h264" | "dpx" | "tiff" | "png")[];
+            clips?: ("prores-4444" | "prores-422" | "hevc" | "h264" | "dpx" | "exr" | "tiff" | "png")[];
             /**
              * Report
              * @default false

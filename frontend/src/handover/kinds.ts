@@ -24,12 +24,17 @@ export const CLIPS = [
   { id: "hevc", name: "HEVC", carries: "4:2:0, 10 bits" },
   { id: "h264", name: "H.264", carries: "4:2:0, 8 bits, for viewing" },
   { id: "dpx", name: "DPX", carries: "a folder of stills, 10 bits" },
+  {
+    id: "exr",
+    name: "EXR",
+    carries: "a folder of stills: the scene's light, ACES2065-1, before output and finish",
+  },
   { id: "tiff", name: "TIFF", carries: "a folder of stills, 16 bits" },
   { id: "png", name: "PNG", carries: "a folder of stills, 16 bits" },
 ] as const;
 
 /** Kinds that are a folder of stills, which is not fetched through the page. */
-export const STILLS = ["dpx", "tiff", "png"];
+export const STILLS = ["dpx", "exr", "tiff", "png"];
 
 export const WIDTHS = [
   { width: null, text: "as wide as the clip" },

@@ -24,7 +24,9 @@ def render(
     to: Annotated[Path, typer.Option("--clip", help="The file to write, or the folder for a sequence of stills.")],
     kind: Annotated[
         str | None,
-        typer.Option(help="prores-4444, prores-422, hevc, h264, dpx, tiff or png; by the file's name if left out."),
+        typer.Option(
+            help="prores-4444, prores-422, hevc, h264, dpx, exr, tiff or png; by the file's name if left out."
+        ),
     ] = None,
     correction: Annotated[
         Path | None, typer.Option(help="The shot's correction: a correction file, or a CDL file.")

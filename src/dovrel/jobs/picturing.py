@@ -64,11 +64,11 @@ class Pictures:
             return width // 2 * 2, height // 2 * 2
         return self.width // 2 * 2, max(round(height * self.width / width / 2) * 2, 2)
 
-    def made(self, display: np.ndarray, timecode: str) -> np.ndarray:
-        """The picture of a developed frame, display codes uint16 (3, H, W); the frame itself is left as it is."""
-        width, height = self.size((display.shape[2], display.shape[1]))
-        rows, columns = self.cut((display.shape[2], display.shape[1]))
-        shown = display[:, rows, columns]
+    def made(self, frame: np.ndarray, timecode: str) -> np.ndarray:
+        """The picture of a developed frame, display codes uint16 or light float32 (3, H, W); the frame is left as it is."""
+        width, height = self.size((frame.shape[2], frame.shape[1]))
+        rows, columns = self.cut((frame.shape[2], frame.shape[1]))
+        shown = frame[:, rows, columns]
         if shown.shape[2] // 2 * 2 == width:
             shown = shown[:, :height, :width]
         else:
@@ -76,7 +76,7 @@ class Pictures:
                 cv2.resize(np.ascontiguousarray(plane), (width, height), interpolation=cv2.INTER_AREA)
                 for plane in shown
             ]
-            shown = np.stack([np.asarray(plane, np.uint16) for plane in planes])
+            shown = np.stack([np.asarray(plane, frame.dtype) for plane in planes])
         return shown if self.burnt is None else _with_words(shown, self.burnt, timecode)
 
 
@@ -94,6 +94,9 @@ def timecode_at(begins: str, rate: Fraction, frame: int) -> str:
 def _with_words(shown: np.ndarray, left: str, right: str) -> np.ndarray:
     """A picture with words in its lower corners, in front of a darker ground."""
     _, height, width = shown.shape
+    in_codes = shown.dtype == np.uint16
+    black, white = (codes.BLACK_CODE, codes.WHITE_CODE) if in_codes else (0.0, 1.0)
+    lettered = black + _WHITE * (white - black)
     scale = LETTERS * height / _CAPITALS
     burnt = np.array(shown)
     margin = max(round(LETTERS * height), 2)
@@ -109,7 +112,7 @@ def _with_words(shown: np.ndarray, left: str, right: str) -> np.ndarray:
         ground = slice(top, foot), slice(max(x - below, 0), min(x + across + below, width))
         share = letters[ground].astype(np.float32) / 255
         for plane in burnt:
-            darker = codes.BLACK_CODE + _BEHIND * (plane[ground].astype(np.float32) - codes.BLACK_CODE)
-            white = codes.BLACK_CODE + _WHITE * (codes.WHITE_CODE - codes.BLACK_CODE)
-            plane[ground] = np.clip(darker + share * (white - darker) + 0.5, 0, 65535)
+            darker = black + _BEHIND * (plane[ground].astype(np.float32) - black)
+            mixed = darker + share * (lettered - darker)
+            plane[ground] = np.clip(mixed + 0.5, 0, 65535) if in_codes else mixed
     return burnt

@@ -11,16 +11,17 @@ from typing import TypeVar
 
 import numpy as np
 
-from dovrel.core.colour import codes, tables
+from dovrel.core.colour import codes, outputs, spaces, tables
 from dovrel.core.develop.finishing import grained
 from dovrel.core.develop.frame import develop
 from dovrel.core.measure.difference import display_difference
-from dovrel.core.steps.chain import treatment_of
+from dovrel.core.steps.chain import apply_in_order, treatment_of
 from dovrel.core.steps.levels import FourLevels
 from dovrel.jobs.picturing import Pictures, timecode_at
 from dovrel.media.footage import is_still, probe, read_frames, read_recorded
 from dovrel.media.frames import FrameStore, Source
 from dovrel.media.picture import WayIn
+from dovrel.media.stills import read_still
 from dovrel.media.writing import KINDS, Kind, Target, writing
 
 AHEAD = 3
@@ -31,6 +32,8 @@ NEAR_ENOUGH = 0.3
 """Mean CIEDE2000 by which a master may differ from the Desk."""
 _STRIDE = 2
 AS_THEY_ARE = Pictures()
+LIGHT = "aces:ACES2065-1"
+"""The space of pictures that hold the scene's light."""
 
 Told = Callable[[float], None]
 
@@ -66,7 +69,7 @@ def render(
     Raises
     ------
     ValueError
-        If the name does not end as its kind does, or something is there already.
+        If the name does not end as its kind does, something is there already, or there is no light to write.
     NotAsShown
         If a master shows something else than the Desk.
     MediaFault
@@ -74,6 +77,8 @@ def render(
     NoRoom
         If the disc is full.
     """
+    if kind.light and outputs.find(source.output).display is None:
+        raise ValueError(f"{path.name}: the output is plain video, which has no scene's light to write")
     if path.exists():
         raise ValueError(f"{path.name} is there already; move it away, or choose another name")
     info = source.info
@@ -89,8 +94,8 @@ def render(
     with writing(path, target) as writer, ThreadPoolExecutor(1, "encode") as encoder:
         behind: deque[Future[None]] = deque()
         for number, packed in enumerate(_ahead(_frames(source, levels))):
-            display = _picture(packed, source, levels, number, pictures)
-            behind.append(encoder.submit(writer.add, display))
+            picture = _picture(packed, source, levels, number, pictures, light=kind.light)
+            behind.append(encoder.submit(writer.add, picture))
             if len(behind) > AHEAD:
                 behind.popleft().result()
             told(0.97 * (number + 1) / info.frames)
@@ -120,26 +125,38 @@ def _frames(source: Source, levels: FourLevels) -> Iterator[np.ndarray]:
     yield from (way.quickly(code).packed for code in read_frames(source.path, 0, info.frames, info))
 
 
-def _picture(packed: np.ndarray, source: Source, levels: FourLevels, number: int, pictures: Pictures) -> np.ndarray:
-    """The picture that is written of a frame, display codes uint16 (3, H, W)."""
+def _picture(
+    packed: np.ndarray, source: Source, levels: FourLevels, number: int, pictures: Pictures, *, light: bool
+) -> np.ndarray:
+    """The picture that is written of a frame: display codes uint16 (3, H, W), or the scene's light float32."""
     chain = levels.at(number).in_order
-    display = develop(packed, chain, tables.output_table(source.output), changing=bool(levels.frames))
-    return pictures.made(grained(display, chain, number), timecode_at(source.info.timecode, source.info.rate, number))
+    if light:
+        # Through the exact steps, since light goes on beyond what a display shows.
+        reached = apply_in_order(codes.unpack(packed), chain).astype(np.float32)
+        frame = np.ascontiguousarray(spaces.from_working(reached, LIGHT).transpose(2, 0, 1))
+    else:
+        display = develop(packed, chain, tables.output_table(source.output), changing=bool(levels.frames))
+        frame = grained(display, chain, number)
+    return pictures.made(frame, timecode_at(source.info.timecode, source.info.rate, number))
 
 
 def _difference(
     source: Source, levels: FourLevels, path: Path, target: Target, number: int, pictures: Pictures
 ) -> float:
-    """How far a written picture, read again, lies from the Desk's full frame, mean CIEDE2000."""
-    if target.kind.is_sequence:
-        again = read_recorded(path / f"{path.name}.{number + 1:07d}{target.kind.suffix}")
-    else:
-        again = read_recorded(path, number, probe(path))
+    """How far a written picture, read again, lies from the Desk's full frame, mean CIEDE2000; light by what is shown of it."""
+    kind = target.kind
+    still = path / f"{path.name}.{number + 1:07d}{kind.suffix}"
+    again = read_still(still) if kind.is_sequence else read_recorded(path, number, probe(path))
     store = FrameStore(STORE_BYTES, reads_ahead=False)
     full = store.treated(source, number, store.full(source, number), levels.at(number).treatment)
-    wanted = codes.decode_signal(_picture(full.packed, source, levels, number, pictures))
+    wanted = _picture(full.packed, source, levels, number, pictures, light=kind.light)
+    if not kind.light:
+        wanted = codes.decode_signal(wanted)
     thin = slice(None, None, _STRIDE)
-    return float(display_difference(again[thin, thin], wanted.transpose(1, 2, 0)[thin, thin]).mean())
+    pair = [again[thin, thin], wanted.transpose(1, 2, 0)[thin, thin]]
+    if kind.light:
+        pair = [outputs.to_display(spaces.to_working(one, LIGHT), source.output) for one in pair]
+    return float(display_difference(*pair).mean())
 
 
 Item = TypeVar("Item")

@@ -181,10 +181,34 @@ def write_still(path: Path, picture: np.ndarray) -> None:
     if jpeg:
         spec["compression"] = "jpeg:96"
         spec["jpeg:subsampling"] = "4:4:4"
+    _write(path, spec, np.clip(picture, 0, 1))
+
+
+_AP0 = (0.7347, 0.2653, 0.0, 1.0, 0.0001, -0.077, 0.32168, 0.33767)
+"""Chromaticities of red, green, blue and white of ACES2065-1 (SMPTE ST 2065-1)."""
+
+
+def write_light(path: Path, light: np.ndarray) -> None:
+    """Write scene light (H, W, 3), linear ACES2065-1, as an EXR of 16-bit floats that says so.
+
+    Raises
+    ------
+    MediaFault
+        If the file cannot be written.
+    """
+    path = Path(path)
+    spec = oiio.ImageSpec(light.shape[1], light.shape[0], 3, oiio.HALF)
+    spec.attribute("chromaticities", "float[8]", _AP0)
+    spec["compression"] = "zip"
+    spec["oiio:ColorSpace"] = "ACES2065-1"
+    _write(path, spec, light)
+
+
+def _write(path: Path, spec: oiio.ImageSpec, pixels: np.ndarray) -> None:
     with written_aside(path) as aside:
         target = oiio.ImageOutput.create(str(aside))
         if target is None or not target.open(str(aside), spec):
             raise MediaFault(path, "cannot be written there")
-        written = target.write_image(np.ascontiguousarray(np.clip(picture, 0, 1), np.float32))
+        written = target.write_image(np.ascontiguousarray(pixels, np.float32))
         if not (target.close() and written):
             raise MediaFault(path, "could not be written whole; is there room on the disc?")

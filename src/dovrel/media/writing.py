@@ -17,7 +17,7 @@ from dovrel.core.colour import codes
 from dovrel.machine.files import folder_aside, written_aside
 from dovrel.media import ycbcr
 from dovrel.media.opening import opened
-from dovrel.media.stills import write_still
+from dovrel.media.stills import write_light, write_still
 
 _NARROW = 1
 
@@ -30,6 +30,7 @@ class Kind:
     ----------
     suffix : of the file, or of each still where `codec` is empty
     codec, pixels, options : as the encoder takes them
+    light : whether it holds the scene's light under the colour, before any output, in the place of what is displayed
     master : whether it is to show what was developed; what holds colour at half the width, or less finely, does not quite
     """
 
@@ -39,6 +40,7 @@ class Kind:
     pixels: str = ""
     options: dict[str, str] = field(default_factory=dict)
     master: bool = True
+    light: bool = False
 
     @property
     def is_sequence(self) -> bool:
@@ -52,6 +54,7 @@ KINDS: dict[str, Kind] = {
                  {"preset": "fast", "crf": "14", "x265-params": "log-level=error"}, master=False),
     "h264": Kind("H.264 4:2:0, 8 bits", ".mp4", "libx264", "yuv420p", {"preset": "veryfast", "crf": "18"}, master=False),
     "dpx": Kind("DPX sequence, 10 bits", ".dpx"),
+    "exr": Kind("EXR sequence, ACES2065-1, 16-bit floats", ".exr", light=True),
     "tiff": Kind("TIFF sequence, 16 bits", ".tif"),
     "png": Kind("PNG sequence, 16 bits", ".png"),
 }  # fmt: skip
@@ -92,7 +95,7 @@ class Writer(Protocol):
     """Takes pictures one after another."""
 
     def add(self, display: np.ndarray) -> None:
-        """Add a picture of display codes uint16 (3, H, W)."""
+        """Add a picture of display codes uint16 (3, H, W), or of light float32 where the kind holds that."""
         ...
 
 
@@ -125,13 +128,16 @@ def writing(path: Path, target: Target) -> Iterator[Writer]:
 
 class _Stills:
     def __init__(self, folder: Path, stem: str, target: Target) -> None:
-        self._folder, self._stem, self._suffix = folder, stem, target.kind.suffix
+        self._folder, self._stem, self._kind = folder, stem, target.kind
         self._next = 0
 
     def add(self, display: np.ndarray) -> None:
         self._next += 1
-        path = self._folder / f"{self._stem}.{self._next:07d}{self._suffix}"
-        write_still(path, codes.decode_signal(display).transpose(1, 2, 0))
+        path = self._folder / f"{self._stem}.{self._next:07d}{self._kind.suffix}"
+        if self._kind.light:
+            write_light(path, display.transpose(1, 2, 0))
+        else:
+            write_still(path, codes.decode_signal(display).transpose(1, 2, 0))
 
 
 class _Clip:

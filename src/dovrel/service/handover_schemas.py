@@ -11,7 +11,7 @@ from dovrel.core.steps.carried import Format, Sampling
 from dovrel.jobs.naming import PATTERN, checked
 from dovrel.service.fields import Id, Row
 
-ClipKind = Literal["prores-4444", "prores-422", "hevc", "h264", "dpx", "tiff", "png"]
+ClipKind = Literal["prores-4444", "prores-422", "hevc", "h264", "dpx", "exr", "tiff", "png"]
 """A key of :data:`dovrel.media.writing.KINDS`."""
 
 
