@@ -32,6 +32,15 @@ def codes_apart(flat, first, cells):
         r[n], g[n], b[n] = flat[first + n, 0], flat[first + n, 1], flat[first + n, 2]
 
 
+@njit(nogil=True, cache=True)
+def cells_from(flat, first, last, steps, size, room):
+    """Cells of as many codes (N, 3) as are worked on together, from `first` on and before `last`, in room as of :func:`room_for`."""
+    cells = room_for(min(AT_ONCE, last - first), room)
+    codes_apart(flat, first, cells)
+    locate_cells(cells, steps, size)
+    return cells
+
+
 @njit(nogil=True, cache=True, fastmath=True)
 def locate_cells(cells, steps, size):
     """Cells of the codes in their first three arrays, in place.

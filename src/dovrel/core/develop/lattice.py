@@ -21,11 +21,11 @@ from dovrel.core.colour import codes
 from dovrel.core.develop.cells import (
     AT_ONCE,
     FRACTION,
+    cells_from,
     codes_apart,
     locate_cells,
     looked_up,
     nodes_of,
-    room_for,
     weighted,
     weights_of,
 )
@@ -228,9 +228,7 @@ def _extremes(flat, found):
 def _mark(flat, steps, size, first, last, used):
     room = np.empty((4, AT_ONCE), np.int32)
     for start in range(first, last, AT_ONCE):
-        cells = room_for(min(AT_ONCE, last - start), room)
-        codes_apart(flat, start, cells)
-        locate_cells(cells, steps, size)
+        cells = cells_from(flat, start, last, steps, size, room)
         for n in range(cells[0].size):
             n0, n1, n2, n3 = nodes_of(cells, n, size)
             used[n0] = used[n1] = used[n2] = used[n3] = 1
@@ -240,9 +238,7 @@ def _mark(flat, steps, size, first, last, used):
 def _locate(flat, steps, size, rank, first, last, corners, weights):
     room = np.empty((4, AT_ONCE), np.int32)
     for start in range(first, last, AT_ONCE):
-        cells = room_for(min(AT_ONCE, last - start), room)
-        codes_apart(flat, start, cells)
-        locate_cells(cells, steps, size)
+        cells = cells_from(flat, start, last, steps, size, room)
         for n in range(cells[0].size):
             at = start + n
             n0, n1, n2, n3 = nodes_of(cells, n, size)
@@ -285,9 +281,7 @@ def _sum(corners, weights, words, first, last, out):
 def _develop(flat, steps, size, words, first, last, out):
     room = np.empty((4, AT_ONCE), np.int32)
     for start in range(first, last, AT_ONCE):
-        cells = room_for(min(AT_ONCE, last - start), room)
-        codes_apart(flat, start, cells)
-        locate_cells(cells, steps, size)
+        cells = cells_from(flat, start, last, steps, size, room)
         for n in range(cells[0].size):
             r, g, b = looked_up(cells, n, size, words)
             out[0, start + n], out[1, start + n], out[2, start + n] = r, g, b
@@ -298,9 +292,7 @@ def _develop_two(flat, steps, size, words, first, last, out):
     room = np.empty((4, AT_ONCE), np.int32)
     two, shift, lower = np.uint64(2), np.uint64(32 + FRACTION), np.uint32(FRACTION)
     for start in range(first, last, AT_ONCE):
-        cells = room_for(min(AT_ONCE, last - start), room)
-        codes_apart(flat, start, cells)
-        locate_cells(cells, steps, size)
+        cells = cells_from(flat, start, last, steps, size, room)
         for n in range(cells[0].size):
             n0, n1, n2, n3 = nodes_of(cells, n, size)
             w0, w1, w2, w3 = weights_of(cells, n)

@@ -11,9 +11,8 @@ from numba import njit
 
 from dovrel.core.colour import codes
 from dovrel.core.develop import lattice
-from dovrel.core.develop.cells import weighted
 from dovrel.core.develop.kernels import AS_SIGNAL
-from dovrel.core.develop.lattice import Located, as_working
+from dovrel.core.develop.lattice import Located, working_of_located
 from dovrel.core.develop.placing import PART_BITS, SEVERAL, Masks, Placed, between, placed
 from dovrel.core.develop.program import Areas, Program
 from dovrel.core.develop.threads import in_parts
@@ -48,8 +47,11 @@ def _several_through(located: Located, reached: np.ndarray, tail: Program, here:
     """Display values (P, 3) of the pixels that go one by one from the first selection on, and to it by the lattice."""
     words = lattice.words_of(reached)
     working = np.empty((len(here.several), 3), np.float32)
-    corners, weights = located.corners.reshape(-1, 4), located.weights.reshape(-1, 4)
-    in_parts(len(working), lambda first, last: _gather(corners, weights, words, here.several, first, last, working))
+    corners, weights = (one.reshape(-1, 4)[here.several] for one in (located.corners, located.weights))
+    in_parts(
+        len(working),
+        lambda first, last: working_of_located(corners, weights, first, words, working[first:last]),
+    )
     return values_through(working, tail, here.several_shares)
 
 
@@ -60,25 +62,6 @@ def _scatter(shown: np.ndarray, places: np.ndarray, out: np.ndarray) -> None:
 def _sum(located: Located, here: Placed, words: np.ndarray, first: int, last: int, out: np.ndarray) -> None:
     ways = here.ways * len(located.nodes)
     _sum_ways(located.corners, located.weights, here.own, here.kinds, ways, words, first, last, out)
-
-
-@njit(nogil=True, cache=True)
-def _gather(corners, weights, words, places, first, last, working):
-    """Working values of pixels by their number, through words of nodes after which nothing comes."""
-    for n in range(first, last):
-        at = places[n]
-        r, g, b = weighted(
-            np.uint64(corners[at, 0]),
-            np.uint64(corners[at, 1]),
-            np.uint64(corners[at, 2]),
-            np.uint64(corners[at, 3]),
-            np.uint64(weights[at, 0]),
-            np.uint64(weights[at, 1]),
-            np.uint64(weights[at, 2]),
-            np.uint64(weights[at, 3]),
-            words,
-        )
-        working[n, 0], working[n, 1], working[n, 2] = as_working(r), as_working(g), as_working(b)
 
 
 @njit(nogil=True, cache=True)
