@@ -1,6 +1,7 @@
 """Taking in a mixed card: cameras and encodings, readings, checksums, stopping, settings; all of it undone as one."""
 
 import shutil
+import subprocess
 import time
 from pathlib import Path
 
@@ -10,10 +11,11 @@ from dovrel.bench import mixed_card
 from dovrel.bench.orders import ten
 from dovrel.core.steps.primary import IDENTITY
 from dovrel.formats import checksum_list
+from dovrel.jobs.anew import measure_older
 from dovrel.jobs.taking_in import stop_unfinished
 from dovrel.store.cluster import Cluster
 from dovrel.store.database import engine_for, sessions
-from dovrel.store.models import TakingIn
+from dovrel.store.models import Shot, TakingIn
 from dovrel.store.production import the_production
 
 
@@ -250,6 +252,47 @@ def test_a_listing_that_was_cut_off_can_be_gone_on_with(api, own):
     assert api.get("/intake").json()["stopped"]
     assert api.post("/intake/go-on").json()["added"] == 2
     assert settled(api, "K1")["progress"] == "ready"
+
+
+def test_a_file_replaced_by_a_shorter_one_keeps_the_keyframes_and_says_which_lie_beyond_it(api, card):
+    clip = shot(api, "P001")
+    path, last = card / "P001.mov", clip["clip"]["frames"] - 1
+    correction = ten(IDENTITY.as_array().tolist())
+    values = correction["steps"][0]["values"]
+    correction["steps"][0]["keyframes"] = [
+        {"frame": frame, "values": values, "ease": "straight"} for frame in (1, last)
+    ]
+    order = {"correction": correction, "base": clip["version_id"]}
+    assert api.put(f"/shots/{clip['id']}/correction", json=order).json()["beyond"] == []
+    whole, half = path.read_bytes(), path.with_suffix(".half.mov")
+    cut = ["ffmpeg", "-v", "error", "-i", path, "-frames:v", str(last // 2), "-c", "copy", half]
+    subprocess.run([str(part) for part in cut], check=True)
+    try:
+        half.replace(path)
+        api.patch("/shots", json={"shots": [clip["id"]], "reading": {"range": "full"}})
+        shorter = settled(api, "P001")
+        assert (shorter["progress"], shorter["clip"]["frames"]) == ("ready", last // 2)
+        assert shorter["beyond"] == [last]
+        assert [one["frame"] for one in shorter["correction"]["steps"][0]["keyframes"]] == [1, last]
+    finally:
+        path.write_bytes(whole)
+        api.post("/operations/undo")
+        api.post(f"/shots/{clip['id']}/undo")
+    assert settled(api, "P001")["clip"]["frames"] == last + 1
+
+
+def test_what_an_earlier_dovrel_did_not_measure_is_measured(api, own):
+    clip = shot(api, "S001")
+    assert clip["course"]["steadiness"]
+    engine = engine_for(Cluster(own.data / "postgres").address())
+    factory = sessions(engine)
+    with factory.begin() as session:
+        row = session.get_one(Shot, clip["id"])
+        row.measured = {name: value for name, value in row.measured.items() if name != "course"}
+    assert shot(api, "S001")["course"] is None
+    measure_older(factory)
+    engine.dispose()
+    assert settled(api, "S001")["course"] == clip["course"]
 
 
 def test_settings_are_changed_measured_by_and_undone(api):

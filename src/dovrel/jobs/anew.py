@@ -1,10 +1,11 @@
-"""Measuring shots anew when what they are measured under has changed."""
+"""Measuring shots anew when what they are measured under has changed, or more is measured than was."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 
-from sqlalchemy.orm import Session
+from sqlalchemy import select
+from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.jobs import queue
 from dovrel.store.models import Shot
@@ -16,3 +17,10 @@ def measure_anew(session: Session, shots: Sequence[Shot]) -> None:
     for shot in to_do:
         shot.progress, shot.fault = "waiting", ""
     queue.defer_measures(session, [shot.id for shot in to_do], after=queue.SETTLING)
+
+
+def measure_older(factory: sessionmaker[Session]) -> None:
+    """Measure shots anew that an earlier Dovrel measured, which did not look at their light along them."""
+    with factory.begin() as session:
+        ready = session.scalars(select(Shot).where(Shot.progress == "ready"))
+        measure_anew(session, [shot for shot in ready if "course" not in shot.measured])
