@@ -82,6 +82,28 @@ def test_a_part_that_is_killed_is_started_anew_and_nothing_saved_is_lost(night, 
     assert numbers_of(save(night, 0.05))[3] == 0.05
 
 
+def test_a_clip_whose_worker_is_killed_is_rendered_by_the_next(night):
+    """Two handovers at once; the one that is in hand is begun anew, and nothing half-written is left."""
+    shots = [shot(night, name)["id"] for name in ("22A-1", "21A-1")]
+    with night.client() as client:
+        orders = [{"shots": [one], "clips": ["prores-4444"]} for one in shots]
+        ids = [client.post("/handovers", json=order).raise_for_status().json()["id"] for order in orders]
+
+        def items() -> list[dict]:
+            return [item for one in client.get("/handovers").json() if one["id"] in ids for item in one["items"]]
+
+        night.wait(lambda: any(item["state"] == "working" and item["part"] > 0.1 for item in items()), 60)
+        for process in parts(night, "worker"):
+            process.kill()
+        night.wait(lambda: all(item["state"] == "done" for item in items()), 120)
+        assert all(0 < item["difference"] < 0.3 for item in items())
+        folders = [Path(one["folder"]) for one in client.get("/handovers").json() if one["id"] in ids]
+    assert [sorted(path.name for path in folder.iterdir() if path.name != "ascmhl") for folder in folders] == [
+        ["21A-1_prores-4444.mov"],
+        ["22A-1_prores-4444.mov"],
+    ]
+
+
 def test_what_is_wrong_with_a_part_is_told_on_every_screen(night):
     with night.live("/api/news") as line:
         for worker in parts(night, "worker"):

@@ -20,7 +20,7 @@ from dovrel.jobs.naming import safe_name
 from dovrel.jobs.sources import source_of
 from dovrel.media.frames import FrameStore, Source
 from dovrel.store import corrections
-from dovrel.store.models import Shot
+from dovrel.store.models import Shot, nothing_done
 
 COLOURS_A_FRAME = 6000
 
@@ -93,7 +93,9 @@ class Handed:
 
 def sum_of(shot: Shot) -> str:
     """A checksum of all that is in force on a shot, and of how its clip is read."""
-    levels = corrections.kept_columns(corrections.levels_of(shot))
+    own = shot.version.correction if shot.version else shot.start
+    look = shot.family.correction if shot.family else nothing_done("family")
+    levels = [shot.camera.correction, own, look, shot.production.correction]
     told = json.dumps([levels, shot.camera.encoding, shot.production.output, shot.reading], sort_keys=True)
     return hashlib.sha256(told.encode()).hexdigest()[:16]
 

@@ -63,7 +63,7 @@ class SecondTime(Generic[Value]):
 
     def __init__(self, most: int) -> None:
         self._made: Newest[Value] = Newest(most)
-        self._asked: Newest[bool] = Newest(4 * most)
+        self._asked: Newest[bool] = Newest(2 * most)
         self._making = threading.Lock()
 
     def get(self, key: Hashable, make: Callable[[], Value]) -> Value | None:

@@ -10,7 +10,7 @@ from pathlib import Path
 from fastapi import APIRouter
 from fastapi.responses import FileResponse
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, selectinload
 
 from dovrel.formats import day_report
 from dovrel.formats.day_report import DayTold
@@ -148,7 +148,8 @@ def read_handovers(context: ContextDep) -> list[HandoverOut]:
     with context.session() as session:
         rows = list(session.scalars(select(Handover).order_by(Handover.id.desc()).limit(100)))
         ids = {one["id"] for row in rows for one in row.shots}
-        shots = session.scalars(select(Shot).where(Shot.id.in_(ids)))
+        with_all = [selectinload(one) for one in (Shot.version, Shot.camera, Shot.family, Shot.production)]
+        shots = session.scalars(select(Shot).where(Shot.id.in_(ids)).options(*with_all))
         now = {shot.id: sum_of(shot) for shot in shots}
         found = []
         for row in rows:
