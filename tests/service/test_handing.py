@@ -3,6 +3,7 @@
 import subprocess
 import sys
 import time
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
@@ -113,6 +114,23 @@ def test_a_cube_has_as_many_points_as_asked(api, shot_named, size):
     text = api.get(f"/handovers/{record['id']}/{record['files'][0]['name']}").text
     assert f"LUT_3D_SIZE {size}\n" in text
     assert sum(line[:1].isdigit() or line[:1] == "-" for line in text.splitlines()) == size**3
+
+
+def test_writing_is_told_as_it_goes_and_ended_on_request(api, running):
+    shots = [shot["id"] for shot in api.get("/day").json()["shots"] if shot["progress"] == "ready"]
+    listed = api.get("/handovers").json()
+    order = {"shots": shots, "formats": ["cube", "clf"], "cube_size": 65, "work": "writing"}
+    with ThreadPoolExecutor(1) as pool, running.client(timeout=120) as other:
+        answer = pool.submit(other.post, "/handovers", json=order)
+        end = time.monotonic() + 60
+        while (part := api.get("/works/writing").json()["part"]) == 0 and time.monotonic() < end:
+            time.sleep(0.1)
+        assert 0 < part < 1
+        api.delete("/works/writing")
+        refused = answer.result()
+    assert refused.status_code == 400
+    assert "nothing was changed" in refused.json()["detail"]
+    assert api.get("/handovers").json() == listed
 
 
 def test_what_is_cancelled_is_rendered_no_further(api, until_done):

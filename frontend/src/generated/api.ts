@@ -2620,6 +2620,11 @@ export interface components {
              * @enum {string}
              */
             sampling: "keyframes" | "stretches";
+            /**
+             * Work
+             * @default
+             */
+            work: string;
         };
         /** HandoverNamesIn */
         HandoverNamesIn: {

@@ -12,6 +12,7 @@ import {
 } from "../shared/api";
 import { useDay } from "../shared/day";
 import { ChangeMark, distanceText, StateMark } from "../shared/marks";
+import { endWork, underway, workName } from "../shared/works";
 import { CLIPS, CUBE_SIZES, FORMATS, SHAPES, WIDTHS, WORDS } from "./kinds";
 import { isUnderway, Records } from "./Records";
 
@@ -51,7 +52,7 @@ export function Handover() {
   const [names, setNames] = useState("{name}");
   const [sampling, setSampling] = useState<Sampling>("keyframes");
   const [left, setLeft] = useState<Set<number>>(new Set());
-  const [busy, setBusy] = useState(false);
+  const [busy, setBusy] = useState<{ name: string; part: number } | null>(null);
   const [said, setSaid] = useState<string | null>(null);
   const [written, setWritten] = useState<number | null>(null);
   const ready = (day.data?.shots ?? []).filter((shot) => shot.progress === "ready");
@@ -66,10 +67,11 @@ export function Handover() {
   });
   const clashes = Object.entries(called.data?.clashes ?? {});
   const write = async () => {
-    setBusy(true);
-    setSaid(`Writing ${chosen.length} shots.`);
+    const name = workName();
+    setBusy({ name, part: 0 });
+    setSaid(null);
     try {
-      const record = await post<HandoverRecord>("/handovers", {
+      const order = {
         shots,
         formats,
         clips,
@@ -80,7 +82,12 @@ export function Handover() {
         names,
         cube_size: cubeSize,
         sampling,
-      });
+      };
+      const record = await underway(
+        (work) => post<HandoverRecord>("/handovers", { ...order, work }),
+        (part) => setBusy({ name, part }),
+        name,
+      );
       await client.invalidateQueries({ queryKey: ["handovers"] });
       setWritten(record.id);
       const rendered =
@@ -89,7 +96,7 @@ export function Handover() {
     } catch (error) {
       setSaid((error as Refusal).message);
     }
-    setBusy(false);
+    setBusy(null);
   };
   const cancel = async (record: HandoverRecord) => {
     try {
@@ -295,12 +302,22 @@ export function Handover() {
         <Button
           variant="action"
           disabled={
-            busy || chosen.length === 0 || (formats.length + clips.length === 0 && !report) || called.isError
+            busy !== null ||
+            chosen.length === 0 ||
+            (formats.length + clips.length === 0 && !report) ||
+            called.isError
           }
           onClick={() => void write()}
         >
-          {busy ? "Writing" : `Hand over ${chosen.length} ${chosen.length === 1 ? "shot" : "shots"}`}
+          {busy
+            ? `Writing, ${(100 * busy.part).toFixed(0)} %`
+            : `Hand over ${chosen.length} ${chosen.length === 1 ? "shot" : "shots"}`}
         </Button>
+        {busy && (
+          <button type="button" className="plain link" onClick={() => endWork(busy.name)}>
+            cancel; nothing is handed over
+          </button>
+        )}
         <p role="status">{said}</p>
         <h2>Handed over</h2>
         {records.data?.length === 0 && <p className="second">Nothing yet.</p>}

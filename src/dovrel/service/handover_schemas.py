@@ -9,6 +9,7 @@ from pydantic import AfterValidator, BaseModel, Field, model_validator
 
 from dovrel.core.steps.carried import Format, Sampling
 from dovrel.jobs.naming import PATTERN, checked
+from dovrel.service.along_schemas import WorkName
 from dovrel.service.fields import Id, Row
 
 ClipKind = Literal["prores-4444", "prores-422", "hevc", "h264", "dpx", "exr", "tiff", "png"]
@@ -38,6 +39,9 @@ class HandoverIn(BaseModel):
     """Nodes a side of a .cube."""
     sampling: Sampling = "keyframes"
     """Of shots that change, for formats that know no time: a file for each keyframe, or for each stretch between two."""
+
+    work: WorkName = ""
+    """The page's name for writing what is written at once, by which it asks how far that is, and ends it."""
 
     @model_validator(mode="after")
     def asks_for_something(self) -> Self:

@@ -42,6 +42,7 @@ def names(order: HandoverNamesIn, context: ContextDep) -> HandoverNamesOut:
 @router.post("")
 def hand_over(order: HandoverIn, context: ContextDep) -> HandoverOut:
     """Write the asked formats of the asked shots into a new folder, which is there whole or not at all."""
+    work = context.works.begin(order.work)
     day = _report_of(order, context) if order.report else None
     with context.session() as session:
         title = the_production(session).name
@@ -54,7 +55,7 @@ def hand_over(order: HandoverIn, context: ContextDep) -> HandoverOut:
     # Writing takes longer than a transaction may, so it is done between two.
     with folder_aside(folder) as aside:
         numbers = Numbers(tuple(order.formats), order.sampling, order.cube_size)
-        files = handing_numbers.write(aside, handed, numbers, title)
+        files = handing_numbers.write(aside, handed, numbers, title, work.told)
         if day:
             files += _write_report(aside, day)
     if not order.clips:
@@ -137,9 +138,10 @@ def cancel(handover_id: Id, context: ContextDep) -> HandoverOut:
             if item.state == "waiting":
                 item.state = "cancelled"
         session.flush()
-        if all(item.state in ENDED for item in row.items):
-            seal(Path(row.folder))
-        return HandoverOut.model_validate(row)
+        ended, told = all(item.state in ENDED for item in row.items), HandoverOut.model_validate(row)
+    if ended:
+        seal(Path(told.folder))
+    return told
 
 
 @router.get("")
