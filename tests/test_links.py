@@ -1,5 +1,7 @@
 """Links of a family as work finds them: kept on disc, and looked for on further frames where a shot hangs on nothing."""
 
+import os
+import time
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -82,3 +84,18 @@ def test_a_shot_that_hangs_on_nothing_is_looked_at_on_further_frames(compared, t
     assert list(found) == [(0, 1), (1, 2)]
     assert ("b-50", "c-25") in asked
     assert replace(steady, frame=75).key == "c-75"
+
+
+def test_links_that_nobody_asks_for_are_thrown_away_and_those_in_use_are_not(compared, tmp_path):
+    shots = [Seen("a"), Seen("b")]
+    found = find(shots, tmp_path)
+    (kept,) = (tmp_path / "links").iterdir()
+    stale = kept.with_name("old.npz")
+    stale.write_bytes(kept.read_bytes())
+    long_ago = time.time() - (families.KEPT_DAYS + 1) * 24 * 3600
+    for path in (kept, stale):
+        os.utime(path, (long_ago, long_ago))
+    assert find(shots, tmp_path).keys() == found.keys()
+    families.forget_links(tmp_path)
+    assert list((tmp_path / "links").iterdir()) == [kept]
+    families.forget_links(tmp_path / "empty")

@@ -6,9 +6,11 @@ workers find those of one family between them.
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import itertools
 import os
+import time
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
@@ -160,6 +162,8 @@ def _kept_link(one: Relative, other: Relative, frames: FrameStore, folder: Path)
     path = folder / "links" / f"{one.key}.{other.key}.npz"
     if path.is_file():
         try:
+            if time.time() - path.stat().st_mtime > _DAY:
+                path.touch()
             return _read(path)
         except (ValueError, OSError, KeyError):
             path.unlink(missing_ok=True)
@@ -169,6 +173,18 @@ def _kept_link(one: Relative, other: Relative, frames: FrameStore, folder: Path)
         return None
     _write(path, found)
     return found
+
+
+def forget_links(folder: Path) -> None:
+    """Throw away links that nobody has asked for lately: of days that are handed over, and of shots that are read otherwise now."""
+    for path in (folder / "links").glob("*.npz"):
+        with contextlib.suppress(OSError):
+            if time.time() - path.stat().st_mtime > KEPT_DAYS * _DAY:
+                path.unlink()
+
+
+KEPT_DAYS = 30
+_DAY = 24 * 3600.0
 
 
 def _view(relative: Relative, frames: FrameStore) -> View:

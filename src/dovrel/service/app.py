@@ -14,6 +14,7 @@ from fastapi.staticfiles import StaticFiles
 from dovrel.core.colour import look_files, tables
 from dovrel.core.measure.frame import warm_up
 from dovrel.jobs.anew import measure_older
+from dovrel.jobs.families import forget_links
 from dovrel.jobs.taking_in import stop_unfinished
 from dovrel.machine.secret import Secret
 from dovrel.media import opening
@@ -64,6 +65,7 @@ def create_app(settings: Settings) -> FastAPI:
         app.state.news = News()
         await asyncio.to_thread(stop_unfinished, app.state.context.sessions)
         await asyncio.to_thread(measure_older, app.state.context.sessions)
+        await asyncio.to_thread(forget_links, settings.data)
         tables.keep_in(settings.data / "tables")
         look_files.keep_in(settings.data / "looks")
         await asyncio.to_thread(_warm, app.state.context)
