@@ -6,7 +6,10 @@ from html.parser import HTMLParser
 
 import pytest
 
+from dovrel.formats import day_report
 from dovrel.formats.day_report import DayTold, ShotTold, write_csv, write_html
+from dovrel.machine import printing
+from dovrel.machine.printing import can_print
 
 JPEG = b"\xff\xd8\xff\xe0 a picture"
 
@@ -84,3 +87,27 @@ def test_a_program_reads_all_measurements(day, tmp_path):
 def test_an_empty_day_has_a_report_too(tmp_path):
     write_html(tmp_path / "report.html", DayTold("Quire Lane", "day 4", "SDR", [], {}))
     assert "day 4" in (tmp_path / "report.html").read_text()
+
+
+@pytest.mark.skipif(not can_print(), reason="no browser that prints")
+def test_the_page_is_printed_on_a4(day, tmp_path):
+    names = [path.name for path in day_report.write_all(tmp_path, day)]
+    assert names == ["report.html", "measurements.csv", "report.pdf"]
+    printed = (tmp_path / "report.pdf").read_bytes()
+    assert printed.startswith(b"%PDF-")
+    sides = [float(one) for one in re.search(rb"/MediaBox \[0 0 ([\d.]+) ([\d.]+)\]", printed).groups()]
+    assert sides == pytest.approx([595, 842], abs=2)
+
+
+def test_without_a_browser_the_page_and_the_table_are_written(day, tmp_path, monkeypatch):
+    monkeypatch.setattr(printing, "BROWSERS", ("no-such-browser",))
+    assert [path.name for path in day_report.write_all(tmp_path, day)] == ["report.html", "measurements.csv"]
+    with pytest.raises(ValueError, match="no no-such-browser on this machine"):
+        printing.print_page(tmp_path / "report.html", tmp_path / "report.pdf")
+
+
+def test_a_browser_that_does_not_print_is_a_sentence_and_the_rest_is_written(day, tmp_path, monkeypatch, capsys):
+    monkeypatch.setattr(printing, "BROWSERS", ("false",))
+    assert [path.name for path in day_report.write_all(tmp_path, day)] == ["report.html", "measurements.csv"]
+    assert capsys.readouterr().err.startswith("report.pdf: report.html could not be printed (")
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["measurements.csv", "report.html"]

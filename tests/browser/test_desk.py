@@ -313,7 +313,7 @@ def test_a_day_is_handed_over_with_clips_that_open(page: Page, running, enter, a
     for link in record.get_by_role("link").all():
         fetched[link.inner_text()] = tmp_path / link.inner_text()
         fetched[link.inner_text()].write_bytes(api.get(link.get_attribute("href").removeprefix("/api")).content)
-    assert {path.suffix for path in fetched.values()} == {".cdl", ".ccc", ".clf", ".html", ".csv", ".mp4"}
+    assert {path.suffix for path in fetched.values()} == {".cdl", ".ccc", ".clf", ".html", ".pdf", ".csv", ".mp4"}
     clips = [path for path in fetched.values() if path.suffix == ".mp4"]
     assert len(clips) == count
     for clip in clips:

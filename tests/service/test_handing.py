@@ -16,6 +16,7 @@ from dovrel.core.steps.correction import PLAIN
 from dovrel.core.steps.documents import written
 from dovrel.core.steps.primary import Primary
 from dovrel.formats import checksum_list, edit_list
+from dovrel.machine.printing import can_print
 from dovrel.media.footage import probe, read_recorded
 
 
@@ -185,7 +186,8 @@ def test_the_line_up_goes_with_it_as_edit_lists(api, shot_named):
 def test_a_report_of_the_day_goes_with_it(api, shot_named):
     ids = [shot_named(name)["id"] for name in ("12A-1", "14A-1")]
     record = api.post("/handovers", json={"shots": ids, "report": True}).json()
-    assert [file["name"] for file in record["files"]] == ["report.html", "measurements.csv"]
+    names = ["report.html", "measurements.csv", *(["report.pdf"] if can_print() else [])]
+    assert [file["name"] for file in record["files"]] == names
     page = api.get(f"/handovers/{record['id']}/report.html").text
     assert page.count('alt="as corrected"') == 2
     rows = api.get(f"/handovers/{record['id']}/measurements.csv").text.splitlines()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import csv
+import sys
 from collections.abc import Sequence
 from dataclasses import dataclass
 from html import escape
@@ -13,6 +14,7 @@ from pathlib import Path
 from dovrel.core.measure.readings import reading_name
 from dovrel.core.steps.primary import REC709_LUMA
 from dovrel.machine.files import written_aside
+from dovrel.machine.printing import can_print, print_page
 
 
 @dataclass(frozen=True)
@@ -79,6 +81,29 @@ def write_csv(path: Path, day: DayTold) -> None:
                  f"{shot.clipped:.5f}", *(f"{one:.3f}" for one in (*shot.recorded, *shot.corrected)),
                  "; ".join(shot.notes)]
             )  # fmt: skip
+
+
+def write_all(folder: Path, day: DayTold) -> list[Path]:
+    """The page, the table, and the page as a PDF where a browser of this machine prints it; gives what was written.
+
+    That there is a browser which does not print is said on standard error, and nothing else is the worse for it.
+
+    Raises
+    ------
+    NoRoom
+        If the disc is full.
+    """
+    page, table, printed = (folder / name for name in ("report.html", "measurements.csv", "report.pdf"))
+    write_html(page, day)
+    write_csv(table, day)
+    if not can_print():
+        return [page, table]
+    try:
+        print_page(page, printed)
+    except ValueError as fault:
+        print(fault, file=sys.stderr)
+        return [page, table]
+    return [page, table, printed]
 
 
 def write_html(path: Path, day: DayTold) -> None:

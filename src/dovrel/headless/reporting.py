@@ -16,7 +16,7 @@ from dovrel.store.production import the_production
 
 
 def report(address: str, data: Path, to: Path) -> list[Path]:
-    """Write ``report.html`` and ``measurements.csv`` of all measured shots into a folder; gives both.
+    """Write the report of all measured shots into a folder; gives its files, see :func:`day_report.write_all`.
 
     Raises
     ------
@@ -40,7 +40,4 @@ def report(address: str, data: Path, to: Path) -> list[Path]:
         engine.dispose()
     told = reporting.told(day, FrameStore(reads_ahead=False))
     to.mkdir(parents=True, exist_ok=True)
-    written = [to / "report.html", to / "measurements.csv"]
-    day_report.write_html(written[0], told)
-    day_report.write_csv(written[1], told)
-    return written
+    return day_report.write_all(to, told)

@@ -57,7 +57,7 @@ def hand_over(order: HandoverIn, context: ContextDep) -> HandoverOut:
         numbers = Numbers(tuple(order.formats), order.sampling, order.cube_size)
         files = handing_numbers.write(aside, handed, numbers, title, work.told)
         if day:
-            files += _write_report(aside, day)
+            files += [Written(path.name, "report") for path in day_report.write_all(aside, day)]
     if not order.clips:
         seal(folder)
     with context.session() as session:
@@ -95,12 +95,6 @@ def _report_of(order: HandoverIn, context: Context) -> DayTold:
     with context.session() as session:
         listed = reporting.listed(the_production(session), _shots(session, order.shots))
     return reporting.told(listed, context.frames)
-
-
-def _write_report(folder: Path, told: DayTold) -> list[Written]:
-    day_report.write_html(folder / "report.html", told)
-    day_report.write_csv(folder / "measurements.csv", told)
-    return [Written(name, "report") for name in ("report.html", "measurements.csv")]
 
 
 def _burnt(shot: Shot) -> str:
