@@ -59,7 +59,7 @@ def hand_over(factory: sessionmaker[Session], item_id: int) -> None:
         if says_no_room(error):
             give_up(factory, item_id, "the disc is full; make room and hand it over again")
             return
-        if isinstance(error, PermissionError | FileNotFoundError | NotADirectoryError):
+        if isinstance(error, OSError) and error.strerror:
             give_up(
                 factory, item_id, f"it cannot be written ({error.strerror}); see to its folder and hand it over again"
             )
