@@ -1,7 +1,7 @@
 /** The desk with a made-up server: what is asked, what is shown, what is saved, what is never lost. */
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { IDENTITY, NO_STEPS } from "../src/correction/model";
-import { connect, lookAt, show } from "../src/desk/exchange";
+import { connect, loadGhost, lookAt, show, withAims } from "../src/desk/exchange";
 import {
   brush,
   clearBrushes,
@@ -718,6 +718,31 @@ describe("looking", () => {
     await followTie(0);
     expect(state().ties[0].track).toBeUndefined();
     expect(state().ties[0].shot[0][0]).toBeCloseTo(0.25);
+  });
+});
+
+describe("the reference's readings", () => {
+  it("are waited for where those of what is in hand have not come yet", async () => {
+    const answers: (() => void)[] = [];
+    serve(({ path }) => ({ status: 400, body: path }));
+    opened();
+    vi.stubGlobal(
+      "fetch",
+      () => new Promise((resolve) => answers.push(() => resolve({ ok: false, json: async () => ({}) }))),
+    );
+    useDesk.setState({ reference: kept(7, 2), referenceReadings: Array(10).fill(50) });
+    const met = vi.fn();
+    void loadGhost();
+    withAims(met);
+    expect(met).not.toHaveBeenCalled();
+    useDesk.setState({ referenceReadings: Array(10).fill(60) });
+    for (const answer of answers) answer();
+    await settle();
+    expect(met).not.toHaveBeenCalled();
+    expect(state().referenceReadings).toBeNull();
+    useDesk.setState({ referenceReadings: Array(10).fill(70) });
+    withAims(met);
+    expect(met).toHaveBeenCalledWith(Array(10).fill(70));
   });
 });
 

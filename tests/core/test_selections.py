@@ -404,6 +404,9 @@ def test_the_nearest_colours_are_found_in_another_picture(rng):
     assert share.max() < 0.5
     found = parts.nearest_in(selection, there + rng.normal(0, 0.0005, there.shape), share, 0.1)
     assert found[10:20, 10:30].sum() == found.sum() > 100
+    # A grey that is left out here lies nearer to the paler red than its own deep one does.
+    grey = replace(selection, pick=replace(selection.pick, left=(Sample(0.4, 0.06, 0.006),)))
+    assert np.array_equal(parts.nearest_in(grey, there, share, 0.1), parts.nearest_in(selection, there, share, 0.1))
     with pytest.raises(ValueError, match="hardly any colour"):
         parts.nearest_in(Selection(pick=Pick((Sample(0.4, -0.3, 0.4),), reach=0.01)), there, share, 0.1)
     with pytest.raises(ValueError, match="hardly anything of that place"):

@@ -3,6 +3,7 @@ import { useScopes } from "../scopes/settings";
 import { useDay } from "../shared/day";
 import { signed } from "../shared/marks";
 import { differenceOf, fromUnit, levelText, type Unit } from "../shared/units";
+import { withAims } from "./exchange";
 import { aimsFor, FORMS, type Form, inForm, ROWS, readingName, ZONES } from "./readings";
 import { meet } from "./saving";
 import { useDesk } from "./state";
@@ -152,12 +153,16 @@ function Cell({ place, output }: { place: Place; output: string }) {
 
 /** Meet the reference in a row or a column of the nine. */
 function meetMany(name: string, places: Place[]) {
-  const { shown, referenceReadings } = useDesk.getState();
-  if (!shown || !referenceReadings) return;
+  withAims((reference) => meetAims(name, places, reference));
+}
+
+function meetAims(name: string, places: Place[], reference: number[]) {
+  const { shown } = useDesk.getState();
+  if (!shown) return;
   const values = [...shown.readings];
   const moved = new Set<number>();
   for (const place of places) {
-    const aims = aimsFor(values, place.form, place.row ?? 0, place.zone, readIn(referenceReadings, place));
+    const aims = aimsFor(values, place.form, place.row ?? 0, place.zone, readIn(reference, place));
     for (const [index, aim] of aims) {
       values[index] = aim;
       moved.add(index);

@@ -13,6 +13,7 @@ import {
 import { useDayChanged, useShotChanged } from "../shared/day";
 import { meant, useTurning } from "../shared/doing";
 import { underway } from "../shared/works";
+import { withAims } from "./exchange";
 import { adopt, setLevel } from "./opening";
 import { balanceSaid, type MatchOrder } from "./Proposals";
 import { flush, meet } from "./saving";
@@ -26,8 +27,7 @@ const isPatch = () => ["box", "outline"].includes(meterNow()?.kind ?? "");
 
 /** Move all ten readings to the reference's. */
 export function meetAll() {
-  const aims = useDesk.getState().referenceReadings;
-  if (aims) meet("all readings met the reference", new Map(aims.map((aim, i) => [i, aim])));
+  withAims((aims) => meet("all readings met the reference", new Map(aims.map((aim, i) => [i, aim]))));
 }
 
 export function useActions(shotId: number, day: Day | undefined) {

@@ -124,8 +124,40 @@ function selectedNow() {
 /** What the reference's trace was last asked for by. */
 let ghostOf = "";
 
+/** How many times the reference's trace is being asked for. */
+let ghostsComing = 0;
+let ghostComing: Promise<void> = Promise.resolve();
+
+const isGhostOld = () => state().reference !== null && JSON.stringify(selectedNow()) !== ghostOf;
+
 /** The reference's trace and readings, as its meter has them, and of the colours or places that are in hand. */
-export async function loadGhost() {
+export function loadGhost(): Promise<void> {
+  ghostsComing += 1;
+  ghostComing = askForGhost().finally(() => {
+    ghostsComing -= 1;
+  });
+  return ghostComing;
+}
+
+const MOST_ASKED = 10;
+
+/** Go on with the reference's readings: at once if they are here, and else when those of what is in hand have come. */
+export function withAims(goOn: (aims: number[]) => void) {
+  const { shot, focus } = state();
+  const now = () => {
+    const { referenceReadings: aims } = state();
+    if (aims && state().shot?.id === shot?.id && state().focus === focus) goOn(aims);
+  };
+  if (ghostsComing === 0 && !isGhostOld()) return now();
+  const wait = async () => {
+    for (let asked = 0; asked < MOST_ASKED && (ghostsComing > 0 || isGhostOld()); asked++)
+      await (isGhostOld() ? loadGhost() : ghostComing);
+    now();
+  };
+  void wait();
+}
+
+async function askForGhost() {
   const { reference, referenceMeter } = state();
   const selected = selectedNow();
   ghostOf = JSON.stringify(selected);
@@ -261,7 +293,7 @@ function rested() {
     return;
   }
   atRest();
-  if (state().reference && JSON.stringify(selectedNow()) !== ghostOf) void loadGhost();
+  if (isGhostOld()) void loadGhost();
   if (!shown.full) set({ asked: channel.show({ ...request, full: true, playing: false }) });
 }
 

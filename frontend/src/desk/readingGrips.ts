@@ -5,6 +5,7 @@ import { isRgb, type LevelKind, lanes, span } from "../scopes/levels";
 import type { ScopeKind, Settings } from "../scopes/settings";
 import { castCentre, geometry, saturationGrip } from "../scopes/vectorscope";
 import { lumaOf } from "../shared/compare";
+import { withAims } from "./exchange";
 import type { Axis, Grip, Place } from "./grip";
 import { landed } from "./markers";
 import { readingName, ZONES } from "./readings";
@@ -37,10 +38,8 @@ function readingGrip(
         meet(`${parts.label} dragged`, dragged(began.readings, from, to, fine), began, true);
     },
     nudge: (right, up) => meet(`${parts.label} nudged`, nudged(now(), right, up)),
-    meet: () => {
-      const aims = useDesk.getState().referenceReadings;
-      if (aims) meet(`${parts.label} met the reference`, new Map(indices.map((i) => [i, aims[i]])));
-    },
+    meet: () =>
+      withAims((aims) => meet(`${parts.label} met the reference`, new Map(indices.map((i) => [i, aims[i]])))),
   };
 }
 

@@ -185,7 +185,8 @@ export function Handover() {
             <>
               <b>report</b>{" "}
               <span className="second">
-                a page of the day for people, printed on A4 as .pdf too where Chromium is at hand, and all measurements as .csv
+                a page of the day for people, printed on A4 as .pdf too where Chromium is at hand, and all
+                measurements as .csv
               </span>
             </>
           }

@@ -103,12 +103,14 @@ def nearest_in(selection: Selection, reaching: np.ndarray, share: np.ndarray, co
         raise ValueError("it holds hardly anything of that place")
     place = selection.place_share(*own.shape)
     farthest = replace(pick, reach=min(_TIMES * pick.reach, REACHES[1]), specks=0.0, holes=0.0, edge=0.0)
-    eligible = (farthest.share(reaching) >= 0.5) & (True if place is None else place >= 0.5)
-    away = np.where(eligible, pick.distance(reaching), np.inf)
-    nearest = np.quantile(away, enough, method="lower")
-    if not np.isfinite(nearest):
-        raise ValueError("it holds hardly any colour that comes near")
-    return away <= nearest
+    # Where the thing there lies nearer to what is left out here, as a paler red does to grey, that says nothing of it.
+    for here in (farthest, replace(farthest, left=())):
+        eligible = (here.share(reaching) >= 0.5) & (True if place is None else place >= 0.5)
+        away = np.where(eligible, pick.distance(reaching), np.inf)
+        nearest = np.quantile(away, enough, method="lower")
+        if np.isfinite(nearest):
+            return away <= nearest
+    raise ValueError("it holds hardly any colour that comes near")
 
 
 _AS_MUCH, _TIMES = 0.5, 10.0
