@@ -98,6 +98,8 @@ def test_a_clip_whose_worker_is_killed_is_rendered_by_the_next(night):
         night.wait(lambda: all(item["state"] == "done" for item in items()), 120)
         assert all(0 < item["difference"] < 0.3 for item in items())
         folders = [Path(one["folder"]) for one in client.get("/handovers").json() if one["id"] in ids]
+    # The checksum list is written last, when what was left half-written has gone.
+    night.wait(lambda: all(any(folder.glob("ascmhl/*.mhl")) for folder in folders), 30)
     assert [sorted(path.name for path in folder.iterdir() if path.name != "ascmhl") for folder in folders] == [
         ["21A-1_prores-4444.mov"],
         ["22A-1_prores-4444.mov"],

@@ -15,7 +15,7 @@ from dovrel.formats.checksum_list import MHL_FOLDER, Listed, Sum, write_asc_mhl
 from dovrel.jobs.picturing import Pictures
 from dovrel.jobs.rendering import Rendered, render
 from dovrel.jobs.subject import subject_of
-from dovrel.machine.files import says_no_room
+from dovrel.machine.files import says_no_room, sweep
 from dovrel.media.checksums import sums_of
 from dovrel.media.frames import Source
 from dovrel.media.writing import KINDS, Kind
@@ -124,7 +124,11 @@ def _note(
 
 
 def seal(folder: Path) -> None:
-    """Write a checksum list (ASC MHL) of all that lies in a handover's folder."""
+    """Write a checksum list (ASC MHL) of all that lies in a handover's folder, once nobody writes there any more.
+
+    What killed workers left half-written goes first.
+    """
+    sweep(folder)
     files = sorted(path for path in folder.rglob("*") if path.is_file() and MHL_FOLDER not in path.parts)
     listed = []
     for path in files:
