@@ -31,7 +31,13 @@ def test_what_a_shot_lacks_leaves_no_gap():
 
 @pytest.mark.parametrize(
     ("pattern", "said"),
-    [("all", "same for all"), ("{nme}", "nothing that a shot has"), ("{name", "cannot be filled in")],
+    [
+        ("all", "same for all"),
+        ("{nme}", "nothing that a shot has"),
+        ("{name", "cannot be filled in"),
+        ("{name:>900}", "a word alone"),
+        ("{name!r}", "a word alone"),
+    ],
 )
 def test_a_pattern_that_cannot_be_filled_in_is_refused(pattern, said):
     with pytest.raises(ValueError, match=said):
@@ -44,4 +50,4 @@ def test_shots_of_one_name_are_told_and_get_their_numbers(monkeypatch):
     by_hash = [type("S", (), {"id": one.id, "name": one.name})() for one in shots]
     assert list(naming.stems(by_hash).values()) == ["12A-1_1", "12a-1_2", "12A-2"]
     assert naming.clashes(by_hash, "{scene}") == {"12A": ["12A-1", "12a-1", "12A-2"]}
-    assert naming.clashes(by_hash, "{name}") == {}
+    assert naming.clashes(by_hash, "{name}") == {"12A-1": ["12A-1", "12a-1"]}

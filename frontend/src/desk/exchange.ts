@@ -160,7 +160,8 @@ export function withAims(goOn: (aims: number[]) => void) {
 async function askForGhost() {
   const { reference, referenceMeter } = state();
   const selected = selectedNow();
-  ghostOf = JSON.stringify(selected);
+  const asked = JSON.stringify(selected);
+  ghostOf = asked;
   if (!reference) {
     drawn.ghost = null;
     set({ referenceReadings: null });
@@ -171,7 +172,7 @@ async function askForGhost() {
     headers: { "Content-Type": "application/json" },
     body: JSON.stringify({ meter: referenceMeter, selected }),
   });
-  if (state().reference?.id !== reference.id || JSON.stringify(selectedNow()) !== ghostOf) return;
+  if (state().reference?.id !== reference.id || asked !== ghostOf || isGhostOld()) return;
   if (!response.ok) {
     const refused = (await response.json().catch(() => null)) as { detail?: string } | null;
     drawn.ghost = null;

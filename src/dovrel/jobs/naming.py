@@ -13,16 +13,7 @@ from dovrel.store.models import Shot
 
 PATTERN = "{name}"
 LONGEST = 150
-WORDS = {
-    "name": "the shot's name",
-    "scene": "its scene",
-    "family": "its family",
-    "camera": "its camera's letter",
-    "roll": "its roll",
-    "clip": "its clip's file name",
-    "timecode": "the timecode it begins at",
-    "day": "the day's name",
-}
+WORDS = ("name", "scene", "family", "camera", "roll", "clip", "timecode", "day")
 """What can stand in a pattern between braces."""
 
 
@@ -37,12 +28,19 @@ def checked(pattern: str) -> str:
     Raises
     ------
     ValueError
-        If a brace is left open, or something stands between braces that no shot has.
+        If a brace is left open, or something stands between braces that is not one of :data:`WORDS` alone.
     """
     try:
-        fields = [field for _, field, form, _ in string.Formatter().parse(pattern) if field is not None or form]
+        parts = [
+            (field, form or conversion)
+            for _, field, form, conversion in string.Formatter().parse(pattern)
+            if field is not None
+        ]
     except ValueError as fault:
         raise ValueError(f"“{pattern}” cannot be filled in: {fault}") from None
+    if any(more for _, more in parts):
+        raise ValueError(f"“{pattern}” cannot be filled in: between braces stands a word alone")
+    fields = [field for field, _ in parts]
     for field in fields:
         if field not in WORDS:
             allowed = ", ".join(f"{{{word}}}" for word in WORDS)
@@ -83,7 +81,8 @@ def stems(shots: Iterable[Shot], pattern: str = PATTERN) -> dict[Shot, str]:
 
 def clashes(shots: Iterable[Shot], pattern: str) -> dict[str, list[str]]:
     """Names that a pattern gives several shots, with the names of these."""
-    same: dict[str, list[str]] = {}
+    same: dict[str, list[tuple[str, str]]] = {}
     for shot in shots:
-        same.setdefault(named(pattern, words_of(shot)), []).append(shot.name)
-    return {name: of for name, of in same.items() if len(of) > 1}
+        name = named(pattern, words_of(shot))
+        same.setdefault(name.lower(), []).append((name, shot.name))
+    return {of[0][0]: [shot for _, shot in of] for of in same.values() if len(of) > 1}
