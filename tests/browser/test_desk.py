@@ -26,7 +26,7 @@ def desk(page: Page, running, shot_named, enter):
 
 def settled(page: Page) -> None:
     """Until the hand has rested: saved, nothing asked and not yet answered, measured on the full frame and drawn."""
-    expect(page.get_by_test_id("status")).to_have_text("all saved")
+    expect(page.get_by_test_id("status")).to_have_text("all saved", timeout=60_000)
     page.wait_for_function(
         """() => {
           const measured = document.querySelector('[data-testid=measured-on]');

@@ -62,12 +62,13 @@ const SAVED = {
 export function Status() {
   const day = useDay();
   const saving = useDesk((state) => state.saving);
+  const acting = useDesk((state) => state.acting);
   const connected = useDesk((state) => state.connected);
   const { line, troubles } = useNews();
   const shots = day.data?.shots ?? [];
   const waiting = shots.filter((shot) => shot.progress === "waiting" || shot.progress === "measuring").length;
   const running = day.data?.operations.find(isRunning);
-  let text = SAVED[saving];
+  let text = acting ? "working" : SAVED[saving];
   if (line === "lost" || connected === "lost") text = `the server is away; trying again · ${text}`;
   else if (day.isError) text = `${day.error.message} · ${text}`;
   else if (waiting > 0) text = `measuring ${shots.length - waiting + 1} of ${shots.length} · ${text}`;
