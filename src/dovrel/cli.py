@@ -230,6 +230,32 @@ def report(
 
 
 @app.command()
+def handover(
+    to: Annotated[Path, typer.Argument(help="The folder to write into; it must not be there yet.")],
+    formats: Annotated[list[str], typer.Option("--format", help="cdl, cc, ccc, cube, clf, amf, otio or edl.")],
+    shot: Annotated[
+        list[str] | None, typer.Option(help="A shot's name; all measured shots where none is named.")
+    ] = None,
+    names: Annotated[str, typer.Option(help="What files are called, as on the page: {scene}_{name}.")] = "{name}",
+    points: Annotated[int, typer.Option(help="Points a side of a .cube: 17, 33 or 65.")] = 33,
+    stretches: Annotated[
+        bool, typer.Option(help="Of shots that change, a file for each stretch between keyframes.")
+    ] = False,
+    data: DataOption = DEFAULT_DATA,
+) -> None:
+    """Hand over the corrections of the day that a running Dovrel has, in any of the formats of the page."""
+    from dovrel.headless.handing import asked, hand_over
+    from dovrel.jobs.handing_numbers import Numbers
+
+    with inputs_checked():
+        if points not in (17, 33, 65):
+            raise ValueError(f"a .cube has 17, 33 or 65 points a side, not {points}")
+        numbers = Numbers(asked(formats), "stretches" if stretches else "keyframes", points)
+        for path in hand_over(_address(data), data.resolve(), to, numbers, names, shot or []):
+            print(path)
+
+
+@app.command()
 def correction_schema() -> None:
     """Print the JSON Schema of correction files."""
     from dovrel.core.steps.documents import json_schema

@@ -1,5 +1,6 @@
 """Clips handed over in the background: rendered by the workers, cancelled, listed with what came of them."""
 
+import re
 import subprocess
 import sys
 import time
@@ -12,6 +13,7 @@ import pytest
 import xxhash
 
 from dovrel.core.colour import outputs
+from dovrel.core.steps.carried import FORMATS
 from dovrel.core.steps.correction import PLAIN
 from dovrel.core.steps.documents import written
 from dovrel.core.steps.primary import Primary
@@ -200,3 +202,24 @@ def test_the_report_is_written_without_a_browser_too(running, tmp_path):
     assert run.returncode == 0, run.stderr
     rows = (tmp_path / "told" / "measurements.csv").read_text().splitlines()
     assert len(rows) == 1 + sum(shot["progress"] == "ready" for shot in running.day()["shots"])
+
+
+def test_every_format_is_written_without_a_browser(running, tmp_path):
+    """An .amf refers to files that lie beside it, and all that was written is in the checksum list."""
+    to = tmp_path / "given"
+    formats = [part for form in FORMATS for part in ("--format", form)]
+    command = [sys.executable, "-m", "dovrel.cli", "handover", to, *formats, "--shot", "12A-1", "--data", running.data]
+    run = subprocess.run([str(part) for part in command], capture_output=True, text=True)
+    assert run.returncode == 0, run.stderr
+    written = {Path(line).suffix for line in run.stdout.splitlines()}
+    assert written == {f".{form}" for form in FORMATS}
+    beside = re.findall(r"<aces:file>(.+\.clf)</aces:file>", (to / "12A-1.amf").read_text())
+    assert beside and all((to / name).is_file() for name in beside)
+    (listed,) = to.glob("ascmhl/*.mhl")
+    assert all(f">{name}</path>" in listed.read_text() for name in ["12A-1.amf", *beside])
+    for wrong, said in ((["--format", "xyz"], "there is no format xyz"), (["--format", "cdl"], "is there already")):
+        again = subprocess.run(
+            [*map(str, command[:5]), *wrong, "--data", str(running.data)], capture_output=True, text=True
+        )
+        assert again.returncode == 2
+        assert said in again.stderr

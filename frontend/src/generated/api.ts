@@ -2586,7 +2586,7 @@ export interface components {
             /** Shots */
             shots: number[];
             /** Formats */
-            formats?: ("cdl" | "cc" | "ccc" | "cube" | "clf" | "otio" | "edl")[];
+            formats?: ("cdl" | "cc" | "ccc" | "cube" | "clf" | "amf" | "otio" | "edl")[];
             /** Clips */
             clips?: ("prores-4444" | "prores-422" | "hevc" | "h264" | "dpx" | "exr" | "tiff" | "png")[];
             /**

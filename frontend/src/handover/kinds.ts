@@ -12,6 +12,12 @@ export const FORMATS = [
   { id: "otio", name: ".otio", carries: "the line-up, each use with its ten numbers" },
   { id: "edl", name: ".edl", carries: "the same, with ASC_SOP and ASC_SAT comments" },
   { id: "clf", name: ".clf", carries: "all that acts on colours by themselves, ACEScct to ACEScct" },
+  {
+    id: "amf",
+    name: ".amf",
+    carries:
+      "the way from recording to display: encoding, ten numbers, output; the rest in .clf files beside it",
+  },
 ] as const;
 
 export const CLIPS = [

@@ -47,16 +47,17 @@ def _fill(element: ElementTree.Element, correction: NamedCorrection) -> ElementT
     ElementTree.SubElement(element, "InputDescription").text = INPUT_DESCRIPTION
     if correction.viewing:
         ElementTree.SubElement(element, "ViewingDescription").text = correction.viewing
-    sop = ElementTree.SubElement(element, "SOPNode")
-    for tag, values in (
-        ("Slope", correction.numbers.slope),
-        ("Offset", correction.numbers.offset),
-        ("Power", correction.numbers.power),
-    ):
-        ElementTree.SubElement(sop, tag).text = " ".join(_number(v) for v in values)
-    saturation = ElementTree.SubElement(element, "SatNode")
-    ElementTree.SubElement(saturation, "Saturation").text = _number(correction.numbers.saturation)
+    fill_numbers(element, correction.numbers)
     return element
+
+
+def fill_numbers(element: ElementTree.Element, numbers: Primary, prefix: str = "") -> None:
+    """Put ten numbers under an element, their tags with a namespace before them if one is given."""
+    sop = ElementTree.SubElement(element, f"{prefix}SOPNode")
+    for tag, values in (("Slope", numbers.slope), ("Offset", numbers.offset), ("Power", numbers.power)):
+        ElementTree.SubElement(sop, f"{prefix}{tag}").text = " ".join(_number(v) for v in values)
+    saturation = ElementTree.SubElement(element, f"{prefix}SatNode")
+    ElementTree.SubElement(saturation, f"{prefix}Saturation").text = _number(numbers.saturation)
 
 
 def _write(root: ElementTree.Element, path: Path) -> None:

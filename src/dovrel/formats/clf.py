@@ -41,7 +41,7 @@ def write(path: Path, chain: Chain, name: str, colours: np.ndarray | None = None
     text = "\n".join(
         (
             '<?xml version="1.0" encoding="UTF-8"?>',
-            f'<ProcessList xmlns="urn:NATAS:AMPAS:LUT:v2.0" id={quoteattr(_identifier(name))} name={quoteattr(name)} compCLFversion="3">',
+            f'<ProcessList xmlns="urn:NATAS:AMPAS:LUT:v2.0" id={quoteattr(identifier(name))} name={quoteattr(name)} compCLFversion="3">',
             f"<InputDescriptor>{SPACE}</InputDescriptor>",
             f"<OutputDescriptor>{SPACE}</OutputDescriptor>",
             *(nodes or [_matrix(1.0, 0.0)]),
@@ -53,7 +53,7 @@ def write(path: Path, chain: Chain, name: str, colours: np.ndarray | None = None
         aside.write_text(text, encoding="utf-8")
 
 
-def _identifier(name: str) -> str:
+def identifier(name: str) -> str:
     """A name as an XML id: letters, digits, dots, dashes; no digit first."""
     plain = "".join(letter if letter.isascii() and (letter.isalnum() or letter in ".-_") else "_" for letter in name)
     return plain if plain[:1].isalpha() else f"_{plain}"

@@ -15,7 +15,7 @@ from dovrel.core.colour import encodings, outputs
 from dovrel.core.develop import whole
 from dovrel.core.steps.carried import Format, Sampling, as_cdls, frames_to_carry, point_wise
 from dovrel.core.steps.levels import AtFrame, FourLevels
-from dovrel.formats import asc_cdl, clf, cube, cut_list
+from dovrel.formats import amf, asc_cdl, clf, cube, cut_list
 from dovrel.jobs.naming import safe_name
 from dovrel.jobs.sources import source_of
 from dovrel.media.frames import FrameStore, Source
@@ -150,22 +150,25 @@ def _of_shot(folder: Path, shot: Handed, numbers: Numbers) -> list[Written]:
             for part, correction in shot.corrections(numbers.sampling):
                 paths.append((folder / f"{shot.stem}{part}.{kind}", kind))
                 write_one(paths[-1][0], correction)
-        elif kind in ("cube", "clf"):
+        elif kind in ("cube", "clf", "amf"):
             for part, here in shot.along(numbers.sampling):
-                paths.append((folder / f"{shot.stem}{part}.{kind}", kind))
-                _write_whole(paths[-1][0], shot, here, part, numbers.cube_size)
+                path = folder / f"{shot.stem}{part}.{kind}"
+                paths += [(one, kind) for one in _write_whole(path, shot, here, part, numbers.cube_size)]
     return [Written(path.name, kind, shot.name, shot.version_id) for path, kind in paths]
 
 
-def _write_whole(path: Path, shot: Handed, here: AtFrame, part: str, size: int) -> None:
-    """A .cube or a .clf of all that acts on colours by themselves."""
-    encoding, output = shot.source.encoding, shot.source.output
+def _write_whole(path: Path, shot: Handed, here: AtFrame, part: str, size: int) -> list[Path]:
+    """A .cube, .clf or .amf of all that acts on colours by themselves, and what an .amf refers to."""
+    encoding, output, name = shot.source.encoding, shot.source.output, f"{shot.name}{part}"
     if path.suffix == ".cube":
         nodes = whole.bake(encoding, here.in_order, output, size, shot.colours)
-        cube.write(path, nodes, f"{shot.name}{part}: recorded to {outputs.find(output).name}")
-    else:
-        reaching = encodings.to_working(shot.colours, encoding, output)
-        clf.write(path, point_wise(here.in_order), f"{shot.name}{part}", reaching)
+        cube.write(path, nodes, f"{name}: recorded to {outputs.find(output).name}")
+        return [path]
+    reaching, chain = encodings.to_working(shot.colours, encoding, output), point_wise(here.in_order)
+    if path.suffix == ".amf":
+        return amf.write(path, amf.Told(name, shot.source.path.name, encoding, output, chain, reaching))
+    clf.write(path, chain, name, reaching)
+    return [path]
 
 
 def _cuts(shots: Sequence[Handed]) -> list[cut_list.Cut]:

@@ -30,8 +30,11 @@ SURE_OF_GREY = 0.8
 """Confidence of a thing's greyness from which it goes before what all witnesses say, as a patch that the user chose does."""
 SET_ALIKE = 0.3
 """Stops of near-neutrals' colour as recorded, up to which two shots of a camera pass for taken under one setting and light."""
-SURE_OF_NEUTRALS, NEAR_DECIDED = 0.5, 7.0
-"""Confidence of near-neutrals, and CIEDE2000 about what is decided, from and within which they make it exact."""
+SURE_OF_NEUTRALS, NEAR_DECIDED, NEAR_WITH_BRIGHTEST = 0.45, 7.0, 12.0
+"""Confidence of near-neutrals, and CIEDE2000 about what is decided, from and within which they make it exact: alone, and where
+the brightest surfaces show the same light."""
+SAME_LIGHT = 0.4
+"""Stops of colour by which two witnesses of it may differ."""
 ELSEWHERE = 0.9
 """How much of its confidence a chart keeps for another shot of its camera."""
 LIT_ALIKE = 0.5
@@ -81,7 +84,8 @@ class Heard:
     def decided(self) -> np.ndarray:
         """The correction to give, gains in stops (3,): its colours drawn halfway to what near-neutrals ask for, if that is near.
 
-        What was learned says about which light it is, near-neutrals then which one exactly, where no chart does.
+        What was learned says about which light it is, near-neutrals then which one exactly, where no chart does. They may ask
+        for more where the brightest surfaces bear them out.
         """
         gains, near = decide(self.belief), self.seen.near
         charted = self.grey is not None and self.grey.confidence >= SURE_OF_GREY
@@ -89,7 +93,9 @@ class Heard:
             return gains
         stops = float(exposure_of(gains))
         asked = np.asarray(balance_numbers(near.chroma, stops, DEFAULT_KEPT_CAST).offset) / STOP
-        if distance(asked - gains) > NEAR_DECIDED:
+        bright = self.seen.by_brightest
+        borne_out = bright is not None and math.dist(bright.chroma, near.chroma) <= SAME_LIGHT
+        if distance(asked - gains) > (NEAR_WITH_BRIGHTEST if borne_out else NEAR_DECIDED):
             return gains
         drawn = (gains + asked) / 2
         return drawn - exposure_of(drawn) + stops

@@ -72,6 +72,11 @@ class Seen:
         """The light as skin shows it, sought near that of near-neutrals."""
         return whites.skin(self.sample, self.near) if self.near else None
 
+    @cached_property
+    def by_brightest(self) -> White | None:
+        """The light as the brightest unclipped surfaces show it."""
+        return whites.bright_surfaces(self.sample)
+
 
 def usable_pixels(recorded: np.ndarray) -> np.ndarray:
     """Mask (H, W) of pixels that are neither clipped (≥ 99 % in any recorded channel) nor too

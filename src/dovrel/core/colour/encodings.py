@@ -99,15 +99,22 @@ def _file_processor(path: str) -> ocio.CPUProcessor:
 def _compiled_file(path: str, _stamp: int) -> ocio.CPUProcessor:
     source = Path(path)
     table_files.check_values(source, "encoding file")
-    steps = ocio.GroupTransform()
-    steps.appendTransform(ocio.FileTransform(src=path, interpolation=ocio.INTERP_BEST))
-    if source.suffix.lower() == ".clf":
-        steps.appendTransform(ocio.ColorSpaceTransform(src="ACES2065-1", dst="ACEScct"))
     try:
+        steps = ocio.GroupTransform(way_into(f"file:{path}", "ACEScct"))
         return outputs.config().getProcessor(steps).getDefaultCPUProcessor()
     except (ocio.Exception, UnicodeDecodeError) as error:
         # What the library says may quote the file, which need not be a table, nor text, at all.
         raise ValueError(f"{source.name}: not a readable encoding file") from error
+
+
+def way_into(encoding_id: str, target: str) -> list[ocio.Transform]:
+    """The library's transforms from a scene-referred encoding, or one that a file gives, to a space of the ACES configuration."""
+    if not encoding_id.startswith("file:"):
+        return [ocio.ColorSpaceTransform(src=describe(encoding_id).name, dst=target)]
+    path = encoding_id[5:]
+    space = "ACES2065-1" if path.lower().endswith(".clf") else "ACEScct"
+    steps = [ocio.FileTransform(src=path, interpolation=ocio.INTERP_BEST)]
+    return steps if space == target else [*steps, ocio.ColorSpaceTransform(src=space, dst=target)]
 
 
 @lru_cache(maxsize=32)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from scipy import sparse
 from scipy.sparse.linalg import lsmr
@@ -60,10 +62,15 @@ def table_of(chain: Chain, size: int, low: float, high: float, colours: np.ndarr
 
     `colours` are working values (N, 3) that the table is for.
     """
-    nodes = _fitted_to_lattice(apply_in_order(tables.lattice(2 * size - 1, low, high).astype(np.float64), chain))
+    nodes = table_of_function(lambda colours: apply_in_order(colours, chain), size, low, high)
     if colours is not None and len(colours):
         nodes = _fitted_to_colours(nodes, (colours - low) / (high - low), apply_in_order(colours, chain))
     return nodes
+
+
+def table_of_function(function: Callable[[np.ndarray], np.ndarray], size: int, low: float, high: float) -> np.ndarray:
+    """What a function does to colours (..., 3) from `low` to `high`, fitted to a lattice of twice the density: float64 (size, size, size, 3)."""
+    return _fitted_to_lattice(function(tables.lattice(2 * size - 1, low, high).astype(np.float64)))
 
 
 def look_of(chain: Chain, size: int = SIZE) -> np.ndarray:

@@ -17,8 +17,8 @@ from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.core.steps.selection import Selection
 from dovrel.core.steps.treatment import Treatment
 
-Format = Literal["cdl", "cc", "ccc", "cube", "clf", "otio", "edl"]
-FORMATS: tuple[Format, ...] = ("cdl", "cc", "ccc", "cube", "clf", "otio", "edl")
+Format = Literal["cdl", "cc", "ccc", "cube", "clf", "amf", "otio", "edl"]
+FORMATS: tuple[Format, ...] = ("cdl", "cc", "ccc", "cube", "clf", "amf", "otio", "edl")
 
 
 def as_cdls(levels: AtFrame) -> list[Primary]:
@@ -55,9 +55,9 @@ def left_out(levels: FourLevels, form: Format) -> list[str]:
 
 def _carries(form: Format, values: Values) -> bool:
     """Tables know every colour and no place, and those that end before the output no display; the others know ten numbers."""
-    if form == "clf" and isinstance(values, Limits):
+    if form in ("clf", "amf") and isinstance(values, Limits):
         return False
-    if form in ("cube", "clf"):
+    if form in ("cube", "clf", "amf"):
         return not (isinstance(values, Finish | Treatment) or (isinstance(values, Selection) and values.is_spatial))
     return isinstance(values, Primary)
 

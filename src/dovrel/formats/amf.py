@@ -1,0 +1,206 @@
+"""ACES Metadata Files (S-2019-001), version 1.0: how a clip becomes what the Desk shows, from its recording to the display.
+
+What the standard has a name or a place for stands in the file: a camera's encoding, ten numbers as ASC CDL in ACEScct. All
+else stands in CLF files beside it: an encoding without a name, steps of colour that ten numbers cannot say, the output.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from itertools import groupby
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from xml.etree import ElementTree
+
+import numpy as np
+import PyOpenColorIO as ocio
+
+from dovrel.core.colour import encodings, outputs, transform_ids
+from dovrel.core.develop.whole import table_of_function
+from dovrel.core.steps.chain import Chain, apply_in_order
+from dovrel.core.steps.primary import Primary
+from dovrel.formats import asc_cdl, clf
+from dovrel.machine.files import written_aside
+
+SUFFIX = ".amf"
+SYSTEM = (2, 0, 0)
+"""The release of ACES whose outputs these are."""
+SIDE = 65
+"""Nodes a side of tables of an encoding or an output."""
+ACES, WORKING = "ACES2065-1", "ACEScct"
+_AMF, _CDL, _XSI = "urn:ampas:aces:amf:v1.0", asc_cdl.NAMESPACE, "http://www.w3.org/2001/XMLSchema-instance"
+for _prefix, _space in (("aces", _AMF), ("cdl", _CDL), ("xsi", _XSI)):
+    ElementTree.register_namespace(_prefix, _space)
+
+
+@dataclass(frozen=True)
+class Told:
+    """What an AMF tells of: a shot, its clip's file, and how that becomes what is shown.
+
+    Attributes
+    ----------
+    chain : steps that act on colours by themselves, see :func:`dovrel.core.steps.carried.point_wise`
+    colours : working values float (N, 3) that tables come nearest for
+    """
+
+    name: str
+    clip: str
+    encoding: str
+    output: str
+    chain: Chain
+    colours: np.ndarray
+
+
+def write(path: Path, told: Told) -> list[Path]:
+    """Write an AMF and the CLF files that it refers to, into its folder; gives all of them, the AMF first.
+
+    Files of an encoding or an output that stand there already are left: shots share them.
+
+    Raises
+    ------
+    ValueError
+        If the output is plain video, which is no part of ACES.
+    """
+    refuse_plain(told.output)
+    root = ElementTree.Element(_aces("acesMetadataFile"), {"version": "1.0"})
+    root.set(f"{{{_XSI}}}schemaLocation", f"{_AMF} file:acesMetadataFile.xsd")
+    _facts(root, told)
+    pipeline = _under(root, "pipeline")
+    version = _under(_under(pipeline, "pipelineInfo"), "systemVersion")
+    for part, number in zip(("majorVersion", "minorVersion", "patchVersion"), SYSTEM, strict=True):
+        _under(version, part, str(number))
+    beside = [
+        *_input(pipeline, path.parent, told),
+        *_looks(pipeline, path, told),
+        *_output(pipeline, path.parent, told),
+    ]
+    ElementTree.indent(root)
+    with written_aside(path) as aside:
+        ElementTree.ElementTree(root).write(aside, encoding="UTF-8", xml_declaration=True)
+    return [path, *beside]
+
+
+def refuse_plain(output: str) -> None:
+    """Raise a ValueError for an output that an AMF cannot name."""
+    if outputs.find(output).display is None:
+        raise ValueError(
+            "an AMF needs an ACES output, and this production shows plain video; choose another in Settings"
+        )
+
+
+def _aces(tag: str) -> str:
+    return f"{{{_AMF}}}{tag}"
+
+
+def _under(parent: ElementTree.Element, tag: str, text: str | None = None, **attributes: str) -> ElementTree.Element:
+    element = ElementTree.SubElement(parent, _aces(tag), attributes)
+    element.text = text
+    return element
+
+
+def _facts(root: ElementTree.Element, told: Told) -> None:
+    info = _under(root, "amfInfo")
+    _under(info, "description", told.name)
+    when, now = _under(info, "dateTime"), datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+    _under(when, "creationDateTime", now)
+    _under(when, "modificationDateTime", now)
+    clip = _under(root, "clipId")
+    _under(clip, "clipName", Path(told.clip).stem)
+    _under(clip, "file", told.clip)
+
+
+def _input(pipeline: ElementTree.Element, folder: Path, told: Told) -> Iterator[Path]:
+    encoding = encodings.describe(told.encoding)
+    element = _under(pipeline, "inputTransform", applied="false")
+    _under(element, "description", encoding.name)
+    known = transform_ids.into_aces(encoding.name) if encoding.kind == "scene" else None
+    if known:
+        _under(element, "transformId", known)
+        return
+    path = folder / f"encoding_{clf.identifier(encoding.name)}.clf"
+    _under(element, "file", path.name)
+    if not path.exists():
+        _write_clf(path, _way_in(told), f"{encoding.name} to {ACES}")
+        yield path
+
+
+def _way_in(told: Told) -> list[ocio.Transform]:
+    """From code values to ACES2065-1."""
+    if encodings.is_display_referred(told.encoding):
+        nodes = table_of_function(
+            lambda code: encodings.to_working(code, told.encoding, told.output, 2), SIDE, 0.0, 1.0
+        )
+        return [_table(nodes), ocio.ColorSpaceTransform(WORKING, ACES)]
+    return encodings.way_into(told.encoding, ACES)
+
+
+def _looks(pipeline: ElementTree.Element, path: Path, told: Told) -> Iterator[Path]:
+    """The steps in order: ten numbers one by one, and together what lies between them."""
+    colours = told.colours
+    steps = [values for values in told.chain if not values.is_identity]
+    for place, (numbers, group) in enumerate(groupby(steps, lambda one: one if isinstance(one, Primary) else None), 1):
+        values = list(group)
+        if numbers:
+            _cdl(pipeline, numbers)
+        else:
+            beside = path.with_name(f"{path.stem}.look{place}.clf")
+            element = _under(pipeline, "lookTransform", applied="false")
+            _under(element, "description", " and ".join(dict.fromkeys(one.kind for one in values)))
+            _under(element, "file", beside.name)
+            _write_steps(beside, values, told.name, colours)
+            yield beside
+        colours = apply_in_order(colours, values)
+
+
+def _cdl(pipeline: ElementTree.Element, numbers: Primary) -> None:
+    look = _under(pipeline, "lookTransform", applied="false")
+    _under(look, "description", f"ASC CDL in {WORKING}")
+    space = _under(look, "cdlWorkingSpace")
+    for tag, words, known in (
+        ("toCdlWorkingSpace", f"{ACES} to {WORKING}", transform_ids.out_of_aces(WORKING)),
+        ("fromCdlWorkingSpace", f"{WORKING} to {ACES}", transform_ids.into_aces(WORKING)),
+    ):
+        way = _under(space, tag)
+        _under(way, "description", words)
+        _under(way, "transformId", known)
+    asc_cdl.fill_numbers(look, numbers, prefix=f"{{{_CDL}}}")
+
+
+def _write_steps(path: Path, chain: Chain, name: str, colours: np.ndarray) -> None:
+    """A CLF from ACES2065-1 to ACES2065-1 of steps that act in ACEScct."""
+    with TemporaryDirectory() as folder:
+        inner = Path(folder) / "steps.clf"
+        clf.write(inner, chain, name, colours)
+        steps = ocio.FileTransform(str(inner), interpolation=ocio.INTERP_BEST)
+        way = [ocio.ColorSpaceTransform(ACES, WORKING), steps, ocio.ColorSpaceTransform(WORKING, ACES)]
+        _write_clf(path, way, name)
+
+
+def _output(pipeline: ElementTree.Element, folder: Path, told: Told) -> Iterator[Path]:
+    output = outputs.find(told.output)
+    path = folder / f"output_{told.output}.clf"
+    element = _under(pipeline, "outputTransform", applied="false")
+    _under(element, "description", f"{output.view}; {output.name}")
+    _under(element, "file", path.name)
+    if not path.exists():
+        nodes = table_of_function(lambda working: outputs.to_display(working, told.output), SIDE, 0.0, 1.0)
+        _write_clf(path, [ocio.ColorSpaceTransform(ACES, WORKING), _table(nodes)], output.name)
+        yield path
+
+
+def _table(nodes: np.ndarray) -> ocio.Lut3DTransform:
+    table = ocio.Lut3DTransform(gridSize=len(nodes))
+    table.setInterpolation(ocio.INTERP_TETRAHEDRAL)
+    table.setData(np.ascontiguousarray(nodes, np.float32).ravel())
+    return table
+
+
+def _write_clf(path: Path, way: list[ocio.Transform], name: str) -> None:
+    """What the library makes of a way, as a CLF of its own writing."""
+    group = outputs.config().getProcessor(ocio.GroupTransform(way)).createGroupTransform()
+    group.getFormatMetadata().setID(clf.identifier(name))
+    group.getFormatMetadata().setName(name)
+    with written_aside(path) as aside:
+        group.write("Academy/ASC Common LUT Format", str(aside), outputs.config())
