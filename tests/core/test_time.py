@@ -36,14 +36,14 @@ def way(place: int, pan: float, zoom: float) -> np.ndarray:
     return np.hstack([np.eye(2) * scale, (middle - scale * np.array(SIZE) / 2)[:, None]])
 
 
-def moving(view: np.ndarray, stops: np.ndarray, pan: float = 0.2, zoom: float = 1.2) -> Run:
+def moving(view: np.ndarray, stops: np.ndarray, pan: float = 0.2, zoom: float = 1.2, noise: float = 0.004) -> Run:
     """A view (540, 960, 3), panned over and zoomed into, under a light that changes, with a recording's noise."""
     rng = np.random.default_rng(5)
 
     def frames():
         for place in range(len(stops)):
             seen = cv2.warpAffine(view, way(place, pan, zoom), SIZE, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP)
-            lit = seen + stops[place].astype(np.float32) * STOP + rng.normal(0, 0.004, seen.shape)
+            lit = seen + stops[place].astype(np.float32) * STOP + rng.normal(0, noise, seen.shape)
             code = np.round(np.clip(lit, 0, 1) * 1023) / 1023
             yield place, codes.pack(code.astype(np.float32)), np.zeros(SIZE[::-1], np.uint8)
 
@@ -172,6 +172,16 @@ def test_nothing_is_followed_on_a_blank_wall_or_outside_the_picture():
         Box(1.2, 0.3, 0.2, 0.2)
     with pytest.raises(ValueError, match="too small to follow"):
         follow(run, Box(0.3, 0.3, 0.001, 0.2), 0)
+
+
+def test_a_box_without_fine_structure_is_not_followed_by_what_compression_leaves_there(view):
+    """Water out of focus: it shades from one side to the other, and nothing in it is sharp."""
+    bland = cv2.GaussianBlur(view, (0, 0), 120)
+    box = Box(0.4, 0.3, 0.3, 0.4)
+    with pytest.raises(NothingToFollow, match="too little to see in the box"):
+        follow(moving(bland, np.zeros((4, 3)), noise=0.001), box, 0)
+    sharper = bland + 0.05 * (view - bland)
+    assert len(follow(moving(sharper, np.zeros((4, 3)), noise=0.001), box, 0).places) == 4
 
 
 # Keyframes

@@ -212,6 +212,7 @@ def _summary(scores: Sequence[Score], kind: str) -> dict:
     met = [one.left <= max(0.15 * one.was, 1.5) for one in of]
     return {
         "clips": len(of),
+        "followed": sum(one.centre is not None for one in of),
         "was": float(np.mean([one.was for one in of])),
         "left": float(np.mean([one.left for one in of])),
         "ratio": float(np.mean([one.left for one in of]) / max(np.mean([one.was for one in of]), 1e-6)),
@@ -236,6 +237,7 @@ def print_table(console: Console, result: dict) -> None:
         "left / was",
         "met",
         "keyframes, most",
+        "followed",
         "box off, %",
         "at worst",
         "seconds",
@@ -245,7 +247,7 @@ def print_table(console: Console, result: dict) -> None:
         seconds = one["steady_seconds"] if kind == "wander" else one["hold_seconds"]
         table.add_row(
             kind, str(one["clips"]), f"{one['was']:.1f}", f"{one['left']:.2f}", f"{one['ratio']:.2f}", f"{one['met']:.0%}",
-            f"{one['keyframes']:.1f}, {one['most_keyframes']}", f"{one['centre_percent']:.2f}",
+            f"{one['keyframes']:.1f}, {one['most_keyframes']}", str(one["followed"]), f"{one['centre_percent']:.2f}",
             f"{one['worst_percent']:.2f}", f"{seconds:.1f}",
         )  # fmt: skip
     console.print(table)

@@ -24,6 +24,10 @@ LEAST_SURE = 0.25
 """Below, a box is taken to be lost."""
 _BLANK = 0.004
 """Working values by which colours differ on a blank wall: a fourteenth of a stop."""
+_FAINTEST = 0.0008
+"""Working values by which fine structure differs where a recording's compression leaves traces as strong: a seventieth of a stop."""
+_FINE = (1.0, 8.0)
+"""Pixels between which structure is fine."""
 _TOO_LITTLE = "there is too little to see in the box to follow it; draw it around something with edges"
 _WITHIN = 2.0
 _GROWN = 0.15
@@ -154,7 +158,9 @@ class _Anchor:
         structure = frame.structure
         self.structure, self.box = structure, box
         self.height, self.width = structure.shape
-        if codes.unpack(frame.colours[self._mask(box, 0.0) != 0]).std(axis=0).max() < _BLANK:
+        inside = self._mask(box, 0.0) != 0
+        blank = codes.unpack(frame.colours[inside]).std(axis=0).max() < _BLANK
+        if blank or _fine(frame)[inside].std() < _FAINTEST:
             raise NothingToFollow(_TOO_LITTLE)
         self.points = motion.corners(structure, MOST_POINTS, self._mask(box, 0.0))
         if len(self.points) < LEAST_POINTS:
@@ -250,6 +256,13 @@ class _Anchor:
         x = min(box.x + box.width, 1.0) - max(box.x, 0.0)
         y = min(box.y + box.height, 1.0) - max(box.y, 0.0)
         return max(x, 0.0) * max(y, 0.0) / (box.width * box.height)
+
+
+def _fine(frame: Frame) -> np.ndarray:
+    """What differs from its near surroundings, working values float32 (H, W)."""
+    levels = codes.unpack(frame.packed).mean(axis=-1)
+    near, far = (cv2.GaussianBlur(levels, (0, 0), width) for width in _FINE)
+    return near - far
 
 
 def _unchecked(x: float, y: float, width: float, height: float, angle: float) -> Box:

@@ -29,6 +29,8 @@ class View:
     skin: str = "skin_fair"
     """What is worn, and the skin, of the figure that the view is of."""
     open_sky: bool = False
+    in_shade: bool = False
+    """A figure stands before the white wall, out of the sun."""
 
 
 VIEWS: dict[str, View] = {
@@ -37,11 +39,13 @@ VIEWS: dict[str, View] = {
     "shop-right": View("shop", (5.15, 0.45, 1.66), (2.45, 3.6, 1.16), 44, ("window", "lamps")),
     "shop-close": View("shop", (2.75, 0.95, 1.58), (2.78, 3.5, 1.33), 38, ("window", "lamps")),
     "shop-flushed": View("shop", (2.75, 0.95, 1.58), (2.78, 3.5, 1.33), 38, ("window",), skin="skin_flushed"),
+    "shop-chalky": View("shop", (2.75, 0.95, 1.58), (2.78, 3.5, 1.33), 38, ("window",), skin="skin_chalky"),
     "shop-glass": View("shop", (3.35, -0.95, 1.55), (2.8, 4.0, 1.15), 47, ("window",), behind_glass=True),
     "yard-wide": View("yard", (2.7, -2.9, 1.58), (2.75, 3.0, 1.22), 46, ("sky", "sun")),
     "yard-left": View("yard", (0.0, -1.5, 1.62), (3.2, 3.2, 1.12), 44, ("sky", "sun")),
     "yard-apron": View("yard", (0.0, -1.5, 1.62), (3.2, 3.2, 1.12), 44, ("sky",), apron="apron_loud"),
     "yard-roof": View("yard", (2.7, -2.9, 1.55), (2.65, 3.0, 2.75), 46, ("sky",), open_sky=True),
+    "yard-shade": View("yard", (2.9, 1.5, 1.58), (5.6, 0.88, 1.44), 42, ("sky", "sun"), in_shade=True),
     "yard-close": View("yard", (3.1, -0.35, 1.56), (2.62, 2.2, 1.36), 33, ("sky", "sun")),
     "walk": View("walk", (3.2, -2.7, 1.56), (3.05, 3.0, 1.22), 44, ("sky", "lamps"), (1760, 990)),
     "walker": View("walker", (0.06, -1.75, 1.50), (-0.04, 0.0, 1.44), 44, ("sky", "lamps"), (1280, 720), cut_out=True),
@@ -340,6 +344,8 @@ def yard(build: Builder, view: View, light: str, *, open_door: bool = False) -> 
     sheet = mixed(textures.printed_sheet(["TO LET", "LOFT AND", "CELLAR"], 9), matte("paper"), matte("ink"))
     build.plane((2.55, 3.985, 1.55), 0.20, 0.28, [([1, 0, 0], 90)], sheet)
     _people_in_the_yard(build, view.apron, talking=not open_door)
+    if view.in_shade:
+        _in_shade(build)
     if light == "sky":
         build.add({"type": "constant", "radiance": spectrum(LIGHTS["sky"], 1.0)})
         if view.open_sky:
@@ -360,6 +366,14 @@ def _people_in_the_yard(build: Builder, apron: str, *, talking: bool) -> None:
                   "apron": matte("cloth_ochre"), "trousers": matte("cloth_slate")}, scale=0.97)  # fmt: skip
     build.plane((2.85, 2.00, 1.19), 0.13, 0.18, [([1, 0, 0], 72), ([0, 0, 1], -14)],
                 mixed(textures.printed_sheet(["PROOF", "SHEET"], 12), matte("paper"), matte("ink")))  # fmt: skip
+
+
+def _in_shade(build: Builder) -> None:
+    """A figure before the white wall, kept from the sun by a board beside the camera."""
+    build.figure("stand", (4.2, 1.2), -77, "skin_deep",
+                 {"hair": matte("hair_dark"), "shirt": matte("shirt_blue"),
+                  "apron": matte("cloth_ochre"), "trousers": matte("cloth_slate")})  # fmt: skip
+    build.box((2.6, 0.12, 0.6), (3.9, 0.16, 3.2), matte("wood_dark"), turn=-43)
 
 
 def mixed_cut(mortar: np.ndarray, tone: np.ndarray, x0: float, x1: float, z0: float, z1: float) -> dict:

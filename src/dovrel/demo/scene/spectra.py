@@ -58,6 +58,7 @@ REFLECTANCES: dict[str, Curve] = {
     "hair_grey": 0.30 + 0.05 * _step(540, 60),
     "skin_fair": _skin(0.22, 0.34),
     "skin_flushed": _skin(0.20, 0.95),
+    "skin_chalky": 0.55 * _skin(0.20, 0.20) + 0.45 * 0.58,
     "skin_olive": _skin(0.55, 0.26),
     "skin_deep": _skin(1.55, 0.14),
     "lips": 0.10 + 0.28 * _step(598, 16),
