@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
 from itertools import groupby
 from pathlib import Path
@@ -11,11 +12,13 @@ import cv2
 import numpy as np
 from rich.console import Console
 from rich.table import Table as RichTable
+from scipy.optimize import minimize
 
 from dovrel.core.colour import tables
 from dovrel.core.develop.frame import display_of
 from dovrel.core.measure.difference import display_difference
-from dovrel.core.steps.keyframes import values_at
+from dovrel.core.steps.keyframes import Keyframe, values_at
+from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.core.time import hold
 from dovrel.core.time.follow import Box, Followed, follow
 from dovrel.core.time.light import light_along
@@ -37,7 +40,8 @@ WANDERING = ("14C-1", "21C-1")
 class Changed:
     """What was measured of a shot: mean CIEDE2000 to its truth before and after, over frames, and keyframes used.
 
-    `first` is that of its first frame, where nothing has changed yet: what rendering and encoding set apart.
+    `first` is that of its first frame, where nothing has changed yet: what rendering and encoding set apart. `best` is what
+    the exposure and white are left with that come nearest to the truth at each frame by themselves: no keyframes leave less.
     """
 
     shot: str
@@ -45,6 +49,7 @@ class Changed:
     first: float
     was: float
     left: float
+    best: float
     worst: float
     keyframes: int
     frames: int
@@ -73,25 +78,47 @@ def _one(shot: str, truths: dict[int, Path]) -> Changed:
         held = hold.steady(along, light_along(along), float(info.rate), under)
     else:
         held = hold.hold_all(along, light_along(along), 0, under)
-    was, left = [], []
+    was, left, best = [], [], []
     for frame, path in truths.items():
         if followed and followed.at(frame) is None:
             continue
-        truth = read_still(path)
-        recorded = read_recorded(clip.path, frame, info)
         # Means of places: a truth has no noise.
-        here, meant = (cv2.resize(one, PLACES, interpolation=cv2.INTER_AREA) for one in (recorded, truth))
+        here, meant = (
+            way.exactly(cv2.resize(codes, PLACES, interpolation=cv2.INTER_AREA)).working
+            for codes in (read_recorded(clip.path, frame, info), read_still(path))
+        )
         inside = _inside(followed, frame)
-        for scores, keyframes in ((was, ()), (left, held.keyframes)):
-            shown = [
-                display_of(way.exactly(codes).working, [values_at(keyframes, at)] if keyframes else [], table)
-                for at, codes in ((frame, here), (0, meant))
-            ]
-            scores.append(float(display_difference(*shown)[inside].mean()))
+        at, start = (_numbers(held.keyframes, one) for one in (frame, 0))
+
+        def apart(numbers: Primary, of=(here, meant, inside), under: Primary = start) -> float:
+            """How far the frame under some numbers is from its truth under those of the first frame."""
+            recorded, true, where = of
+            shown = [display_of(one, [given], table) for one, given in ((recorded, numbers), (true, under))]
+            return float(display_difference(*shown)[where].mean())
+
+        was.append(apart(IDENTITY, under=IDENTITY))
+        left.append(apart(at))
+        best.append(min(left[-1], _least(apart, at)))
     what = "face held" if followed else "steadied" if shot in WANDERING else "all held"
     return Changed(
-        shot, what, was[0], float(np.mean(was)), float(np.mean(left)), max(left), len(held.keyframes), len(was)
-    )
+        shot, what, was[0], float(np.mean(was)), float(np.mean(left)), float(np.mean(best)), max(left),
+        len(held.keyframes), len(was),
+    )  # fmt: skip
+
+
+def _numbers(keyframes: Sequence[Keyframe], frame: int) -> Primary:
+    numbers = values_at(tuple(keyframes), frame) if keyframes else IDENTITY
+    assert isinstance(numbers, Primary)
+    return numbers
+
+
+def _least(apart: Callable[[Primary], float], start: Primary) -> float:
+    """The least that any exposure and white leave, sought from numbers near it by the simplex of Nelder and Mead (1965)."""
+
+    def of(offset: np.ndarray) -> float:
+        return apart(Primary(offset=(float(offset[0]), float(offset[1]), float(offset[2]))))
+
+    return float(minimize(of, start.offset, method="Nelder-Mead", options={"xatol": 1e-4, "fatol": 1e-3}).fun)
 
 
 def _inside(followed: Followed | None, frame: int) -> np.ndarray:
@@ -110,11 +137,21 @@ def _inside(followed: Followed | None, frame: int) -> np.ndarray:
 
 def print_table(console: Console, result: dict) -> None:
     table = RichTable(title="The demo's changing shots against their true answers along time, mean CIEDE2000")
-    for name in ("shot", "done", "first frame", "was", "left", "left at worst", "keyframes", "frames judged"):
+    for name in (
+        "shot",
+        "done",
+        "first frame",
+        "was",
+        "left",
+        "at best",
+        "left at worst",
+        "keyframes",
+        "frames judged",
+    ):
         table.add_column(name, justify="right")
     for one in result["shots"]:
         table.add_row(
-            one["shot"], one["what"], f"{one['first']:.1f}", f"{one['was']:.1f}", f"{one['left']:.2f}", f"{one['worst']:.2f}",
-            str(one["keyframes"]), str(one["frames"]),
+            one["shot"], one["what"], f"{one['first']:.1f}", f"{one['was']:.1f}", f"{one['left']:.2f}", f"{one['best']:.2f}",
+            f"{one['worst']:.2f}", str(one["keyframes"]), str(one["frames"]),
         )  # fmt: skip
     console.print(table)
