@@ -20,12 +20,14 @@ from dovrel.core.colour import tables
 from dovrel.core.colour.working import from_linear, to_linear
 from dovrel.core.develop.frame import display_of
 from dovrel.core.match import Evidence, match
+from dovrel.core.match.cameras import extend_cameras
 from dovrel.core.match.family import COLOURS, Member, solve_family
 from dovrel.core.match.link import links_between
 from dovrel.core.match.side import side_of
 from dovrel.core.match.view import view_of
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.measure.sampled import take_sample
+from dovrel.core.steps.extended import Extended
 from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.demo import cards
 from dovrel.media.picture import Picture, shrink
@@ -101,8 +103,8 @@ def _camera(random: np.random.Generator) -> Callable[[np.ndarray], np.ndarray]:
 
 @dataclass(frozen=True)
 class FamilyResult:
-    """One shot: mean CIEDE2000 to the true answer without a match, matched to the reference alone, in its family, by the best
-    published method; how it hangs on the reference."""
+    """One shot: mean CIEDE2000 to the true answer without a match, matched to the reference alone, in its family, that with its
+    camera's extended step, by the best published method; how it hangs on the reference."""
 
     family: str
     shot: str
@@ -110,6 +112,7 @@ class FamilyResult:
     unmatched: float
     alone: float
     ours: float
+    extended: float
     published: float
     sureness: float
     links: int
@@ -172,24 +175,27 @@ def _judged(name: str, windows: Sequence[Window]) -> Family:
         found = match(evidence)
         return found.numbers, found.sureness, found.sure
 
-    solved = solve_family(members, 0, links_between(views), table, lambda number: alone(number)[:2])
+    links = links_between(views)
+    solved = solve_family(members, 0, links, table, lambda number: alone(number)[:2])
+    cameras = extend_cameras(members, 0, solved, links, table)
     seconds = time.perf_counter() - started
     reference = display_of(windows[0].recorded.working, [], table)
     shots = []
     for number, window in enumerate(windows[1:], 1):
         truth, placed = display_of(window.truth.working, [], table), solved.shots[number]
 
-        def error(numbers: Primary, window: Window = window, truth: np.ndarray = truth) -> float:
-            shown = display_of(window.recorded.working, [numbers], table)
+        def error(*chain: Primary | Extended, window: Window = window, truth: np.ndarray = truth) -> float:
+            shown = display_of(window.recorded.working, chain, table)
             return float(display_difference(matching.fitted(shown, truth), truth).mean())
 
+        part = cameras.extended(number, table)[0].extended
         numbers, _, sure = alone(number)
         shown = matching.fitted(display_of(window.recorded.working, [], table), truth)
         best = min(matching.published(shown, matching.fitted(reference, truth), truth).values())
         shots.append(
             FamilyResult(
                 name, window.name, window.far, error(IDENTITY), error(numbers if sure else IDENTITY), error(placed.numbers),
-                best, placed.sureness, max(len(placed.chain) - 1, 0), placed.offered is not None,
+                error(placed.numbers, *([part] if part else [])), best, placed.sureness, max(len(placed.chain) - 1, 0), placed.offered is not None,
             )
         )  # fmt: skip
     return Family(name, shots, seconds)
@@ -201,17 +207,20 @@ def summary(families: Sequence[Family]) -> dict:
     rows = {}
     for name, some in (("all", shots), ("far", [shot for shot in shots if shot.far])):
         if some:
-            ours, alone, best = (
-                np.array([getattr(one, key) for one in some]) for key in ("ours", "alone", "published")
+            ours, alone, extended, best = (
+                np.array([getattr(one, key) for one in some]) for key in ("ours", "alone", "extended", "published")
             )
             rows[name] = {
                 "shots": len(some),
                 "geometric_mean_ratio": float(np.exp(np.log(ours / best).mean())),
                 "geometric_mean_ratio_alone": float(np.exp(np.log(alone / best).mean())),
+                "geometric_mean_ratio_extended": float(np.exp(np.log(extended / best).mean())),
                 "mean_unmatched": float(np.mean([one.unmatched for one in some])),
                 "mean_alone": float(alone.mean()),
                 "mean_ours": float(ours.mean()),
+                "mean_extended": float(extended.mean()),
                 "worse_than_no_match": [f"{one.family} {one.shot}" for one in some if one.ours > one.unmatched],
+                "worse_extended": [f"{one.family} {one.shot}" for one in some if one.extended > one.unmatched],
                 "worse_alone": [f"{one.family} {one.shot}" for one in some if one.alone > one.unmatched],
             }
     return {
@@ -223,11 +232,14 @@ def summary(families: Sequence[Family]) -> dict:
 
 def print_table(console: Console, families: Sequence[Family]) -> None:
     table = RichTable(title="Families solved as one, mean CIEDE2000 to the true answer")
-    for heading in ("family", "shot", "no match", "alone", "family", "best published", "sure", "links"):
+    for heading in ("family", "shot", "no match", "alone", "family", "extended", "best published", "sure", "links"):
         table.add_column(heading, justify="right")
     for family in families:
         for one in family.shots:
-            figures = (f"{value:.2f}" for value in (one.unmatched, one.alone, one.ours, one.published, one.sureness))
+            figures = (
+                f"{value:.2f}"
+                for value in (one.unmatched, one.alone, one.ours, one.extended, one.published, one.sureness)
+            )
             links = f"{one.links}{', offered' if one.offered else ''}"
             table.add_row(family.name, f"{one.shot}{' far' if one.far else ''}", *figures, links)
     console.print(table)
@@ -236,8 +248,10 @@ def print_table(console: Console, families: Sequence[Family]) -> None:
         if row := found.get(name):
             console.print(
                 f"{name}: {row['shots']} shots, geometric mean of ours / best published {row['geometric_mean_ratio']:.3f} (alone "
-                f"{row['geometric_mean_ratio_alone']:.3f}); {row['mean_unmatched']:.2f} without a match, {row['mean_alone']:.2f} "
-                f"alone, {row['mean_ours']:.2f} in families; worse than no match: "
-                f"{', '.join(row['worse_than_no_match']) or 'none'} (alone: {', '.join(row['worse_alone']) or 'none'})"
+                f"{row['geometric_mean_ratio_alone']:.3f}, with cameras' extended steps "
+                f"{row['geometric_mean_ratio_extended']:.3f}); {row['mean_unmatched']:.2f} without a match, {row['mean_alone']:.2f} "
+                f"alone, {row['mean_ours']:.2f} in families, {row['mean_extended']:.2f} with extended steps; worse than no match: "
+                f"{', '.join(row['worse_than_no_match']) or 'none'} (alone: {', '.join(row['worse_alone']) or 'none'}; "
+                f"extended: {', '.join(row['worse_extended']) or 'none'})"
             )
     console.print(f"median {found['median_seconds']:.1f} s a family")

@@ -145,27 +145,30 @@ def _balance(session: Session, frames: FrameStore, shot: Shot, orders: dict, _: 
 
 
 def _match(session: Session, frames: FrameStore, shot: Shot, orders: dict, data: Path) -> _Find:
-    """A match in the shot's family, or to the reference alone: where an extended step is wanted or there, where the balance
-    changes along the shot, and where the shot hangs on nothing."""
+    """A match in the shot's family, with its camera's extended step if that is wanted or there; or to the reference alone, where
+    the balance changes along the shot, and where the shot hangs on nothing."""
     kept, subject = reference_for(shot), subject_of(shot)
     reference, kept_frame, kept_name, name, number = kept_subject(kept), kept.frame, kept.shot.name, shot.name, shot.id
-    strength, extended = float(orders.get("strength", 1.0)), bool(orders.get("extended"))
+    strength, wanted = float(orders.get("strength", 1.0)), bool(orders.get("extended"))
+    extended = wanted or subject.levels.shot.extended_in_force is not None
     relatives: list[Relative] = []
-    if shot.family and not extended and subject.levels.shot.extended_in_force is None:
+    if shot.family:
         # As they were when the batch was ordered, so that every shot's task comes to the same answers.
         ordered_on = {int(one): version or 0 for one, version in orders.get("versions", {}).items()}
         relatives = families.relatives_of(session, kept, shot.family, ordered_on)
 
     def find() -> _Answer:
-        result = families.answer_for(number, relatives, frames, data, strength) if relatives else None
+        result = (
+            families.answer_for(number, relatives, frames, data, strength, extended=extended) if relatives else None
+        )
         if result is not None:
-            correction = subject.levels.shot.balanced(result.numbers, None)
+            correction = subject.levels.shot.balanced(result.numbers, result.extended)
         else:
             result, correction = match_along(
                 subject.levels.shot,
                 subject.middle,
                 lambda frame: deciding.gather(frames, reference, kept_frame, subject, frame),
-                Wanted(strength, extended=extended or None),
+                Wanted(strength, extended=wanted or None),
             )
         if not result.sure:
             raise ValueError(

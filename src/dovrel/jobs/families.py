@@ -13,7 +13,7 @@ import os
 import time
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import partial
+from functools import cache, partial
 from pathlib import Path
 
 import numpy as np
@@ -22,6 +22,7 @@ from sqlalchemy.orm import Session
 
 from dovrel.core.colour import tables
 from dovrel.core.develop.frame import display_of
+from dovrel.core.match.cameras import Cameras, extend_cameras
 from dovrel.core.match.chains import chains_to, ends_of, trust_of
 from dovrel.core.match.family import COLOURS, Member, Solved, solve_family
 from dovrel.core.match.fit import blend
@@ -54,10 +55,14 @@ Told = Callable[[float], None]
 
 @dataclass(frozen=True)
 class Solution:
-    """A family solved, and what its links amount to: how many points are shared, and how far that is trusted, 0..1."""
+    """A family solved, and what its links amount to: how many points are shared, and how far that is trusted, 0..1.
+
+    `cameras` finds the extended steps of its cameras, once they are asked for.
+    """
 
     solved: Solved
     shared: dict[Ends, tuple[int, float]]
+    cameras: Callable[[], Cameras]
 
 
 _solutions: Newest[Solution] = Newest(KEPT_SOLUTIONS)
@@ -225,12 +230,20 @@ def answer_for(
     folder: Path,
     strength: float = 1.0,
     told: Told | None = None,
+    *,
+    extended: bool = False,
 ) -> Match | None:
-    """A shot's match in its family; None where it hangs on nothing there, or where its balance changes along it."""
+    """A shot's match in its family, with its camera's extended step if that is wanted; None where it hangs on nothing there, or
+    where its balance changes along it."""
     number = next((n for n, one in enumerate(relatives) if n and one.shot_id == shot_id), 0)
     if not number or relatives[number].start.step(BALANCE).keyframes:
         return None
-    placed = solution_of(relatives, frames, folder, told).solved.shots[number]
+    solution = solution_of(relatives, frames, folder, told)
+    placed, part = solution.solved.shots[number], None
+    if extended:
+        table = tables.output_table(relatives[0].subject.source.output)
+        found, placed = solution.cameras().extended(number, table)
+        part = found.extended.at_strength(strength) if found.extended else None
     if not placed.chain or placed.residuals is None:
         return None
     relative, reference = relatives[number], relatives[0]
@@ -240,11 +253,11 @@ def answer_for(
     then = reference.subject.levels.at(reference.frame)
     return Match(
         numbers=numbers,
-        extended=None,
+        extended=part,
         distance_before=placed.distance_before or 0.0,
         distance_after=placed.distance_after or 0.0,
         residuals=placed.residuals,
-        left=shown(reference, then.balanced) - shown(relative, (*relative.before, numbers)),
+        left=shown(reference, then.balanced) - shown(relative, (*relative.before, numbers, *([part] if part else []))),
         sureness=placed.sureness,
         basis="chain",
         notes=placed.notes,
@@ -263,9 +276,11 @@ def solution_of(relatives: Sequence[Relative], frames: FrameStore, folder: Path,
         return known
     links = find_links(relatives, frames, folder, told)
     members = [_member(one, frames, reference=n == 0) for n, one in enumerate(relatives)]
-    solved = solve_family(members, 0, links, tables.output_table(relatives[0].subject.source.output))
+    table = tables.output_table(relatives[0].subject.source.output)
+    solved = solve_family(members, 0, links, table)
     shared = {ends: (one.found, trust_of(one)) for ends, one in links.items()}
-    return _solutions.keep(key, Solution(solved, shared))
+    cameras = cache(partial(extend_cameras, members, 0, solved, links, table))
+    return _solutions.keep(key, Solution(solved, shared, cameras))
 
 
 def _member(one: Relative, frames: FrameStore, *, reference: bool) -> Member:

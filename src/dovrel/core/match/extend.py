@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,7 +12,7 @@ from dovrel.core.colour.tables import Table
 from dovrel.core.develop.frame import display_of
 from dovrel.core.match.fit import Pairs, differences, lab_residual
 from dovrel.core.steps.extended import KNOTS, NOTHING, STEEPEST, Extended
-from dovrel.core.steps.primary import Primary
+from dovrel.core.steps.primary import IDENTITY, Primary
 
 MOST_PAIRS = 500
 """More pairs say the same more slowly."""
@@ -63,11 +64,31 @@ def extend(pairs: Pairs, numbers: Primary, table: Table) -> Extension:
         and what takes that away is no camera's
     """
     pairs = pairs.thinned(MOST_PAIRS)
-    fold = pairs.fold(FOLDS)
-    left_out = np.zeros(len(pairs))
-    if np.bincount(fold, minlength=FOLDS).min() < LEAST_FOLD:
+    return _believed(pairs, pairs.fold(FOLDS), numbers, table)
+
+
+def extend_shots(shots: Sequence[Pairs], table: Table) -> Extension:
+    """Fit one extended step to several shots of a camera, and keep it only if it gains on shots that it was not fitted to.
+
+    Parameters
+    ----------
+    shots : for each shot pairs as of :func:`extend`, its colours under its ten numbers already; one shot alone is judged by
+        parts of its picture
+    """
+    shots = [one.thinned(max(MOST_PAIRS // len(shots), LEAST_FOLD)) for one in shots]
+    if len(shots) < 2:
+        return extend(shots[0], IDENTITY, table) if shots else NO_EXTENSION
+    fold = np.repeat(np.arange(len(shots)) % FOLDS, [len(one) for one in shots])
+    return _believed(Pairs.of_all(shots), fold, IDENTITY, table)
+
+
+def _believed(pairs: Pairs, fold: np.ndarray, numbers: Primary, table: Table) -> Extension:
+    """The step fitted to all pairs, if it gains on each fold (n,) when it is fitted to the others."""
+    parts = np.unique(fold)
+    if min(np.sum(fold == part) for part in parts) < LEAST_FOLD or len(parts) < 2:
         return NO_EXTENSION
-    for number in range(FOLDS):
+    left_out = np.zeros(len(pairs))
+    for number in parts:
         inside = fold != number
         part = fit_extended(pairs.where(inside), numbers, table)
         left_out[~inside] = differences(pairs.where(~inside), [numbers, part], table)

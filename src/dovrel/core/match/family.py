@@ -133,7 +133,7 @@ def solve_family(
         raise ValueError("the reference must be one of the family's shots")
     chains = chains_to(reference, len(members), links)
     fitted = {ends: _part(link, judging=False) for ends, link in links.items()}
-    judging = {ends: _part(link, judging=True) for ends, link in links.items()}
+    judging = {ends: judged_part(link) for ends, link in links.items()}
     turn = _placed_in_turn(members, reference, fitted, chains, table)
     contrary = _contrary(members, turn, judging, chains, table)
     kept = {ends: link for ends, link in fitted.items() if ends not in contrary}
@@ -162,7 +162,12 @@ def _part(link: Link, *, judging: bool) -> Link:
     return link.where(judges if judging else ~judges)
 
 
-def _pairs_with(link: Link, ends: Ends, shot: int, other: Chain, table: Table) -> Pairs:
+def judged_part(link: Link) -> Link:
+    """The pairs of a link that judge answers."""
+    return _part(link, judging=True)
+
+
+def pairs_with(link: Link, ends: Ends, shot: int, other: Chain, table: Table) -> Pairs:
     """A link's pairs, the other shot's colours as they are shown under its chain."""
     here, there = (link.one, link.other) if shot == ends[0] else (link.other, link.one)
     return Pairs(here, display_of(there, other, table), link.weight, link.places)
@@ -191,7 +196,7 @@ def _placed(
     most = max(MOST_PAIRS // len(met), LEAST_JUDGED)
     parts = []
     for other, link in met.items():
-        pairs = _pairs_with(link, ends_of(shot, other), shot, (placed[other], *members[other].after), table)
+        pairs = pairs_with(link, ends_of(shot, other), shot, (placed[other], *members[other].after), table)
         pairs = pairs.thinned(most)
         parts.append((pairs, trust_of(link) / pairs.weight.sum()))
     pairs = Pairs.of_all([replace(pairs, weight=pairs.weight * by) for pairs, by in parts])
@@ -239,9 +244,9 @@ def _of_camera(members: Sequence[Member], shot: int, placed: Mapping[int, Primar
     return [to_numbers(vector)]
 
 
-def _left_off(link: Link, ends: Ends, under: Sequence[Chain], table: Table) -> np.ndarray:
+def left_off(link: Link, ends: Ends, under: Sequence[Chain], table: Table) -> np.ndarray:
     """CIEDE2000 between a link's pairs (n,) under the chains of its two shots."""
-    return differences(_pairs_with(link, ends, ends[0], under[1], table), under[0], table)
+    return differences(pairs_with(link, ends, ends[0], under[1], table), under[0], table)
 
 
 def _contrary(
@@ -257,7 +262,7 @@ def _contrary(
     for ends, link in links.items():
         if ends[0] in placed and ends[1] in placed:
             under = [(placed[n], *members[n].after) for n in ends]
-            off[ends] = float(np.median(_left_off(link, ends, under, table)))
+            off[ends] = float(np.median(left_off(link, ends, under, table)))
     most = CONTRARY + TIMES_USUAL * float(np.median([*off.values(), 0.0]))
     return {ends for ends, left in off.items() if left > most and ends not in chained}
 
@@ -279,7 +284,7 @@ class _Judge:
     def _apart(self, ends: Ends, numbers: Mapping[int, Primary]) -> float:
         """Mean CIEDE2000 between a link's pairs under both shots' numbers."""
         link, under = self._links[ends], [(numbers[n], *self._members[n].after) for n in ends]
-        return float(np.average(_left_off(link, ends, under, self._table), weights=link.weight))
+        return float(np.average(left_off(link, ends, under, self._table), weights=link.weight))
 
     def kept_if_better(self, answers: Mapping[int, Primary]) -> dict[int, Primary]:
         """The answers, but where a shot as it was lies as near to its neighbours under theirs, as it was."""
@@ -319,7 +324,7 @@ class _Judge:
             numbers, after = start, before
             notes.append("what it has brings it as near as anything found; nothing was changed")
         link, next_one = self._links[first], chain.shots[1]
-        pairs = _pairs_with(link, first, shot, (answers[next_one], *self._members[next_one].after), self._table)
+        pairs = pairs_with(link, first, shot, (answers[next_one], *self._members[next_one].after), self._table)
         left = of_pairs(pairs, display_of(pairs.shot, [numbers], self._table))
         sureness = chain.trust * float(np.clip(1.25 - after / 8, 0.2, 1.0))
         placed = Placed(
