@@ -57,14 +57,14 @@ def ask(live, **request) -> dict:
 def test_the_demo_day_is_taken_in_whole(api):
     day = api.get("/day").json()
     assert day["production"]["name"] == "Quire Lane"
-    assert len(day["shots"]) == 25
+    assert len(day["shots"]) == 27
     assert {f["name"] for f in day["families"]} >= {"Shop, window light", "Yard to shop"}
     assert all(shot["progress"] == "ready" for shot in day["shots"] if shot["name"][:2].isdigit())
     shot = next(s for s in day["shots"] if s["name"] == "12A-1")
     assert shot["clip"]["timecode"] == "09:14:02:00"
     assert shot["checksum"] == sums_of([cards.find("12A-1").path], [])[0]
     rows = api.get("/drift").json()[str(shot["id"])]
-    assert len(rows) == 25
+    assert len(rows) == 27
 
 
 def test_first_measurement_is_the_full_frame_s(api, shot_named, table):

@@ -181,7 +181,7 @@ def test_families_are_split_named_merged_and_put_back(api):
 def test_families_are_proposed_and_arranged(api):
     proposed = api.get("/families/proposed").json()
     assert {p["name"] for p in proposed} == {f["name"] for f in day(api)["families"] if f["name"] != "Through the door"}
-    assert sum(len(p["shots"]) for p in proposed) == 25
+    assert sum(len(p["shots"]) for p in proposed) == 27
     half = proposed[0]["shots"][:2]
     api.post("/families/arrange", json={"families": [{"name": "First two", "shots": half}]})
     assert {s["family_id"] for s in day(api)["shots"] if s["id"] in half} == {family(api, "First two")["id"]}

@@ -191,7 +191,7 @@ def write_truth(views: Views, folder: Path) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     entries = []
     for take in TAKES:
-        if take.meant or take.flare or take.view == "shop-glass":
+        if take.meant or take.flare or take.by_eye or take.view == "shop-glass":
             continue  # what stands behind tinted glass has no view without it; what was meant otherwise is judged by eye
         reference = next(t for t in TAKES if t.name == REFERENCES[take.family])
         gain = family_gain(views, take.family)

@@ -15,6 +15,7 @@ from dovrel.core.match.extend import NO_EXTENSION, Extension, extend_shots
 from dovrel.core.match.family import Member, Placed, Solved, judged_part, left_off, pairs_with
 from dovrel.core.match.fit import Pairs
 from dovrel.core.match.link import Ends, Link
+from dovrel.core.match.match import AS_NEAR
 from dovrel.core.match.residuals import of_pairs
 from dovrel.core.steps.chain import Chain
 
@@ -49,6 +50,10 @@ class Cameras:
         if found.extended is None or len(placed.chain) < 2 or placed.offered is not None:
             return NO_EXTENSION, replace(placed, notes=(*placed.notes, self._none(camera)))
         along = [self._apart(ends_of(one, other), table) for one, other in pairwise(placed.chain)]
+        after = float(np.linalg.norm(along))
+        if after > (placed.distance_after or 0.0) - AS_NEAR:
+            note = f"the extended step of camera {camera} brings it no nearer, and is left out"
+            return NO_EXTENSION, replace(placed, notes=(*placed.notes, note))
         first = ends_of(*placed.chain[:2])
         pairs = pairs_with(judged_part(self.links[first]), first, shot, self.under(placed.chain[1]), table)
         many = self.shots[camera]
@@ -59,7 +64,7 @@ class Cameras:
         )
         return found, replace(
             placed,
-            distance_after=float(np.linalg.norm(along)),
+            distance_after=after,
             residuals=of_pairs(pairs, display_of(pairs.shot, self.under(shot), table)),
             notes=(*placed.notes, note),
         )
@@ -113,8 +118,12 @@ def _over(
         met = []
         for ends, link in links.items():
             other = ends[0] if ends[1] == shot else ends[1]
-            known = members[other].camera == members[reference].camera and solved.shots[other].chain
-            if shot in ends and known and link.overlies and ends not in solved.contrary:
+            if (
+                shot in ends
+                and _settled(members, reference, solved, other)
+                and link.overlies
+                and ends not in solved.contrary
+            ):
                 under = (solved.shots[other].numbers, *members[other].after)
                 met.append(pairs_with(link, ends, shot, under, table))
         if met:
@@ -122,3 +131,9 @@ def _over(
             balanced = placed.numbers.apply(pairs.shot).astype(np.float32)
             found.append(replace(pairs, shot=balanced))
     return found
+
+
+def _settled(members: Sequence[Member], reference: int, solved: Solved, shot: int) -> bool:
+    """Whether a shot is of the reference's camera, and has an answer that is given."""
+    placed = solved.shots[shot]
+    return members[shot].camera == members[reference].camera and bool(placed.chain) and placed.offered is None
