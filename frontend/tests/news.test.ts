@@ -63,6 +63,7 @@ it("means the newest operation by undo, and by redo the first of those undone si
     what: `${id}`,
     total: 0,
     done: 0,
+    compared: 1,
     cancelled: false,
     undone,
     made_at: "2026-03-03T22:00:00",

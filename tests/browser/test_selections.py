@@ -2,6 +2,7 @@
 
 import re
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_colour import add, as_they_were, at, drag, steps  # noqa: F401
@@ -134,6 +135,28 @@ def test_a_hot_part_is_held_down(desk):  # noqa: F811
     page.get_by_label("percent that highs are held down to").fill("109")
     page.get_by_role("button", name="hold at").click()
     expect(page.get_by_text("nothing is to be held down")).to_be_visible()
+
+
+def test_a_wall_in_the_sun_is_held_down_behind_a_face(desk):  # noqa: F811
+    page = desk("22A-3")
+    page.keyboard.press("Shift+N")
+    page.get_by_role("button", name=re.compile("^pick ")).click()
+    wall = at(page, "picture", 0.85, 0.3)
+    page.mouse.move(*wall)
+    expect(page.get_by_test_id("point")).to_contain_text("R")
+    page.mouse.click(*wall)
+    expect(page.get_by_test_id("selected")).to_contain_text("%")
+    settled(page)
+    assert min(reading(page, i) for i in range(9)) > 60
+    page.get_by_label("percent that highs are held down to").fill("60")
+    page.get_by_role("button", name="hold at").click()
+    settled(page)
+    assert max(reading(page, i) for i in (2, 5, 8)) == pytest.approx(60, abs=1)
+    assert 48 < min(reading(page, i) for i in range(9)) < 60
+    # The face is as dark as it was.
+    page.keyboard.press("Shift+Z")
+    settled(page)
+    assert min(reading(page, i) for i in range(9)) < 12
 
 
 def test_an_area_follows_a_face(desk, shot_named):  # noqa: F811

@@ -16,7 +16,7 @@ from dovrel.core.develop.exact import shown_exactly
 from dovrel.core.develop.frame import develop, display_of
 from dovrel.core.measure.difference import display_difference, lab_of_display
 from dovrel.core.measure.familiar import SKIN_LINE
-from dovrel.core.measure.readings import chroma_plane
+from dovrel.core.measure.readings import DEFAULT_PERCENTILES, chroma_plane, readings_of_display
 from dovrel.core.steps import documents, opponent
 from dovrel.core.steps.carried import left_out
 from dovrel.core.steps.copying import with_steps
@@ -376,6 +376,38 @@ def test_greys_and_foliage_are_not_led_to_the_skins_line(table):
     for reaching in (grey, foliage):
         with pytest.raises(ValueError, match="hardly any colour that skin has"):
             parts.on_skin_line(reaching, Primary(), (), table)
+
+
+def test_a_wall_in_the_sun_is_held_down_as_under_less_light(table, rng):
+    wall = np.array([0.60, 0.585, 0.55]) + rng.normal(0, 0.004, (500, 1))
+    numbers = parts.held_down(wall, Primary(), (), table, 0.6, DEFAULT_PERCENTILES)
+    before, after = (
+        readings_of_display(display_of(one.apply(wall), [], table)).reshape(-1)[2:9:3] for one in (Primary(), numbers)
+    )
+    assert before.max() > 75
+    assert after.max() == pytest.approx(60, abs=0.3)
+    # Its colour goes along: the channels keep their order, and most of what lies between them.
+    assert after[0] > after[1] > after[2]
+    assert after[0] - after[2] > 0.5 * (before[0] - before[2])
+    assert len(set(numbers.slope)) == 1
+    assert 0.5 < numbers.slope[0] < 1
+
+
+def test_what_is_dark_in_it_hardly_moves(table, rng):
+    window = np.repeat(np.r_[rng.uniform(0.2, 0.25, 200), rng.uniform(0.58, 0.64, 300)][:, None], 3, axis=1)
+    numbers = parts.held_down(window, Primary(), (), table, 0.7, DEFAULT_PERCENTILES)
+    before, after = (readings_of_display(display_of(one.apply(window), [], table)) for one in (Primary(), numbers))
+    assert after[2] == pytest.approx(70, abs=0.3)
+    assert abs(after[0] - before[0]) < 1
+
+
+def test_what_reads_less_is_not_held_down_and_what_comes_after_can_forbid_it(table):
+    wall = np.full((50, 3), 0.5)
+    with pytest.raises(ValueError, match="nothing is to be held down to 90 %"):
+        parts.held_down(wall, Primary(), (), table, 0.9, DEFAULT_PERCENTILES)
+    lifted = (Primary(slope=(0.01,) * 3, offset=(0.6,) * 3),)
+    with pytest.raises(ValueError, match="what comes after it lifts it"):
+        parts.held_down(wall, Primary(), lifted, table, 0.4, DEFAULT_PERCENTILES)
 
 
 def test_samples_stand_for_the_colours_of_a_box(rng):

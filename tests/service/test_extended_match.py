@@ -137,7 +137,7 @@ def test_a_batch_matches_with_it_where_one_view_lies_over_the_other(api):
     assert extended_of(after["12C-2"]) is not None
     assert extended_of(after["12A-2"]) is None
     assert after["12A-2"]["report"]["tolerance"] == 4.5
-    assert any("only where one view lies over the other" in note for note in after["12A-2"]["report"]["notes"])
+    assert any("of the reference's own camera" in note for note in after["12A-2"]["report"]["notes"])
 
 
 def test_a_plain_match_goes_on_with_it_only_where_there_is_one(api):

@@ -1,9 +1,11 @@
 """Families solved as one by the service: what shots share, kept links, reports that name their chain; on a demo of its own."""
 
+import time
+
 import pytest
 
 from dovrel.bench.orders import numbers_of
-from tests.service.test_whole_day import batch, done, family, shots
+from tests.service.test_whole_day import family, shots
 
 YARD = ["21A-2", "21B-1", "21C-1"]
 
@@ -16,11 +18,40 @@ def api(own):
         yield client
 
 
+def ordered(api, names: list[str], **more) -> int:
+    """A match that is ordered, and not waited for."""
+    found = shots(api)
+    answer = api.post("/batches", json={"kind": "match", "shots": [found[n]["id"] for n in names], **more})
+    assert answer.status_code == 200, answer.text
+    return answer.json()["id"]
+
+
+def operation(api, number: int) -> dict:
+    return api.get(f"/operations/{number}").json()
+
+
 @pytest.fixture(scope="module")
-def matched(api) -> dict[str, dict]:
-    operation = done(api, batch(api, "match", YARD), 240)
-    assert operation["done"] == len(YARD)
+def compared() -> list[float]:
+    """How far the family was compared, as the page was told while it was matched."""
+    return []
+
+
+@pytest.fixture(scope="module")
+def matched(api, compared) -> dict[str, dict]:
+    number = ordered(api, YARD)
+    end = time.monotonic() + 240
+    while (now := operation(api, number))["done"] < len(YARD) and time.monotonic() < end:
+        compared.append(now["compared"])
+        time.sleep(0.2)
+    assert operation(api, number)["done"] == len(YARD)
     return shots(api)
+
+
+def test_how_far_a_family_is_compared_is_told_meanwhile(api, matched, compared):
+    under_way = [part for part in compared if part < 1]
+    assert under_way
+    assert under_way == sorted(under_way)
+    assert all(one["compared"] == 1 for one in api.get("/day").json()["operations"])
 
 
 def test_a_batch_solves_the_family_and_reports_name_their_chains(matched):
@@ -72,3 +103,23 @@ def test_the_desk_matches_to_the_reference_alone_if_asked(api):
     answer = api.post(f"/shots/{shot['id']}/match", json=order)
     assert answer.status_code == 200, answer.text
     assert answer.json()["shot"]["report"]["chain"] == []
+
+
+def test_a_batch_that_is_cancelled_while_it_compares_ends_at_once(api, matched, own):
+    """Links are looked for anew, and the family's shots stay as they are."""
+    for path in (own.data / "links").iterdir():
+        path.unlink()
+    before = shots(api)
+    number = ordered(api, [*YARD, "21A-3", "21A-4", "21C-2"], strength=0.5)
+    end = time.monotonic() + 60
+    while operation(api, number)["compared"] == 1 and time.monotonic() < end:
+        time.sleep(0.1)
+    assert operation(api, number)["compared"] < 1
+    api.post(f"/operations/{number}/cancel").raise_for_status()
+    time.sleep(3)
+    assert len(list((own.data / "links").iterdir())) < 10
+    assert operation(api, number)["done"] == 0
+    after = shots(api)
+    assert {name: shot["version_id"] for name, shot in after.items()} == {
+        name: shot["version_id"] for name, shot in before.items()
+    }

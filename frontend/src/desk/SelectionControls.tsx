@@ -33,8 +33,9 @@ function Answers() {
       <button
         type="button"
         className="plain"
-        title="its highs held down to so many percent; lows stay, mids go along"
-        onClick={() => holdDown(percent)}
+        disabled={acting}
+        title="its highs held down to so many percent; what is dark in it stays, the rest goes along"
+        onClick={() => void holdDown(percent)}
       >
         hold at
       </button>

@@ -209,28 +209,10 @@ export async function leadToSkinLine() {
   if (found) edit("skin on its line", { numbers: found.numbers });
 }
 
-const HIGHS = [2, 5, 8];
-const MIDS = [1, 4, 7];
-
-/** Hold what is selected down, so that its lightest channel's highs read so many percent; lows stay, mids go along. */
-export function holdDown(percent: number) {
-  const readings = state().shown?.readings;
-  if (!readings) return;
-  const highest = Math.max(...HIGHS.map((i) => readings[i]));
-  const lowest = Math.min(...HIGHS.map((i) => readings[i - 2]));
-  if (highest <= percent) {
-    set({
-      said: `Its highs read ${highest.toFixed(1)} % at most: nothing is to be held down to ${percent} %.`,
-    });
-    return;
-  }
-  const part = (percent - lowest) / Math.max(highest - lowest, 1e-3);
-  const aims = new Map<number, number>();
-  for (const i of [...HIGHS, ...MIDS]) {
-    const low = readings[3 * Math.floor(i / 3)];
-    aims.set(i, low + part * (readings[i] - low));
-  }
-  meet(`held down to ${percent} %`, aims);
+/** Hold what is selected down, so that its lightest channel's highs read so many percent. */
+export async function holdDown(percent: number) {
+  const found = await answered<{ numbers: number[] }>("held-down", { most: percent });
+  if (found) edit(`held down to ${percent} %`, { numbers: found.numbers });
 }
 
 /** A fifth less colour of what is selected. */

@@ -1164,6 +1164,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/held-down": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hold Down
+         * @description The ten numbers by which the highs of the selected pixels read so much.
+         */
+        post: operations["hold_down_api_shots__shot_id__held_down_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{shot_id}/follow": {
         parameters: {
             query?: never;
@@ -2671,6 +2691,164 @@ export interface components {
             made_at: string;
         };
         /**
+         * HeldDownIn
+         * @description Their highs are to read so many percent.
+         */
+        HeldDownIn: {
+            /**
+             * Number
+             * @default 0
+             * @constant
+             */
+            number: 0;
+            /** Shot */
+            shot: number;
+            /** Frame */
+            frame: number;
+            /**
+             * @default {
+             *       "camera": {
+             *         "steps": [
+             *           {
+             *             "id": "trim",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "shot": {
+             *         "steps": [
+             *           {
+             *             "id": "balance",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "family": {
+             *         "steps": [
+             *           {
+             *             "id": "look",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "show": {
+             *         "steps": [
+             *           {
+             *             "id": "finish",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       }
+             *     }
+             */
+            levels: components["schemas"]["FourLevels"];
+            /**
+             * Level
+             * @default shot
+             * @enum {string}
+             */
+            level: "camera" | "shot" | "family" | "show";
+            /**
+             * Step
+             * @default balance
+             */
+            step: string;
+            /**
+             * Side
+             * @default inside
+             * @enum {string}
+             */
+            side: "inside" | "outside";
+            /**
+             * Before
+             * @default none
+             * @enum {string}
+             */
+            before: "none" | "step" | "level";
+            /** Most */
+            most: number;
+        };
+        /**
          * HeldOut
          * @description The shot, and what was done: how much is left of the change, CIEDE2000.
          */
@@ -3673,6 +3851,162 @@ export interface components {
             numbers: number[];
         };
         /**
+         * OfSelection
+         * @description The selected pixels are to be led where they are wanted.
+         */
+        OfSelection: {
+            /**
+             * Number
+             * @default 0
+             * @constant
+             */
+            number: 0;
+            /** Shot */
+            shot: number;
+            /** Frame */
+            frame: number;
+            /**
+             * @default {
+             *       "camera": {
+             *         "steps": [
+             *           {
+             *             "id": "trim",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "shot": {
+             *         "steps": [
+             *           {
+             *             "id": "balance",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "family": {
+             *         "steps": [
+             *           {
+             *             "id": "look",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       },
+             *       "show": {
+             *         "steps": [
+             *           {
+             *             "id": "finish",
+             *             "keyframes": [],
+             *             "on": true,
+             *             "values": {
+             *               "kind": "primary",
+             *               "offset": [
+             *                 0,
+             *                 0,
+             *                 0
+             *               ],
+             *               "power": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ],
+             *               "saturation": 1,
+             *               "slope": [
+             *                 1,
+             *                 1,
+             *                 1
+             *               ]
+             *             }
+             *           }
+             *         ]
+             *       }
+             *     }
+             */
+            levels: components["schemas"]["FourLevels"];
+            /**
+             * Level
+             * @default shot
+             * @enum {string}
+             */
+            level: "camera" | "shot" | "family" | "show";
+            /**
+             * Step
+             * @default balance
+             */
+            step: string;
+            /**
+             * Side
+             * @default inside
+             * @enum {string}
+             */
+            side: "inside" | "outside";
+            /**
+             * Before
+             * @default none
+             * @enum {string}
+             */
+            before: "none" | "step" | "level";
+        };
+        /**
          * OfferOut
          * @description An answer that is not sure enough to be applied unasked: its ten numbers, and what matching said of them.
          */
@@ -3696,6 +4030,8 @@ export interface components {
             total: number;
             /** Done */
             done: number;
+            /** Compared */
+            compared: number;
             /** Cancelled */
             cancelled: boolean;
             /** Undone */
@@ -4817,162 +5153,6 @@ export interface components {
             reference_meter?: components["schemas"]["MeterIn"] | null;
             /** Ties */
             ties?: components["schemas"]["TieIn"][];
-        };
-        /**
-         * SkinLineIn
-         * @description The selected pixels are to have their mean hue on the skin's line.
-         */
-        SkinLineIn: {
-            /**
-             * Number
-             * @default 0
-             * @constant
-             */
-            number: 0;
-            /** Shot */
-            shot: number;
-            /** Frame */
-            frame: number;
-            /**
-             * @default {
-             *       "camera": {
-             *         "steps": [
-             *           {
-             *             "id": "trim",
-             *             "keyframes": [],
-             *             "on": true,
-             *             "values": {
-             *               "kind": "primary",
-             *               "offset": [
-             *                 0,
-             *                 0,
-             *                 0
-             *               ],
-             *               "power": [
-             *                 1,
-             *                 1,
-             *                 1
-             *               ],
-             *               "saturation": 1,
-             *               "slope": [
-             *                 1,
-             *                 1,
-             *                 1
-             *               ]
-             *             }
-             *           }
-             *         ]
-             *       },
-             *       "shot": {
-             *         "steps": [
-             *           {
-             *             "id": "balance",
-             *             "keyframes": [],
-             *             "on": true,
-             *             "values": {
-             *               "kind": "primary",
-             *               "offset": [
-             *                 0,
-             *                 0,
-             *                 0
-             *               ],
-             *               "power": [
-             *                 1,
-             *                 1,
-             *                 1
-             *               ],
-             *               "saturation": 1,
-             *               "slope": [
-             *                 1,
-             *                 1,
-             *                 1
-             *               ]
-             *             }
-             *           }
-             *         ]
-             *       },
-             *       "family": {
-             *         "steps": [
-             *           {
-             *             "id": "look",
-             *             "keyframes": [],
-             *             "on": true,
-             *             "values": {
-             *               "kind": "primary",
-             *               "offset": [
-             *                 0,
-             *                 0,
-             *                 0
-             *               ],
-             *               "power": [
-             *                 1,
-             *                 1,
-             *                 1
-             *               ],
-             *               "saturation": 1,
-             *               "slope": [
-             *                 1,
-             *                 1,
-             *                 1
-             *               ]
-             *             }
-             *           }
-             *         ]
-             *       },
-             *       "show": {
-             *         "steps": [
-             *           {
-             *             "id": "finish",
-             *             "keyframes": [],
-             *             "on": true,
-             *             "values": {
-             *               "kind": "primary",
-             *               "offset": [
-             *                 0,
-             *                 0,
-             *                 0
-             *               ],
-             *               "power": [
-             *                 1,
-             *                 1,
-             *                 1
-             *               ],
-             *               "saturation": 1,
-             *               "slope": [
-             *                 1,
-             *                 1,
-             *                 1
-             *               ]
-             *             }
-             *           }
-             *         ]
-             *       }
-             *     }
-             */
-            levels: components["schemas"]["FourLevels"];
-            /**
-             * Level
-             * @default shot
-             * @enum {string}
-             */
-            level: "camera" | "shot" | "family" | "show";
-            /**
-             * Step
-             * @default balance
-             */
-            step: string;
-            /**
-             * Side
-             * @default inside
-             * @enum {string}
-             */
-            side: "inside" | "outside";
-            /**
-             * Before
-             * @default none
-             * @enum {string}
-             */
-            before: "none" | "step" | "level";
         };
         /**
          * Soften
@@ -7356,7 +7536,42 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SkinLineIn"];
+                "application/json": components["schemas"]["OfSelection"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumbersOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    hold_down_api_shots__shot_id__held_down_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HeldDownIn"];
             };
         };
         responses: {

@@ -19,7 +19,9 @@ function Running({ operation }: { operation: Operation }) {
       <progress value={operation.done} max={operation.total} aria-label={operation.what} />
       <span data-testid="batch">
         {operation.what} · {operation.done} of {operation.total}
-        {remaining(operation)}
+        {operation.compared < 1
+          ? ` · comparing ${Math.round(100 * operation.compared)} %`
+          : remaining(operation)}
       </span>
       <button
         type="button"

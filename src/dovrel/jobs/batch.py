@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import contextlib
+import time
 import traceback
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from sqlalchemy import exists, select
+from sqlalchemy import exists, select, update
 from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.core.match.along import Wanted, match_along
@@ -16,7 +17,7 @@ from dovrel.core.steps.copying import with_steps
 from dovrel.core.steps.correction import BALANCE, Correction
 from dovrel.core.steps.primary import Primary
 from dovrel.jobs import deciding, families, measuring
-from dovrel.jobs.families import Relative
+from dovrel.jobs.families import Relative, Told
 from dovrel.jobs.subject import kept_subject, reference_for, subject_of
 from dovrel.jobs.thumbnails import thumbnail_path
 from dovrel.machine.files import says_no_room
@@ -38,8 +39,33 @@ class _Answer:
     report: dict | None = None
 
 
-_Find = Callable[[], _Answer]
-"""Finds the answer once all rows were read: what takes long holds no transaction."""
+_Find = Callable[[Told], _Answer]
+"""Finds the answer once all rows were read: what takes long holds no transaction, and tells how far it is."""
+
+_TOLD_EVERY = 1.0
+"""Seconds."""
+
+
+class _Cancelled(Exception):
+    """The batch was cancelled while a shot's answer was looked for."""
+
+
+class _Comparing:
+    """Notes with an operation how far a family is compared, now and then, and ends it once the operation is cancelled."""
+
+    def __init__(self, factory: sessionmaker[Session], operation_id: int) -> None:
+        self._factory, self._operation, self._last, self._said = factory, operation_id, time.monotonic(), False
+
+    def __call__(self, part: float) -> None:
+        now = time.monotonic()
+        if now - self._last < _TOLD_EVERY and not (part >= 1 and self._said):
+            return
+        self._last, self._said = now, part < 1
+        with self._factory.begin() as session:
+            noted = update(Operation).where(Operation.id == self._operation).values(compared=part)
+            cancelled = session.scalar(noted.returning(Operation.cancelled))
+        if cancelled:
+            raise _Cancelled
 
 
 def step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, shot_id: int, data: Path) -> None:
@@ -51,6 +77,8 @@ def step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, 
         _step(factory, frames, operation_id, shot_id, data)
     except AWAY:
         raise
+    except _Cancelled:
+        return
     except (MediaFault, ValueError) as fault:
         give_up(factory, operation_id, shot_id, str(fault))
     except Exception as error:
@@ -83,7 +111,7 @@ def _step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int,
             raise ValueError(_left_alone(shot))
         find = _WORK[operation.kind](session, frames, shot, orders, data)
         subject = subject_of(shot)
-    answer = find()
+    answer = find(_Comparing(factory, operation_id))
     after = replace(subject, levels=subject.levels.replaced("shot", answer.correction))
     readings = measuring.readings_of(frames, after)
     with contextlib.suppress(MediaFault):
@@ -141,7 +169,7 @@ def _balance(session: Session, frames: FrameStore, shot: Shot, orders: dict, _: 
 
     correction = deciding.balanced_along(subject.levels.shot, subject.middle, found)
     answer = _Answer(correction, f"balance by {best.name}", "balanced", best.reason)
-    return lambda: answer
+    return lambda _: answer
 
 
 def _match(session: Session, frames: FrameStore, shot: Shot, orders: dict, data: Path) -> _Find:
@@ -157,10 +185,10 @@ def _match(session: Session, frames: FrameStore, shot: Shot, orders: dict, data:
         ordered_on = {int(one): version or 0 for one, version in orders.get("versions", {}).items()}
         relatives = families.relatives_of(session, kept, shot.family, ordered_on)
 
-    def find() -> _Answer:
-        result = (
-            families.answer_for(number, relatives, frames, data, strength, extended=extended) if relatives else None
-        )
+    def find(told: Told) -> _Answer:
+        result = None
+        if relatives:
+            result = families.answer_for(number, relatives, frames, data, strength, told, extended=extended)
         if result is not None:
             correction = subject.levels.shot.balanced(result.numbers, result.extended)
         else:
@@ -195,7 +223,7 @@ def _copy(session: Session, frames: FrameStore, shot: Shot, orders: dict, _: Pat
     what = ", ".join([*what, *(name for name in orders["steps"] if name != BALANCE)])
     state = "balanced" if shot.state == "new" else shot.state
     answer = _Answer(correction, f"{what} from {source.name}"[:200], state, f"{what} from {source.name}")
-    return lambda: answer
+    return lambda _: answer
 
 
 _WORK: dict[str, Callable[[Session, FrameStore, Shot, dict, Path], _Find]] = {

@@ -229,6 +229,8 @@ class OperationOut(Row):
     what: str
     total: int
     done: int
+    compared: float
+    """The part of what a family's shots share that has been looked for, while they are compared with one another; else 1."""
     cancelled: bool
     undone: bool
     made_at: datetime

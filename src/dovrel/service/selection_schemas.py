@@ -48,8 +48,8 @@ class NarrowOut(BaseModel):
     pick: Pick
 
 
-class SkinLineIn(Asked):
-    """The selected pixels are to have their mean hue on the skin's line."""
+class OfSelection(Asked):
+    """The selected pixels are to be led where they are wanted."""
 
     number: Literal[0] = 0
 
@@ -58,6 +58,12 @@ class SkinLineIn(Asked):
         if self.selection is None:
             raise ValueError(f"“{self.step}” selects nothing; take a pick or an area in hand")
         return self
+
+
+class HeldDownIn(OfSelection):
+    """Their highs are to read so many percent."""
+
+    most: Annotated[float, Field(ge=1, le=109)]
 
 
 class NumbersOut(BaseModel):

@@ -86,6 +86,7 @@ def operation_out(operation: Operation) -> OperationOut:
         what=operation.what,
         total=operation.total,
         done=len(operation.items) if operation.total else 0,
+        compared=operation.compared,
         cancelled=operation.cancelled,
         undone=operation.undone,
         made_at=operation.made_at,

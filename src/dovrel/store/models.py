@@ -265,7 +265,8 @@ class TakingIn(Base):
 class Operation(Base):
     """Something done to several rows that is undone as one; `orders` say how a batch is done.
 
-    `total` is how many shots a batch goes through; each leaves an item when it is through.
+    `total` is how many shots a batch goes through; each leaves an item when it is through. `compared` is the part of what
+    shots share that has been looked for, 0..1, while a family is compared; 1 where nothing is.
     """
 
     __tablename__ = "operation"
@@ -276,6 +277,7 @@ class Operation(Base):
     what: Mapped[str] = mapped_column(String(200))
     orders: Mapped[dict[str, Any]] = mapped_column(default=dict)
     total: Mapped[int] = mapped_column(default=0)
+    compared: Mapped[float] = mapped_column(default=1.0)
     cancelled: Mapped[bool] = mapped_column(default=False)
     undone: Mapped[bool] = mapped_column(default=False)
     made_at: Mapped[datetime] = mapped_column(default=now)

@@ -6,12 +6,14 @@ from dataclasses import replace
 
 import cv2
 import numpy as np
+from scipy.optimize import root_scalar
 
 from dovrel.core.colour.tables import Table
+from dovrel.core.colour.working import STOP
 from dovrel.core.develop.frame import display_of
 from dovrel.core.measure.difference import lab_of_display
 from dovrel.core.measure.familiar import SKIN_LINE
-from dovrel.core.measure.readings import chroma_plane
+from dovrel.core.measure.readings import Percentiles, chroma_plane, readings_of_display
 from dovrel.core.steps import opponent
 from dovrel.core.steps.chain import Chain, apply_in_order
 from dovrel.core.steps.pick import LEAST_SOFT, REACHES, SOFT_HUE, Pick, Sample, Samples
@@ -72,6 +74,53 @@ def on_skin_line(reaching: np.ndarray, numbers: Primary, after: Chain, table: Ta
     if (np.abs(wanted - now) < 5 * _ENOUGH).all():
         return numbers.with_offset_added(at)
     raise ValueError("this colour cannot be led to the skin's line without changing how light it is")
+
+
+def held_down(
+    reaching: np.ndarray, numbers: Primary, after: Chain, table: Table, most: float, percentiles: Percentiles
+) -> Primary:
+    """The ten numbers with colours drawn towards their own darks, alike in all channels, so that no channel's highs read more.
+
+    What is dark hardly moves. Where all lies within a few stops, as on a wall in the sun, all comes down as under less light.
+
+    Parameters
+    ----------
+    reaching : float array (N, 3), the working values of the selected pixels that reach the numbers
+    after : what comes after the numbers
+    most : what the highest channel's highs are to read, display values
+    percentiles : that readings are taken at
+
+    Raises
+    ------
+    ValueError
+        If they read no more as it is, or cannot be brought down so far.
+    """
+
+    def highest(numbers: Primary) -> float:
+        shown = display_of(apply_in_order(reaching, [numbers]), after, table)
+        return float(readings_of_display(shown, percentiles)[2:9:3].max()) / 100
+
+    as_it_is = highest(numbers)
+    if as_it_is <= most:
+        raise ValueError(
+            f"its highs read {100 * as_it_is:.1f} % at most: nothing is to be held down to {100 * most:.0f} %"
+        )
+    dark, light = np.percentile(np.asarray(reaching, np.float64).mean(axis=1), _WITHIN)
+    stays = min(float(dark), float(light) - _DEEP * STOP)
+
+    def drawn(part: float) -> Primary:
+        slope, offset = np.array(numbers.slope), np.array(numbers.offset)
+        moved = np.concatenate([part * slope, offset + (1 - part) * stays * slope])
+        return Primary.from_array([*moved, *numbers.power, numbers.saturation])
+
+    if highest(drawn(0.0)) > most:
+        raise ValueError(f"what comes after it lifts it; it cannot be held down to {100 * most:.0f} %")
+    found = root_scalar(lambda part: highest(drawn(part)) - most, bracket=(0.0, 1.0), method="brentq", xtol=1e-4)
+    return drawn(found.root)
+
+
+_DEEP = 5.0
+"""Stops below the lights of what is selected from which on colours are its darks."""
 
 
 def nearest_in(selection: Selection, reaching: np.ndarray, share: np.ndarray, covers: float) -> np.ndarray:

@@ -20,12 +20,13 @@ from dovrel.service.live_schemas import Asked
 from dovrel.service.selection_schemas import (
     FollowIn,
     FollowOut,
+    HeldDownIn,
     NarrowIn,
     NarrowOut,
     NumbersOut,
+    OfSelection,
     SamplesIn,
     SamplesOut,
-    SkinLineIn,
 )
 from dovrel.service.viewing import selected_of
 
@@ -65,8 +66,26 @@ def narrow(shot_id: Id, order: NarrowIn, context: ContextDep) -> NarrowOut:
 
 
 @router.post("/skin-line")
-def lead_to_skin_line(shot_id: Id, order: SkinLineIn, context: ContextDep) -> NumbersOut:
+def lead_to_skin_line(shot_id: Id, order: OfSelection, context: ContextDep) -> NumbersOut:
     """The ten numbers by which the selected pixels' mean hue lies on the skin's line."""
+    subject, reaching = _selected(context, shot_id, order)
+    table = tables.output_table(subject.source.output)
+    numbers = parts.on_skin_line(reaching, order.numbers_in(order.here), order.after_numbers(order.here), table)
+    return NumbersOut(numbers=numbers.as_array().tolist())
+
+
+@router.post("/held-down")
+def hold_down(shot_id: Id, order: HeldDownIn, context: ContextDep) -> NumbersOut:
+    """The ten numbers by which the highs of the selected pixels read so much."""
+    subject, reaching = _selected(context, shot_id, order)
+    table = tables.output_table(subject.source.output)
+    numbers, after = order.numbers_in(order.here), order.after_numbers(order.here)
+    numbers = parts.held_down(reaching, numbers, after, table, order.most / 100, subject.percentiles)
+    return NumbersOut(numbers=numbers.as_array().tolist())
+
+
+def _selected(context: Context, shot_id: int, order: OfSelection) -> tuple[Subject, np.ndarray]:
+    """The working values (N, 3) of selected pixels that reach the numbers in hand."""
     subject, picture = _picture(context, shot_id, order)
     table = tables.output_table(subject.source.output)
     assert order.selection
@@ -75,9 +94,7 @@ def lead_to_skin_line(shot_id: Id, order: SkinLineIn, context: ContextDep) -> Nu
     if chosen is None or chosen.mean() < parts.LEAST_SHARE:
         raise ValueError(f"“{order.step}” selects hardly anything on this frame")
     pixels = codes.unpack(picture.packed[chosen != 0])
-    reaching = apply_in_order(pixels[:: max(1, len(pixels) // SAMPLED)], _reaching(order))
-    numbers = parts.on_skin_line(reaching, order.numbers_in(order.here), order.after_numbers(order.here), table)
-    return NumbersOut(numbers=numbers.as_array().tolist())
+    return subject, apply_in_order(pixels[:: max(1, len(pixels) // SAMPLED)], _reaching(order))
 
 
 @router.post("/follow")
