@@ -121,22 +121,6 @@ def work_the_day(page: Page, address: str) -> None:
     page.keyboard.press("Escape")
 
 
-def look_into(page: Page, keep: Callable[[str], None]) -> None:
-    """The picture over the whole surface, nearer and pushed."""
-    page.keyboard.press("p")
-    picture = page.get_by_test_id("picture").bounding_box()
-    assert picture
-    page.mouse.move(picture["x"] + 0.4 * picture["width"], picture["y"] + 0.4 * picture["height"])
-    for _ in range(3):
-        page.mouse.wheel(0, -100)
-    page.keyboard.press("d")
-    rested(page)
-    keep("desk-looking")
-    page.keyboard.press("d")
-    page.keyboard.press("0")
-    page.keyboard.press("p")
-
-
 def hold_through(page: Page, address: str, keep: Callable[[str], None]) -> None:
     """The time lane of a shot whose light changes, its face held."""
     open_shot(page, address, "23A-1")
@@ -285,6 +269,91 @@ def parts_of_pictures(page: Page, address: str, keep: Callable[[str], None]) -> 
     page.get_by_role("button", name="belongs").click()
 
 
+def parts_before_and_after(page: Page, address: str) -> None:
+    """One of each that is done to a part of a picture: above as it was, below as it is left."""
+
+    def place(x: float, y: float) -> tuple[float, float]:
+        picture = page.get_by_test_id("picture").bounding_box()
+        assert picture
+        return picture["x"] + x * picture["width"], picture["y"] + y * picture["height"]
+
+    def add(word: str) -> None:
+        page.keyboard.press("Shift+N")
+        page.get_by_role("button", name=re.compile(f"^{word} part of the picture")).click()
+        page.wait_for_timeout(800)
+
+    def pick(x: float, y: float) -> None:
+        add("pick")
+        with page.expect_response(re.compile("/samples$")):
+            page.mouse.click(*place(x, y))
+        rested(page)
+
+    def area(left: float, top: float, right: float, bottom: float) -> None:
+        page.mouse.move(*place(left, top))
+        page.mouse.down()
+        page.mouse.move(*place(right, bottom), steps=4)
+        page.mouse.up()
+        add("area")
+        rested(page)
+
+    def typed(name: str, value: str) -> None:
+        page.get_by_role("spinbutton", name=name).first.focus()
+        page.keyboard.type(value)
+        page.keyboard.press("Enter")
+        rested(page)
+
+    def press(name: str) -> None:
+        page.get_by_role("button", name=name, exact=True).click()
+        page.wait_for_timeout(1500)
+        rested(page)
+
+    def hold_wall() -> None:
+        pick(0.85, 0.3)
+        page.get_by_label("percent that highs are held down to").fill("60")
+        press("hold at")
+
+    def skin(saturation: str | None) -> None:
+        area(0.20, 0.05, 0.33, 0.29)
+        press("on skin line")
+        if saturation:
+            typed("Saturation", saturation)
+
+    def warm_in_a_cooler_room() -> None:
+        area(0.325, 0.20, 0.40, 0.38)
+        page.keyboard.press("Shift+Z")
+        rested(page)
+        typed("Warmth", "5000")
+
+    def deeper_sky() -> None:
+        pick(0.5, 0.12)
+        typed("Exposure", "-0.8")
+        typed("Saturation", "1.5")
+
+    works = (
+        ("21C-2", lambda: None),
+        ("12A-4", lambda: skin(None)),
+        ("12A-5", lambda: skin("1.8")),
+        ("22A-3", hold_wall),
+        ("21A-3", deeper_sky),
+        ("12A-1", warm_in_a_cooler_room),
+    )
+    cells = []
+    for name, work in works:
+        open_shot(page, address, name)
+        work()
+        page.mouse.move(5, 5)
+        seen = []
+        for _ in range(2):
+            page.wait_for_timeout(900)
+            rested(page)
+            shot = page.locator(".frame canvas").screenshot()
+            picture = cv2.imdecode(np.frombuffer(shot, np.uint8), cv2.IMREAD_COLOR)
+            seen.append(cv2.resize(picture, (300, 169), interpolation=cv2.INTER_AREA))
+            page.keyboard.press("x")
+        cells.append(np.vstack(seen[::-1]))
+    cv2.imwrite(str(FOLDER / "parts-before-after.png"), np.vstack([np.hstack(cells[:3]), np.hstack(cells[3:])]))
+
+
 def look_and_finish(page: Page, address: str, keep: Callable[[str], None]) -> None:
     """Looks compared, one of them chosen, and a finish; what that does to a part of a frame, pixel for pixel."""
     open_shot(page, address, "12A-1")
@@ -355,11 +424,11 @@ def main(entrance: str, card: str | None) -> None:
         page.wait_for_timeout(800)
         keep("desk-matched")
         page.keyboard.press("v")
-        look_into(page, keep)
         look_closer(page, keep)
         hold_through(page, address, keep)
         colour_by_itself(page, address, keep)
         parts_of_pictures(page, address, keep)
+        parts_before_and_after(page, address)
         look_and_finish(page, address, keep)
         page.goto(f"{address}/line-up")
         page.get_by_test_id("cut").wait_for()
@@ -368,6 +437,7 @@ def main(entrance: str, card: str | None) -> None:
         page.wait_for_timeout(2500)
         keep("line-up")
         page.goto(f"{address}/handover")
+        page.get_by_label(re.compile("^.amf")).check()
         page.get_by_label("ProRes 4444").check()
         page.get_by_label("name and timecode stand in the picture").check()
         page.get_by_label("cut to").select_option("1.85")
