@@ -114,7 +114,10 @@ def work_the_day(page: Page, address: str) -> None:
     page.keyboard.press("r")
     families = page.locator(".rows section")
     for family in range(1, families.count()):
-        page.keyboard.press("ArrowDown")
+        # A family of many shots takes several rows.
+        while not families.nth(family).locator("[data-shot]:focus").count():
+            page.keyboard.press("ArrowDown")
+            page.wait_for_timeout(50)
         page.keyboard.press("r")
         families.nth(family).locator(".reference").wait_for()
     batch(page, "Shift+A", "m")
@@ -382,7 +385,8 @@ def look_and_finish(page: Page, address: str, keep: Callable[[str], None]) -> No
         shot = page.get_by_test_id("picture").screenshot()
         seen.append(cv2.imdecode(np.frombuffer(shot, np.uint8), cv2.IMREAD_COLOR)[:, :480])
         page.keyboard.press("x")
-    cv2.imwrite(str(FOLDER / "finish-at-1-1.png"), np.hstack(seen[::-1]))
+    height = min(len(one) for one in seen)
+    cv2.imwrite(str(FOLDER / "finish-at-1-1.png"), np.hstack([one[:height] for one in seen[::-1]]))
     page.keyboard.press("0")
     for name in ("grain", "vignette", "halation", "sharpen", "look"):
         page.get_by_role("button", name=re.compile(f"^{name}")).first.click()
@@ -444,6 +448,7 @@ def main(entrance: str, card: str | None) -> None:
         page.get_by_label("Files are called").fill("{scene}_{camera}_{clip}")
         page.get_by_text("12_A_AL4_012_0001").wait_for(timeout=30000)
         page.get_by_label("Files are called").blur()
+        page.wait_for_timeout(500)
         keep("handover")
         page.goto(f"{address}/settings")
         page.get_by_text("The percentiles of each channel").wait_for()
