@@ -9,8 +9,9 @@ from typing import Any
 import numpy as np
 import pytest
 
+from dovrel.core.match.chains import chains_to
 from dovrel.core.match.link import Link
-from dovrel.jobs import families
+from dovrel.jobs import linking
 
 
 @dataclass(frozen=True)
@@ -29,7 +30,7 @@ class Seen:
 def find(shots: list[Seen], folder: Path, told: Any = None) -> dict:
     frames: Any = None
     relatives: Any = shots
-    return families.find_links(relatives, frames, folder, told)
+    return linking.find_links(relatives, frames, folder, told)
 
 
 @pytest.fixture
@@ -42,13 +43,13 @@ def some(rng) -> Link:
 def compared(monkeypatch, some):
     """Which frames share something, by their keys; keeps which were compared."""
     share, asked = set(), []
-    monkeypatch.setattr(families, "_view", lambda seen, _: seen.key)
+    monkeypatch.setattr(linking, "_view", lambda seen, _: seen.key)
 
     def link(one: str, other: str) -> Link | None:
         asked.append((one, other))
         return some if (one, other) in share else None
 
-    monkeypatch.setattr(families, "link", link)
+    monkeypatch.setattr(linking, "link", link)
     return share, asked
 
 
@@ -92,10 +93,43 @@ def test_links_that_nobody_asks_for_are_thrown_away_and_those_in_use_are_not(com
     (kept,) = (tmp_path / "links").iterdir()
     stale = kept.with_name("old.npz")
     stale.write_bytes(kept.read_bytes())
-    long_ago = time.time() - (families.KEPT_DAYS + 1) * 24 * 3600
+    long_ago = time.time() - (linking.KEPT_DAYS + 1) * 24 * 3600
     for path in (kept, stale):
         os.utime(path, (long_ago, long_ago))
     assert find(shots, tmp_path).keys() == found.keys()
-    families.forget_links(tmp_path)
+    linking.forget_links(tmp_path)
     assert list((tmp_path / "links").iterdir()) == [kept]
-    families.forget_links(tmp_path / "empty")
+    linking.forget_links(tmp_path / "empty")
+
+
+def joined(shots: list[Seen], bridges: list[Seen], folder: Path) -> tuple[list[str], dict]:
+    """What a family's shots hang on, with other families' shots that may join it; names are those of their frames."""
+    frames: Any = None
+    own: Any = shots
+    others: Any = bridges
+    relatives, links = linking.over_bridges(own, find(shots, folder), others, frames, folder)
+    return [one.key for one in relatives], links
+
+
+def test_a_shot_that_sees_two_places_joins_them(compared, tmp_path):
+    """The walk's first frame sees what c sees, its last what the reference a sees; its middle frame leads from one to the other."""
+    share, _ = compared
+    share.update(
+        {("a-50", "b-50"), ("c-50", "walk-25"), ("walk-25", "walk-50"), ("walk-50", "walk-75"), ("a-50", "walk-75")}
+    )
+    shots = [Seen("a"), Seen("b"), Seen("c")]
+    names, links = joined(shots, [Seen("far"), Seen("walk", further=(25, 75))], tmp_path)
+    assert names == ["a-50", "b-50", "c-50", "walk-25", "walk-50", "walk-75"]
+    assert set(links) == {(0, 1), (2, 3), (3, 4), (4, 5), (0, 5)}
+    chains = chains_to(0, len(names), links)
+    assert chains[2]
+    assert chains[2].shots == (2, 3, 4, 5, 0)
+
+
+def test_other_families_are_not_asked_where_every_shot_hangs_on_the_reference(compared, tmp_path):
+    share, asked = compared
+    share.update({("a-50", "b-50"), ("b-50", "walk-50")})
+    names, links = joined([Seen("a"), Seen("b")], [Seen("walk")], tmp_path)
+    assert names == ["a-50", "b-50"]
+    assert set(links) == {(0, 1)}
+    assert not any("walk" in one for pair in asked for one in pair)

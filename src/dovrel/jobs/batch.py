@@ -17,7 +17,7 @@ from dovrel.core.steps.copying import with_steps
 from dovrel.core.steps.correction import BALANCE, Correction
 from dovrel.core.steps.primary import Primary
 from dovrel.jobs import deciding, families, measuring
-from dovrel.jobs.families import Relative, Told
+from dovrel.jobs.linking import Relative, Told
 from dovrel.jobs.subject import kept_subject, reference_for, subject_of
 from dovrel.jobs.thumbnails import thumbnail_path
 from dovrel.machine.files import says_no_room

@@ -1,18 +1,9 @@
-"""A family solved as one: its links, kept on disc once they are found, and the answers for its shots.
-
-Only what two frames share is kept, whatever is done to either, so a shot that comes later costs its own links alone, and several
-workers find those of one family between them.
-"""
+"""A family solved as one: its shots, their links, and an answer for each."""
 
 from __future__ import annotations
 
-import contextlib
-import hashlib
-import itertools
-import os
-import time
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cache, partial
 from pathlib import Path
 
@@ -23,43 +14,38 @@ from sqlalchemy.orm import Session
 from dovrel.core.colour import tables
 from dovrel.core.develop.frame import display_of
 from dovrel.core.match.cameras import Cameras, extend_cameras
-from dovrel.core.match.chains import chains_to, ends_of, trust_of
+from dovrel.core.match.chains import trust_of
 from dovrel.core.match.family import COLOURS, Member, Solved, solve_family
 from dovrel.core.match.fit import blend
-from dovrel.core.match.link import Ends, Link, link
+from dovrel.core.match.link import Ends
 from dovrel.core.match.match import OBLIQUE_TOLERANCE, TOLERANCE, Match
-from dovrel.core.match.side import side_of
-from dovrel.core.match.view import View, view_of
 from dovrel.core.measure.readings import readings_of_display
 from dovrel.core.measure.sampled import take_sample
 from dovrel.core.steps.chain import Chain, apply_in_order
-from dovrel.core.steps.correction import BALANCE, Correction
+from dovrel.core.steps.correction import BALANCE
 from dovrel.core.steps.primary import Primary
-from dovrel.jobs.subject import Subject, kept_subject, subject_of
-from dovrel.machine.files import written_aside
+from dovrel.jobs.linking import Relative, Told, find_links, over_bridges
+from dovrel.jobs.subject import kept_subject, subject_of
 from dovrel.machine.newest import Newest
 from dovrel.media.faults import MediaFault
 from dovrel.media.frames import FrameStore
 from dovrel.store import corrections
 from dovrel.store.models import Family, KeptFrame, Shot
 
-_MADE = "1"
-"""Of links: another one has all found anew."""
-_APART = 7919
-"""Places of the list of links that workers whose numbers follow each other begin apart."""
-KEPT_VIEWS, KEPT_SOLUTIONS = 24, 4
-_views: Newest[View] = Newest(KEPT_VIEWS)
-
-Told = Callable[[float], None]
+KEPT_SOLUTIONS = 4
+MOST_BRIDGES = 8
+"""Shots of other families that are asked for a shot that hangs on nothing in its own."""
 
 
 @dataclass(frozen=True)
 class Solution:
     """A family solved, and what its links amount to: how many points are shared, and how far that is trusted, 0..1.
 
-    `cameras` finds the extended steps of its cameras, once they are asked for.
+    `relatives` are its shots, and frames of other families' shots that some of them hang on; `cameras` finds the extended
+    steps of its cameras, once they are asked for.
     """
 
+    relatives: tuple[Relative, ...]
     solved: Solved
     shared: dict[Ends, tuple[int, float]]
     cameras: Callable[[], Cameras]
@@ -68,37 +54,11 @@ class Solution:
 _solutions: Newest[Solution] = Newest(KEPT_SOLUTIONS)
 
 
-@dataclass(frozen=True)
-class Relative:
-    """A frame of a family: the reference's kept one, or a shot's middle one."""
-
-    shot_id: int
-    name: str
-    camera: str
-    subject: Subject
-    frame: int
-    checksum: str
-    start: Correction
-    further: tuple[int, ...] = ()
-    """Frames that are looked at where the first shares nothing that leads to the reference; none where its light changes."""
-
-    @property
-    def before(self) -> Chain:
-        """What is applied before its balance."""
-        return self.subject.levels.at(self.frame).before_balance
-
-    @property
-    def key(self) -> str:
-        """What its links rest on."""
-        source = self.subject.source
-        seen = source.path, self.checksum, source.info.read_as, source.encoding, source.output, self.frame, self.before
-        return hashlib.sha256(repr((_MADE, seen)).encode()).hexdigest()[:20]
-
-
 def relatives_of(
     session: Session, kept: KeptFrame, family: Family, versions: Mapping[int, int] | None = None
 ) -> list[Relative]:
-    """The reference's frame, then all measured shots of a family in the order of their numbers, with their corrections.
+    """The reference's frame, then all measured shots of a family in the order of their numbers, with their corrections; behind
+    these the nearest shots of other families, those whose light or view changes first.
 
     `versions` are the corrections' versions, by shot, where they are not those of now: 0 is what a shot started with.
     """
@@ -111,116 +71,44 @@ def relatives_of(
         .where(Shot.family_id == family.id, Shot.id != kept.shot_id, Shot.progress == "ready", ~Shot.off)
         .order_by(Shot.id)
     ).all()
-    found = [first]
-    for shot in shots:
-        subject = subject_of(shot)
-        known = (versions or {}).get(shot.id)
-        start = subject.levels.shot if known is None else corrections.correction_as_of(session, shot, known)
-        last = subject.source.info.frames - 1
-        steady = ((shot.measured or {}).get("course") or {}).get("steadiness") == "steady"
-        further = tuple(sorted({last // 4, 3 * last // 4} - {subject.middle})) if steady else ()
-        found.append(
-            Relative(shot.id, shot.name, shot.camera.name, subject, subject.middle, shot.checksum, start, further)
+    known = versions or {}
+    found = [first, *(_relative(session, shot, known, further=_is_steady(shot)) for shot in shots)]
+    return [*found, *(_relative(session, shot, known, bridge=True) for shot in _bridges(session, family, found))]
+
+
+def _bridges(session: Session, family: Family, relatives: Sequence[Relative]) -> list[Shot]:
+    """Shots of other families that may see what a family's shots see: those that change, then those that were shot nearest."""
+    others = session.scalars(
+        select(Shot).where(
+            Shot.production_id == family.production_id,
+            Shot.family_id.is_not(None),
+            Shot.family_id != family.id,
+            Shot.progress == "ready",
+            ~Shot.off,
         )
-    return found
+    ).all()
+    numbers = [one.shot_id for one in relatives]
+
+    def rank(shot: Shot) -> tuple[bool, int, int]:
+        return _is_steady(shot), min(abs(shot.id - number) for number in numbers), shot.id
+
+    return sorted(others, key=rank)[:MOST_BRIDGES]
 
 
-def find_links(
-    relatives: Sequence[Relative], frames: FrameStore, folder: Path, told: Told | None = None
-) -> dict[Ends, Link]:
-    """The links between any two frames of a family: those kept in a folder, and the others found and kept there.
-
-    Workers begin at different places, so that they find what is missing between them. A shot that hangs on nothing by its middle
-    frame is looked at on further ones.
-    """
-    ends = list(itertools.combinations(range(len(relatives)), 2))
-    first = os.getpid() * _APART % max(len(ends), 1)
-    found: dict[Ends, Link] = {}
-    for number, (one, other) in enumerate([*ends[first:], *ends[:first]], 1):
-        if there := _kept_link(relatives[one], relatives[other], frames, folder):
-            found[one, other] = there
-        if told:
-            told(number / len(ends))
-    _look_further(relatives, found, frames, folder)
-    _views.clear()
-    # In one order, so that all who solve the family come to the same numbers.
-    return dict(sorted(found.items()))
+def _is_steady(shot: Shot) -> bool:
+    return ((shot.measured or {}).get("course") or {}).get("steadiness") == "steady"
 
 
-def _look_further(relatives: Sequence[Relative], found: dict[Ends, Link], frames: FrameStore, folder: Path) -> None:
-    """Links of shots that hang on nothing, by the first of their further frames that has some."""
-    chains = chains_to(0, len(relatives), dict(sorted(found.items())))
-    hanging = [n for n, chain in enumerate(chains) if chain]
-    for lonely in (n for n, chain in enumerate(chains) if not chain):
-        for frame in relatives[lonely].further:
-            moved = {lonely: replace(relatives[lonely], frame=frame)}
-            for other in hanging:
-                ends = ends_of(lonely, other)
-                one, two = (moved.get(n, relatives[n]) for n in ends)
-                if there := _kept_link(one, two, frames, folder):
-                    found[ends] = there
-            if any(lonely in ends for ends in found):
-                break
-
-
-def _kept_link(one: Relative, other: Relative, frames: FrameStore, folder: Path) -> Link | None:
-    path = folder / "links" / f"{one.key}.{other.key}.npz"
-    if path.is_file():
-        try:
-            if time.time() - path.stat().st_mtime > _DAY:
-                path.touch()
-            return _read(path)
-        except (ValueError, OSError, KeyError):
-            path.unlink(missing_ok=True)
-    try:
-        found = link(_view(one, frames), _view(other, frames))
-    except MediaFault:
-        return None
-    _write(path, found)
-    return found
-
-
-def forget_links(folder: Path) -> None:
-    """Throw away links that nobody has asked for lately: of days that are handed over, and of shots that are read otherwise now."""
-    for path in (folder / "links").glob("*.npz"):
-        with contextlib.suppress(OSError):
-            if time.time() - path.stat().st_mtime > KEPT_DAYS * _DAY:
-                path.unlink()
-
-
-KEPT_DAYS = 30
-_DAY = 24 * 3600.0
-
-
-def _view(relative: Relative, frames: FrameStore) -> View:
-    key = relative.key
-    known = _views.get(key)
-    if known is not None:
-        return known
-    picture = frames.preview(relative.subject.source, relative.frame)
-    table = tables.output_table(relative.subject.source.output)
-    return _views.keep(
-        key, view_of(side_of(apply_in_order(picture.working, relative.before), picture.reach, None), table)
-    )
-
-
-def _write(path: Path, found: Link | None) -> None:
-    path.parent.mkdir(parents=True, exist_ok=True)
-    with written_aside(path) as aside, aside.open("wb") as file:
-        if found is None:
-            np.savez(file, found=0)
-        else:
-            sides = {name: getattr(found, name) for name in ("one", "other", "places")}
-            weight = found.weight.astype(np.float32)
-            np.savez(file, found=found.found, overlies=found.overlies, weight=weight, **sides)
-
-
-def _read(path: Path) -> Link | None:
-    with np.load(path) as kept:
-        if not int(kept["found"]):
-            return None
-        weight = kept["weight"].astype(np.float64)
-        return Link(kept["one"], kept["other"], weight, kept["places"], int(kept["found"]), bool(kept["overlies"]))
+def _relative(
+    session: Session, shot: Shot, versions: Mapping[int, int], *, further: bool = True, bridge: bool = False
+) -> Relative:
+    subject = subject_of(shot)
+    version = versions.get(shot.id)
+    start = subject.levels.shot if version is None else corrections.correction_as_of(session, shot, version)
+    last = subject.source.info.frames - 1
+    more = tuple(sorted({last // 4, 3 * last // 4} - {subject.middle})) if further else ()
+    camera = shot.camera.name
+    return Relative(shot.id, shot.name, camera, subject, subject.middle, shot.checksum, start, bridge, more)
 
 
 def answer_for(
@@ -239,6 +127,7 @@ def answer_for(
     if not number or relatives[number].start.step(BALANCE).keyframes:
         return None
     solution = solution_of(relatives, frames, folder, told)
+    relatives = solution.relatives
     placed, part = solution.solved.shots[number], None
     if extended:
         table = tables.output_table(relatives[0].subject.source.output)
@@ -274,13 +163,15 @@ def solution_of(relatives: Sequence[Relative], frames: FrameStore, folder: Path,
     known = _solutions.get(key)
     if known is not None:
         return known
-    links = find_links(relatives, frames, folder, told)
-    members = [_member(one, frames, reference=n == 0) for n, one in enumerate(relatives)]
+    own = [one for one in relatives if not one.bridge]
+    found = find_links(own, frames, folder, told)
+    everyone, links = over_bridges(own, found, [one for one in relatives if one.bridge], frames, folder)
+    members = [_member(one, frames, reference=n == 0) for n, one in enumerate(everyone)]
     table = tables.output_table(relatives[0].subject.source.output)
     solved = solve_family(members, 0, links, table)
     shared = {ends: (one.found, trust_of(one)) for ends, one in links.items()}
     cameras = cache(partial(extend_cameras, members, 0, solved, links, table))
-    return _solutions.keep(key, Solution(solved, shared, cameras))
+    return _solutions.keep(key, Solution(tuple(everyone), solved, shared, cameras))
 
 
 def _member(one: Relative, frames: FrameStore, *, reference: bool) -> Member:

@@ -14,7 +14,7 @@ from fastapi.staticfiles import StaticFiles
 from dovrel.core.colour import look_files, tables
 from dovrel.core.measure.frame import warm_up
 from dovrel.jobs.anew import measure_older
-from dovrel.jobs.families import forget_links
+from dovrel.jobs.linking import forget_links
 from dovrel.jobs.taking_in import stop_unfinished
 from dovrel.machine.secret import Secret
 from dovrel.media import opening

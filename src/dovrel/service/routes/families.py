@@ -147,7 +147,7 @@ def read_shared(family_id: Id, order: SharedIn, context: ContextDep) -> SharedOu
             sureness=placed.sureness,
             notes=list(placed.notes),
         )
-        for one, placed in zip(relatives, found.solved.shots, strict=True)
+        for one, placed in zip(found.relatives, found.solved.shots, strict=True)
     ]
     links = [
         SharedLink(one=one, other=other, points=points, trust=trust, contrary=(one, other) in found.solved.contrary)

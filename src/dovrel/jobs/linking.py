@@ -1,0 +1,194 @@
+"""What frames of a family share: links, kept on disc once they are found, on further frames and through other families' shots where
+a shot hangs on nothing.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import hashlib
+import itertools
+import os
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+import numpy as np
+
+from dovrel.core.colour import tables
+from dovrel.core.match.chains import chains_to, ends_of
+from dovrel.core.match.link import Ends, Link, link
+from dovrel.core.match.side import side_of
+from dovrel.core.match.view import View, view_of
+from dovrel.core.steps.chain import Chain, apply_in_order
+from dovrel.core.steps.correction import Correction
+from dovrel.jobs.subject import Subject
+from dovrel.machine.files import written_aside
+from dovrel.machine.newest import Newest
+from dovrel.media.faults import MediaFault
+from dovrel.media.frames import FrameStore
+
+_MADE = "1"
+"""Of links: another one has all found anew."""
+_APART = 7919
+"""Places of the list of links that workers whose numbers follow each other begin apart."""
+KEPT_VIEWS = 24
+_views: Newest[View] = Newest(KEPT_VIEWS)
+
+Told = Callable[[float], None]
+
+
+@dataclass(frozen=True)
+class Relative:
+    """A frame of a family: the reference's kept one, or a shot's middle one."""
+
+    shot_id: int
+    name: str
+    camera: str
+    subject: Subject
+    frame: int
+    checksum: str
+    start: Correction
+    bridge: bool = False
+    """Whether it is of another family: asked for shots that hang on nothing, and given no answer."""
+    further: tuple[int, ...] = ()
+    """Frames that are looked at where the first shares nothing that leads to the reference; none where its light changes."""
+
+    @property
+    def before(self) -> Chain:
+        """What is applied before its balance."""
+        return self.subject.levels.at(self.frame).before_balance
+
+    @property
+    def key(self) -> str:
+        """What its links rest on."""
+        source = self.subject.source
+        seen = source.path, self.checksum, source.info.read_as, source.encoding, source.output, self.frame, self.before
+        return hashlib.sha256(repr((_MADE, seen)).encode()).hexdigest()[:20]
+
+
+def find_links(
+    relatives: Sequence[Relative], frames: FrameStore, folder: Path, told: Told | None = None
+) -> dict[Ends, Link]:
+    """The links between any two frames of a family: those kept in a folder, and the others found and kept there.
+
+    Workers begin at different places, so that they find what is missing between them. A shot that hangs on nothing by its middle
+    frame is looked at on further ones.
+    """
+    ends = list(itertools.combinations(range(len(relatives)), 2))
+    first = os.getpid() * _APART % max(len(ends), 1)
+    found: dict[Ends, Link] = {}
+    for number, (one, other) in enumerate([*ends[first:], *ends[:first]], 1):
+        if there := _kept_link(relatives[one], relatives[other], frames, folder):
+            found[one, other] = there
+        if told:
+            told(number / len(ends))
+    _look_further(relatives, found, frames, folder)
+    _views.clear()
+    # In one order, so that all who solve the family come to the same numbers.
+    return dict(sorted(found.items()))
+
+
+def _look_further(relatives: Sequence[Relative], found: dict[Ends, Link], frames: FrameStore, folder: Path) -> None:
+    """Links of shots that hang on nothing, by the first of their further frames that has some."""
+    chains = chains_to(0, len(relatives), dict(sorted(found.items())))
+    hanging = [n for n, chain in enumerate(chains) if chain]
+    for lonely in (n for n, chain in enumerate(chains) if not chain):
+        for frame in relatives[lonely].further:
+            moved = {lonely: replace(relatives[lonely], frame=frame)}
+            for other in hanging:
+                ends = ends_of(lonely, other)
+                one, two = (moved.get(n, relatives[n]) for n in ends)
+                if there := _kept_link(one, two, frames, folder):
+                    found[ends] = there
+            if any(lonely in ends for ends in found):
+                break
+
+
+def over_bridges(
+    relatives: Sequence[Relative],
+    links: dict[Ends, Link],
+    bridges: Sequence[Relative],
+    frames: FrameStore,
+    folder: Path,
+) -> tuple[list[Relative], dict[Ends, Link]]:
+    """The relatives, and frames of other families' shots that share something with a shot that hangs on nothing and lead on from it.
+
+    A shot that sees two places joins them: each of its frames is one more relative, linked to those before it.
+    """
+    chains = chains_to(0, len(relatives), links)
+    lonely = [n for n, chain in enumerate(chains) if not chain]
+    found, all_links = list(relatives), dict(links)
+    for bridge in bridges if lonely else ():
+        seen = [replace(bridge, frame=frame) for frame in sorted({bridge.frame, *bridge.further})]
+        ends = [(n, one) for n in lonely for one in seen]
+        if not any(_kept_link(relatives[n], one, frames, folder) for n, one in ends):
+            continue
+        first = len(found)
+        found += seen
+        for number, one in enumerate(seen, first):
+            for other in (*range(len(relatives)), *range(first, number)):
+                if there := _kept_link(found[other], one, frames, folder):
+                    all_links[other, number] = there
+    _views.clear()
+    return found, dict(sorted(all_links.items()))
+
+
+def _kept_link(one: Relative, other: Relative, frames: FrameStore, folder: Path) -> Link | None:
+    path = folder / "links" / f"{one.key}.{other.key}.npz"
+    if path.is_file():
+        try:
+            if time.time() - path.stat().st_mtime > _DAY:
+                path.touch()
+            return _read(path)
+        except (ValueError, OSError, KeyError):
+            path.unlink(missing_ok=True)
+    try:
+        found = link(_view(one, frames), _view(other, frames))
+    except MediaFault:
+        return None
+    _write(path, found)
+    return found
+
+
+def forget_links(folder: Path) -> None:
+    """Throw away links that nobody has asked for lately: of days that are handed over, and of shots that are read otherwise now."""
+    for path in (folder / "links").glob("*.npz"):
+        with contextlib.suppress(OSError):
+            if time.time() - path.stat().st_mtime > KEPT_DAYS * _DAY:
+                path.unlink()
+
+
+KEPT_DAYS = 30
+_DAY = 24 * 3600.0
+
+
+def _view(relative: Relative, frames: FrameStore) -> View:
+    key = relative.key
+    known = _views.get(key)
+    if known is not None:
+        return known
+    picture = frames.preview(relative.subject.source, relative.frame)
+    table = tables.output_table(relative.subject.source.output)
+    return _views.keep(
+        key, view_of(side_of(apply_in_order(picture.working, relative.before), picture.reach, None), table)
+    )
+
+
+def _write(path: Path, found: Link | None) -> None:
+    path.parent.mkdir(parents=True, exist_ok=True)
+    with written_aside(path) as aside, aside.open("wb") as file:
+        if found is None:
+            np.savez(file, found=0)
+        else:
+            sides = {name: getattr(found, name) for name in ("one", "other", "places")}
+            weight = found.weight.astype(np.float32)
+            np.savez(file, found=found.found, overlies=found.overlies, weight=weight, **sides)
+
+
+def _read(path: Path) -> Link | None:
+    with np.load(path) as kept:
+        if not int(kept["found"]):
+            return None
+        weight = kept["weight"].astype(np.float64)
+        return Link(kept["one"], kept["other"], weight, kept["places"], int(kept["found"]), bool(kept["overlies"]))
