@@ -7,13 +7,13 @@ import numpy as np
 import PyOpenColorIO as ocio
 import pytest
 
-from dovrel.core.colour import encodings, outputs, transform_ids
+from dovrel.core.colour import encodings, outputs, tables, transform_ids
 from dovrel.core.develop.exact import shown_exactly
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.steps.curves import Curve, Curves
 from dovrel.core.steps.hue_turns import HueTurns, Spoke
 from dovrel.core.steps.primary import Primary
-from dovrel.formats import amf
+from dovrel.formats import amf, cube
 
 NUMBERS = Primary((1.1, 1.0, 0.95), (-0.03, 0.0, 0.02), (1.0, 1.1, 0.95), 0.8)
 CURVES = Curves(Curve(((0.15, 0.12), (0.35, 0.37), (0.6, 0.62)), low_held=True))
@@ -40,6 +40,7 @@ CHAINS = {
     "nothing": [],
     "ten numbers": [NUMBERS],
     "two after another": [NUMBERS, Primary((0.9, 1.0, 1.1), saturation=1.3)],
+    "the same twice": [Primary((1.05, 1.0, 0.95)), Primary((1.05, 1.0, 0.95))],
     "numbers, curves, hues, numbers": [NUMBERS, CURVES, HUES, NUMBERS],
 }
 
@@ -66,6 +67,22 @@ def test_encodings_without_an_identifier_are_files_beside_it(reader, tmp_path, r
     assert {one.name.split("_")[0] for one in written[1:]} == {"encoding", "output"}
     difference = display_difference(_through(reader, path, code), shown_exactly(working, [NUMBERS], output))
     assert difference.mean() <= 0.3
+
+
+def test_files_of_encodings_of_one_name_are_told_apart(reader, tmp_path, rng):
+    """Two cameras' tables, both called camera.cube."""
+    code = rng.uniform(0.1, 0.9, (500, 3)).astype(np.float32)
+    names = []
+    for brighter in (0.0, 0.05):
+        table = tmp_path / f"{brighter}" / "camera.cube"
+        table.parent.mkdir()
+        cube.write(table, 0.1 + brighter + 0.5 * tables.lattice(2, 0.0, 1.0), "camera")
+        path = tmp_path / f"shot{brighter}.amf"
+        working = encodings.to_working(code, f"file:{table}")
+        written = amf.write(path, amf.Told("shot", "A.mov", f"file:{table}", "rec709", [], working))
+        names.append(written[1].name)
+        assert display_difference(_through(reader, path, code), shown_exactly(working, [])).mean() <= 0.15
+    assert len(set(names)) == 2
 
 
 def test_files_of_an_output_are_shared_by_shots(tmp_path, rng):

@@ -155,7 +155,7 @@ export function Handover() {
                   <td className="mono num">{distanceText(shot.distance)}</td>
                   <td className="mono num">{shot.version_id ?? "as recorded"}</td>
                   <td className="mono second">{called.isError ? "" : called.data?.called[shot.id]}</td>
-                  <td className="second">{lacking(shot, formats)}</td>
+                  <td className="second left-out">{lacking(shot, formats)}</td>
                 </tr>
               ))}
             </tbody>

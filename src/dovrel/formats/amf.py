@@ -6,6 +6,7 @@ else stands in CLF files beside it: an encoding without a name, steps of colour 
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -24,7 +25,6 @@ from dovrel.core.steps.primary import Primary
 from dovrel.formats import asc_cdl, clf
 from dovrel.machine.files import written_aside
 
-SUFFIX = ".amf"
 SYSTEM = (2, 0, 0)
 """The release of ACES whose outputs these are."""
 SIDE = 65
@@ -119,7 +119,9 @@ def _input(pipeline: ElementTree.Element, folder: Path, told: Told) -> Iterator[
     if known:
         _under(element, "transformId", known)
         return
-    path = folder / f"encoding_{clf.identifier(encoding.name)}.clf"
+    # Files of one name may lie in several folders.
+    which = f".{hashlib.sha256(encoding.id.encode()).hexdigest()[:6]}" if encoding.kind == "file" else ""
+    path = folder / f"encoding_{clf.identifier(encoding.name)}{which}.clf"
     _under(element, "file", path.name)
     if not path.exists():
         _write_clf(path, _way_in(told), f"{encoding.name} to {ACES}")
@@ -140,10 +142,12 @@ def _looks(pipeline: ElementTree.Element, path: Path, told: Told) -> Iterator[Pa
     """The steps in order: ten numbers one by one, and together what lies between them."""
     colours = told.colours
     steps = [values for values in told.chain if not values.is_identity]
-    for place, (numbers, group) in enumerate(groupby(steps, lambda one: one if isinstance(one, Primary) else None), 1):
+    for place, (are_numbers, group) in enumerate(groupby(steps, lambda one: isinstance(one, Primary)), 1):
         values = list(group)
-        if numbers:
-            _cdl(pipeline, numbers)
+        if are_numbers:
+            for numbers in values:
+                assert isinstance(numbers, Primary)
+                _cdl(pipeline, numbers)
         else:
             beside = path.with_name(f"{path.stem}.look{place}.clf")
             element = _under(pipeline, "lookTransform", applied="false")
