@@ -335,7 +335,7 @@ def parts_before_and_after(page: Page, address: str) -> None:
     works = (
         ("21C-2", lambda: None),
         ("12A-4", lambda: skin(None)),
-        ("12A-5", lambda: skin("1.8")),
+        ("14A-3", lambda: skin("1.8")),
         ("22A-3", hold_wall),
         ("21A-3", deeper_sky),
         ("12A-1", warm_in_a_cooler_room),

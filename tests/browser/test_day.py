@@ -49,7 +49,7 @@ def test_the_whole_day_is_matched_with_a_few_keys(wall, own):
         hand.press("ArrowDown", "r")
         expect(families.nth(family).locator(".reference")).to_have_count(1)
     hand.press("Shift+A", "m")
-    expect(wall.get_by_test_id("batch")).to_contain_text("match 20 shots")
+    expect(wall.get_by_test_id("batch")).to_contain_text("match 22 shots")
     batch_over(wall)
     passed = time.monotonic() - began
     print(f"tour: {hand.count} keys, {passed:.0f} s")
@@ -263,7 +263,7 @@ def test_edits_go_to_the_level_that_is_chosen(page: Page, own, enter):
     expect(page.get_by_test_id("measured-on")).to_contain_text("full frame")
     before = page.get_by_test_id("reading-4").inner_text()
     page.keyboard.press("t")
-    expect(page.get_by_text("Edits go to the look of Yard, low sun, in force on 4 shots.")).to_be_visible()
+    expect(page.get_by_text("Edits go to the look of Yard, low sun, in force on 5 shots.")).to_be_visible()
     exposure = page.get_by_role("spinbutton", name="Exposure")
     exposure.focus()
     page.keyboard.type("0.5")

@@ -155,8 +155,8 @@ TAKES: tuple[Take, ...] = (
          "12:02:30:08", setting="daylight", description="another apron: its red is too loud", meant="yard-left"),
     Take("22A-2", "22", "Yard, low sun", "yard-close", "A", 3, _passing_cloud, Crop(0.45, 0.5), Crop(0.52, 0.5),
          "16:55:20:00", setting="daylight", description="a cloud passes"),
-    Take("12A-5", "12", "Shop, window light", "shop-chalky", "A", 2, steady(window=1.0), Crop(0.46, 0.5), Crop(0.5, 0.5),
-         "10:24:40:00", setting="cloudy", description="skin gone chalky", meant="shop-close"),
+    Take("14A-3", "14", "Shop, lamps, night", "shop-chalky", "A", 2, steady(lamps=1.0), Crop(0.46, 0.5), Crop(0.5, 0.5),
+         "20:44:50:00", setting="tungsten", description="skin gone chalky", meant="shop-close"),
     Take("22A-3", "22", "Yard, low sun", "yard-shade", "A", 2, LOW_SUN, Crop(0.4, 0.5), Crop(0.6, 0.5),
          "17:06:10:00", stops=1.1, setting="daylight", description="a dark face before a hot wall", by_eye=True),
 )  # fmt: skip

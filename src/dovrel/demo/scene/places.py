@@ -39,7 +39,7 @@ VIEWS: dict[str, View] = {
     "shop-right": View("shop", (5.15, 0.45, 1.66), (2.45, 3.6, 1.16), 44, ("window", "lamps")),
     "shop-close": View("shop", (2.75, 0.95, 1.58), (2.78, 3.5, 1.33), 38, ("window", "lamps")),
     "shop-flushed": View("shop", (2.75, 0.95, 1.58), (2.78, 3.5, 1.33), 38, ("window",), skin="skin_flushed"),
-    "shop-chalky": View("shop", (2.75, 0.95, 1.58), (2.78, 3.5, 1.33), 38, ("window",), skin="skin_chalky"),
+    "shop-chalky": View("shop", (2.75, 0.95, 1.58), (2.78, 3.5, 1.33), 38, ("lamps",), skin="skin_chalky"),
     "shop-glass": View("shop", (3.35, -0.95, 1.55), (2.8, 4.0, 1.15), 47, ("window",), behind_glass=True),
     "yard-wide": View("yard", (2.7, -2.9, 1.58), (2.75, 3.0, 1.22), 46, ("sky", "sun")),
     "yard-left": View("yard", (0.0, -1.5, 1.62), (3.2, 3.2, 1.12), 44, ("sky", "sun")),
