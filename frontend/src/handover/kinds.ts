@@ -16,7 +16,7 @@ export const FORMATS = [
     id: "amf",
     name: ".amf",
     carries:
-      "the way from recording to display: encoding, ten numbers, output; the rest in .clf files beside it",
+      "the way from recording to display: encoding, ten numbers, output; the rest in CLF files beside it",
   },
 ] as const;
 
