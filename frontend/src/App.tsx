@@ -1,7 +1,7 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Nav, Navbar } from "react-bootstrap";
 import { useHotkeys } from "react-hotkeys-hook";
-import { Navigate, NavLink, Route, Routes, useLocation, useParams } from "react-router-dom";
+import { Navigate, NavLink, Route, Routes, useLocation, useNavigate, useParams } from "react-router-dom";
 import { Desk } from "./desk/Desk";
 import { Handover } from "./handover/Handover";
 import { Intake } from "./intake/Intake";
@@ -16,12 +16,21 @@ import { Wall } from "./wall/Wall";
 
 const SCREENS = ["Intake", "Wall", "Desk", "Line-up", "Handover", "Settings"];
 
+/** Goes on to a shot, unless the user went elsewhere before this was drawn. */
+function ToShot({ id }: { id: number }) {
+  const navigate = useNavigate();
+  useEffect(() => {
+    if (window.location.pathname === "/desk") navigate(`/desk/${id}`, { replace: true });
+  }, [id, navigate]);
+  return null;
+}
+
 function DeskRoute() {
   const { shotId } = useParams();
   const day = useDay();
   const first = day.data?.shots.find((shot) => shot.progress === "ready");
   if (shotId) return <Desk key="desk" shotId={Number(shotId)} />;
-  if (first) return <Navigate to={`/desk/${first.id}`} replace />;
+  if (first) return <ToShot id={first.id} />;
   return <p className="empty">No shot is measured yet. Take clips in on Intake first.</p>;
 }
 

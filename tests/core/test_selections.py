@@ -401,6 +401,14 @@ def test_what_is_dark_in_it_hardly_moves(table, rng):
     assert abs(after[0] - before[0]) < 1
 
 
+def test_a_soft_edge_comes_down_by_less_and_is_read_as_it_is(table, rng):
+    wall = np.array([0.60, 0.585, 0.55]) + rng.normal(0, 0.004, (500, 1))
+    share = np.linspace(0.5, 1, 500)[:, None]
+    numbers = parts.held_down(wall, Primary(), (), table, 0.7, DEFAULT_PERCENTILES, share)
+    shown = display_of((wall + share * (numbers.apply(wall) - wall)).astype(np.float32), [], table)
+    assert readings_of_display(shown)[2] == pytest.approx(70, abs=0.3)
+
+
 def test_what_reads_less_is_not_held_down_and_what_comes_after_can_forbid_it(table):
     wall = np.full((50, 3), 0.5)
     with pytest.raises(ValueError, match="nothing is to be held down to 90 %"):

@@ -77,7 +77,13 @@ def on_skin_line(reaching: np.ndarray, numbers: Primary, after: Chain, table: Ta
 
 
 def held_down(
-    reaching: np.ndarray, numbers: Primary, after: Chain, table: Table, most: float, percentiles: Percentiles
+    reaching: np.ndarray,
+    numbers: Primary,
+    after: Chain,
+    table: Table,
+    most: float,
+    percentiles: Percentiles,
+    share: np.ndarray | float = 1.0,
 ) -> Primary:
     """The ten numbers with colours drawn towards their own darks, alike in all channels, so that no channel's highs read more.
 
@@ -89,6 +95,7 @@ def held_down(
     after : what comes after the numbers
     most : what the highest channel's highs are to read, display values
     percentiles : that readings are taken at
+    share : (N, 1), how far each pixel is selected: at a soft edge it comes down by so much less
 
     Raises
     ------
@@ -97,7 +104,8 @@ def held_down(
     """
 
     def highest(numbers: Primary) -> float:
-        shown = display_of(apply_in_order(reaching, [numbers]), after, table)
+        moved = reaching + share * (apply_in_order(reaching, [numbers]) - reaching)
+        shown = display_of(moved.astype(np.float32), after, table)
         return float(readings_of_display(shown, percentiles)[2:9:3].max()) / 100
 
     as_it_is = highest(numbers)

@@ -68,7 +68,7 @@ def narrow(shot_id: Id, order: NarrowIn, context: ContextDep) -> NarrowOut:
 @router.post("/skin-line")
 def lead_to_skin_line(shot_id: Id, order: OfSelection, context: ContextDep) -> NumbersOut:
     """The ten numbers by which the selected pixels' mean hue lies on the skin's line."""
-    subject, reaching = _selected(context, shot_id, order)
+    subject, reaching, _ = _selected(context, shot_id, order)
     table = tables.output_table(subject.source.output)
     numbers = parts.on_skin_line(reaching, order.numbers_in(order.here), order.after_numbers(order.here), table)
     return NumbersOut(numbers=numbers.as_array().tolist())
@@ -77,15 +77,15 @@ def lead_to_skin_line(shot_id: Id, order: OfSelection, context: ContextDep) -> N
 @router.post("/held-down")
 def hold_down(shot_id: Id, order: HeldDownIn, context: ContextDep) -> NumbersOut:
     """The ten numbers by which the highs of the selected pixels read so much."""
-    subject, reaching = _selected(context, shot_id, order)
+    subject, reaching, share = _selected(context, shot_id, order)
     table = tables.output_table(subject.source.output)
     numbers, after = order.numbers_in(order.here), order.after_numbers(order.here)
-    numbers = parts.held_down(reaching, numbers, after, table, order.most / 100, subject.percentiles)
+    numbers = parts.held_down(reaching, numbers, after, table, order.most / 100, subject.percentiles, share)
     return NumbersOut(numbers=numbers.as_array().tolist())
 
 
-def _selected(context: Context, shot_id: int, order: OfSelection) -> tuple[Subject, np.ndarray]:
-    """The working values (N, 3) of selected pixels that reach the numbers in hand."""
+def _selected(context: Context, shot_id: int, order: OfSelection) -> tuple[Subject, np.ndarray, np.ndarray]:
+    """The working values (N, 3) of selected pixels that reach the numbers in hand, and how far each is selected, (N, 1)."""
     subject, picture = _picture(context, shot_id, order)
     table = tables.output_table(subject.source.output)
     assert order.selection
@@ -94,7 +94,9 @@ def _selected(context: Context, shot_id: int, order: OfSelection) -> tuple[Subje
     if chosen is None or chosen.mean() < parts.LEAST_SHARE:
         raise ValueError(f"“{order.step}” selects hardly anything on this frame")
     pixels = codes.unpack(picture.packed[chosen != 0])
-    return subject, apply_in_order(pixels[:: max(1, len(pixels) // SAMPLED)], _reaching(order))
+    every = max(1, len(pixels) // SAMPLED)
+    on_side = share if order.side == "inside" else 1 - share
+    return subject, apply_in_order(pixels[::every], _reaching(order)), on_side[chosen != 0][::every, None]
 
 
 @router.post("/follow")
