@@ -64,7 +64,7 @@ def test_the_demo_day_is_taken_in_whole(api):
     assert shot["clip"]["timecode"] == "09:14:02:00"
     assert shot["checksum"] == sums_of([cards.find("12A-1").path], [])[0]
     rows = api.get("/drift").json()[str(shot["id"])]
-    assert len(rows) == 27
+    assert len(rows) == 25
 
 
 def test_first_measurement_is_the_full_frame_s(api, shot_named, table):
