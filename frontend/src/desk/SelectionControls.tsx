@@ -34,7 +34,7 @@ function Answers() {
         type="button"
         className="plain"
         disabled={acting}
-        title="its highs held down to so many percent; what is dark in it stays, the rest goes along"
+        title="its highs held down to so many percent; what is dark in it hardly moves"
         onClick={() => void holdDown(percent)}
       >
         hold at
