@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 import subprocess
 import tempfile
+import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -51,3 +52,21 @@ def shot_named(api):
         return next(s for s in api.get("/day").json()["shots"] if s["name"] == name)
 
     return find
+
+
+def hand_over(client: httpx.Client, order: dict, seconds: float = 120) -> dict:
+    """Order a handover, and wait until the workers have written all of it; its record."""
+    answer = client.post("/handovers", json=order)
+    assert answer.status_code == 200, answer.text
+    return all_ended(client, answer.json()["id"], seconds)
+
+
+def all_ended(client: httpx.Client, handover: int, seconds: float = 120) -> dict:
+    """A handover's record once nothing of it is written any more."""
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        record = client.get(f"/handovers/{handover}").json()
+        if all(item["state"] in ("done", "failed", "cancelled") for item in record["items"]):
+            return record
+        time.sleep(0.2)
+    raise TimeoutError(record)

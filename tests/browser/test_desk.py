@@ -61,7 +61,12 @@ def until(page: Page, holds: Callable[[], bool], seconds: float = 30) -> None:
         if holds():
             return
         page.wait_for_timeout(100)
-    raise AssertionError("it did not come to hold in time")
+    said = page.locator("[role=alert], [role=status]").all_inner_texts()
+    raise AssertionError(f"it did not come to hold in time; the page says {said}, and measures {readings_of(page)}")
+
+
+def readings_of(page: Page) -> list[str]:
+    return page.locator("[data-testid^=reading-]").all_inner_texts()
 
 
 def scope_ink(page: Page, name: str) -> int:
@@ -279,7 +284,8 @@ def test_handover_writes_files_that_can_be_fetched(page: Page, running, enter):
     page.get_by_label("all shots").click()
     page.get_by_label("12A-1", exact=True).click()
     page.get_by_role("button", name="Hand over 1 shot").click()
-    expect(page.get_by_role("status").filter(has_text="files written")).to_be_visible()
+    expect(page.get_by_role("status").filter(has_text="The workers write it to")).to_be_visible()
+    expect(page.locator(".records summary").first).to_have_text("2 files")
     with page.expect_download() as download:
         page.get_by_role("link", name="12A-1.cdl").first.click()
     assert "<Slope>" in download.value.path().read_text()

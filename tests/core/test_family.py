@@ -68,9 +68,9 @@ def test_a_shot_that_nothing_links_stays_as_it_was(linked, table):
     alone = solve_family(members(), 0, links, table).shots[3]
     assert (alone.numbers, alone.chain, alone.offered, alone.distance_after) == (IDENTITY, (), None, None)
     assert "it is left as it was" in alone.notes
-    unsure = solve_family(members(), 0, links, table, by_light=found.__getitem__).shots[3]
+    unsure = solve_family(members(), 0, links, table, by_light=lambda n, _: found[n]).shots[3]
     assert (unsure.numbers, unsure.offered) == (IDENTITY, found[3][0])
-    sure = solve_family(members(), 0, links, table, by_light=lambda n: (found[n][0], 0.9)).shots[3]
+    sure = solve_family(members(), 0, links, table, by_light=lambda n, _: (found[n][0], 0.9)).shots[3]
     assert (sure.numbers, sure.basis) == (found[3][0], "light")
 
 

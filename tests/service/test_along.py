@@ -8,6 +8,7 @@ import pytest
 from dovrel.bench.orders import ten
 from dovrel.core.steps import controls
 from dovrel.core.steps.primary import IDENTITY
+from tests.running_demo import hand_over
 
 BOX = {"kind": "box", "points": [[0.51, 0.19], [0.6, 0.43]]}
 DARKER, LIGHTER = (controls.set_exposure(IDENTITY, stops).as_array().tolist() for stops in (-1.0, 1.0))
@@ -161,9 +162,9 @@ def test_a_changing_shot_is_handed_over_by_frame(api, walk):
     saved = api.put(f"/shots/{walk['id']}/correction", json={"correction": correction, "base": walk["version_id"]})
     assert saved.status_code == 200
     order = {"shots": [walk["id"]], "formats": ["cdl", "cube"]}
-    names = {file["name"] for file in api.post("/handovers", json=order).json()["files"]}
+    names = {file["name"] for file in hand_over(api, order)["files"]}
     assert names == {f"23A-1.frame00{frame}.{form}" for frame in (21, 61) for form in ("cdl", "cube")}
-    stretches = api.post("/handovers", json={**order, "formats": ["cc"], "sampling": "stretches"}).json()
+    stretches = hand_over(api, {**order, "formats": ["cc"], "sampling": "stretches"})
     assert [file["name"] for file in stretches["files"]] == [
         "23A-1.frame0011.cc",
         "23A-1.frame0041.cc",

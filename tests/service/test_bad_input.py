@@ -10,6 +10,7 @@ import pytest
 
 from dovrel.bench.orders import levels, ten
 from dovrel.demo import cards
+from tests.running_demo import hand_over
 
 
 @pytest.fixture(scope="module")
@@ -195,7 +196,7 @@ def test_a_refused_hand_over_leaves_no_folder_and_no_list(api, running, shot_nam
 
 
 def test_what_is_handed_over_is_whole(api, running, shot_named):
-    record = api.post("/handovers", json={"shots": [shot_named("12A-1")["id"]], "formats": ["cdl", "cube"]}).json()
+    record = hand_over(api, {"shots": [shot_named("12A-1")["id"]], "formats": ["cdl", "cube"]})
     folder = Path(record["folder"])
     assert sorted(p.name for p in folder.iterdir()) == ["12A-1.cdl", "12A-1.cube", "ascmhl"]
     assert not list(running.data.rglob("*.partial*"))

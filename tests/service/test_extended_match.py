@@ -16,6 +16,7 @@ from dovrel.demo import cards
 from dovrel.formats import asc_cdl
 from dovrel.media.footage import probe, read_recorded
 from dovrel.media.picture import shrink, to_picture
+from tests.running_demo import hand_over
 from tests.service.test_whole_day import batch, family, shots
 
 
@@ -87,7 +88,7 @@ def test_a_change_by_hand_keeps_it_and_undo_goes_back(api, matched):
 
 def test_cdls_carry_the_ten_numbers_and_a_cube_all_of_it(api, matched, tmp_path):
     order = {"shots": [matched["id"]], "formats": ["cdl", "cube"]}
-    record = api.post("/handovers", json=order).json()
+    record = hand_over(api, order)
     for file in record["files"]:
         (tmp_path / file["name"]).write_bytes(api.get(f"/handovers/{record['id']}/{file['name']}").content)
     without = {form: ["extended"] for form in ("cdl", "cc", "ccc", "otio", "edl")}

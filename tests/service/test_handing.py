@@ -3,8 +3,6 @@
 import re
 import subprocess
 import sys
-import time
-from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import numpy as np
@@ -17,33 +15,24 @@ from dovrel.core.steps.carried import FORMATS
 from dovrel.core.steps.correction import PLAIN
 from dovrel.core.steps.documents import written
 from dovrel.core.steps.primary import Primary
-from dovrel.formats import checksum_list, edit_list
+from dovrel.formats import asc_cdl, checksum_list, edit_list
 from dovrel.machine.printing import can_print
 from dovrel.media.footage import probe, read_recorded
+from dovrel.store.cluster import Cluster
+from dovrel.store.database import engine_for, sessions
+from dovrel.store.models import Shot
+from tests.running_demo import all_ended, hand_over
 
 
-@pytest.fixture
-def until_done(api):
-    def wait(handover: int, seconds: float = 120) -> dict:
-        end = time.monotonic() + seconds
-        while time.monotonic() < end:
-            record = next(one for one in api.get("/handovers").json() if one["id"] == handover)
-            if all(item["state"] in ("done", "failed", "cancelled") for item in record["items"]):
-                return record
-            time.sleep(0.3)
-        raise TimeoutError(record)
-
-    return wait
-
-
-def test_clips_are_rendered_in_the_background_as_they_were_when_ordered(api, shot_named, until_done, tmp_path):
+def test_clips_are_rendered_in_the_background_as_they_were_when_ordered(api, shot_named, tmp_path):
     shot = shot_named("22B-1")
     order = {"shots": [shot["id"]], "formats": ["cdl"], "clips": ["prores-4444", "png"], "width": 640}
     record = api.post("/handovers", json=order).json()
-    assert [item["state"] for item in record["items"]] == ["waiting", "waiting"]
-    done = until_done(record["id"])
-    assert [(item["state"], item["said"]) for item in done["items"]] == [("done", ""), ("done", "")]
-    clip, stills = done["items"]
+    kinds = ["numbers", "prores-4444", "png", "checksums"]
+    assert [(item["kind"], item["state"]) for item in record["items"]] == [(kind, "waiting") for kind in kinds]
+    done = all_ended(api, record["id"])
+    assert [(item["state"], item["said"]) for item in done["items"]] == [("done", "")] * 4
+    _, clip, stills, _ = done["items"]
     assert 0 < clip["difference"] < 0.3
     assert stills["difference"] < 0.01
     assert clip["name"] == "22B-1_prores-4444.mov"
@@ -60,11 +49,11 @@ def test_clips_are_rendered_in_the_background_as_they_were_when_ordered(api, sho
     assert "is a folder of stills" in folder.json()["detail"]
 
 
-def test_pictures_are_cut_and_written_on_as_ordered(api, shot_named, until_done, tmp_path):
+def test_pictures_are_cut_and_written_on_as_ordered(api, shot_named, tmp_path):
     shot = shot_named("22B-1")
     order = {"shots": [shot["id"]], "clips": ["prores-4444"], "width": 640, "aspect": 2.0, "burnt": True}
-    done = until_done(api.post("/handovers", json=order).json()["id"])
-    (item,) = done["items"]
+    done = hand_over(api, order)
+    item = done["items"][0]
     assert (item["state"], item["said"]) == ("done", "")
     assert 0 < item["difference"] < 0.3
     path = tmp_path / "clip.mov"
@@ -82,7 +71,7 @@ def test_files_are_called_by_a_pattern_and_clashes_are_told_before(api, shot_nam
     assert told["clashes"] == {"12_A": ["12A-1", "12A-2"]}
     clear = {"shots": shots, "names": "{camera}-{name}_{timecode}"}
     assert api.post("/handovers/names", json=clear).json()["clashes"] == {}
-    files = api.post("/handovers", json={**clear, "formats": ["cdl"]}).json()["files"]
+    files = hand_over(api, {**clear, "formats": ["cdl"]})["files"]
     assert [file["name"] for file in files] == [
         f"A-{shot['name']}_{shot['clip']['timecode'].replace(':', '')}.cdl"
         for shot in map(shot_named, ("12A-1", "12A-2"))
@@ -96,7 +85,7 @@ def test_files_are_called_by_a_pattern_and_clashes_are_told_before(api, shot_nam
 
 def test_a_list_of_what_has_changed_since(api, shot_named):
     shots = [shot_named(name) for name in ("12A-1", "12A-2")]
-    record = api.post("/handovers", json={"shots": [one["id"] for one in shots], "formats": ["cc"]}).json()
+    record = hand_over(api, {"shots": [one["id"] for one in shots], "formats": ["cc"]})
 
     def changed() -> list[str]:
         return next(one["changed"] for one in api.get("/handovers").json() if one["id"] == record["id"])
@@ -113,37 +102,65 @@ def test_a_list_of_what_has_changed_since(api, shot_named):
 @pytest.mark.parametrize("size", [17, 65])
 def test_a_cube_has_as_many_points_as_asked(api, shot_named, size):
     shot = shot_named("22B-1")["id"]
-    record = api.post("/handovers", json={"shots": [shot], "formats": ["cube"], "cube_size": size}).json()
+    record = hand_over(api, {"shots": [shot], "formats": ["cube"], "cube_size": size})
     text = api.get(f"/handovers/{record['id']}/{record['files'][0]['name']}").text
     assert f"LUT_3D_SIZE {size}\n" in text
     assert sum(line[:1].isdigit() or line[:1] == "-" for line in text.splitlines()) == size**3
 
 
-def test_writing_is_told_as_it_goes_and_ended_on_request(api, running):
-    shots = [shot["id"] for shot in api.get("/day").json()["shots"] if shot["progress"] == "ready"]
-    listed = api.get("/handovers").json()
-    order = {"shots": shots, "formats": ["cube", "clf"], "cube_size": 65, "work": "writing"}
-    with ThreadPoolExecutor(1) as pool, running.client(timeout=120) as other:
-        answer = pool.submit(other.post, "/handovers", json=order)
-        end = time.monotonic() + 60
-        while (part := api.get("/works/writing").json()["part"]) == 0 and time.monotonic() < end:
-            time.sleep(0.1)
-        assert 0 < part < 1
-        api.delete("/works/writing")
-        refused = answer.result()
-    assert refused.status_code == 400
-    assert "nothing was changed" in refused.json()["detail"]
-    assert api.get("/handovers").json() == listed
+def test_what_is_asked_for_is_written_as_it_was_then(api, shot_named):
+    """Changed right after the order, by when no worker can have written all of it."""
+    shots = [shot_named(name) for name in ("12A-1", "12A-2", "12C-2", "14A-1", "21A-1", "22B-1")]
+    last = shots[-1]
+    order = {"shots": [shot["id"] for shot in shots], "formats": ["cube", "cc"]}
+    record = api.post("/handovers", json=order).json()
+    correction = written(PLAIN["shot"].balanced(Primary((1.3, 1.0, 1.0))))
+    api.put(f"/shots/{last['id']}/correction", json={"correction": correction, "base": last["version_id"]})
+    try:
+        waiting = [item["name"] for item in api.get(f"/handovers/{record['id']}").json()["items"]
+                   if item["state"] == "waiting"]  # fmt: skip
+        assert last["name"] in waiting
+        done = all_ended(api, record["id"])
+        assert done["changed"] == [last["name"]]
+        (numbers,) = asc_cdl.read(Path(done["folder"], f"{last['name']}.cc"))
+        assert numbers.numbers.slope[0] != pytest.approx(1.3)
+    finally:
+        api.post(f"/shots/{last['id']}/undo")
 
 
-def test_what_is_cancelled_is_rendered_no_further(api, until_done):
+def test_a_clip_that_vanished_is_said_and_the_rest_is_written(own):
+    with own.client() as client:
+        gone = next(shot for shot in client.get("/day").json()["shots"] if shot["name"] == "22C-1")
+        kept = next(shot for shot in client.get("/day").json()["shots"] if shot["name"] == "12A-1")
+        stored(own, gone["id"], path="/nowhere/PTL00005.MP4", proxy="")
+        record = hand_over(client, {"shots": [gone["id"], kept["id"]], "formats": ["cube", "ccc"]})
+    of = {item["name"]: item for item in record["items"]}
+    assert (of["22C-1"]["state"], of["12A-1"]["state"], of["lists"]["state"]) == ("failed", "done", "done")
+    assert "PTL00005.MP4" in of["22C-1"]["said"]
+    names = sorted(path.name for path in Path(record["folder"]).iterdir())
+    assert names == ["12A-1.cube", "Shop_window_light.ccc", "Yard_low_sun.ccc", "ascmhl"]
+
+
+def stored(run, shot: int, **values: str) -> None:
+    """Set columns of a shot in the database of a running demo, as nothing on the page does."""
+    engine = engine_for(Cluster(run.data / "postgres").address())
+    with sessions(engine).begin() as session:
+        row = session.get_one(Shot, shot)
+        for name, value in values.items():
+            setattr(row, name, value)
+    engine.dispose()
+
+
+def test_what_is_cancelled_is_rendered_no_further(api):
     ids = [shot["id"] for shot in api.get("/day").json()["shots"] if shot["progress"] == "ready"][:6]
-    record = api.post("/handovers", json={"shots": ids, "clips": ["tiff"]}).json()
+    record = api.post("/handovers", json={"shots": ids, "clips": ["tiff"], "formats": ["otio"]}).json()
     cancelled = api.post(f"/handovers/{record['id']}/cancel").json()
     assert cancelled["cancelled"]
-    states = [item["state"] for item in until_done(record["id"])["items"]]
+    *others, checksums = all_ended(api, record["id"])["items"]
+    states = [item["state"] for item in others]
     assert states.count("cancelled") >= 5
     assert "failed" not in states
+    assert checksums["state"] == "done"
 
 
 def test_nothing_asked_for_is_refused_and_so_is_an_unknown_kind(api, shot_named):
@@ -166,7 +183,7 @@ def test_a_clf_carries_the_shots_colour_steps(api, shot_named, tmp_path):
     order = {"correction": correction, "change": "numbers", "base": shot["version_id"]}
     api.put(f"/shots/{shot['id']}/correction", json=order).raise_for_status()
     try:
-        record = api.post("/handovers", json={"shots": [shot["id"]], "formats": ["clf"]}).json()
+        record = hand_over(api, {"shots": [shot["id"]], "formats": ["clf"]})
         path = tmp_path / "shot.clf"
         path.write_bytes(api.get(f"/handovers/{record['id']}/22C-1.clf").content)
     finally:
@@ -178,7 +195,7 @@ def test_a_clf_carries_the_shots_colour_steps(api, shot_named, tmp_path):
 
 def test_the_line_up_goes_with_it_as_edit_lists(api, shot_named):
     ids = [shot_named(name)["id"] for name in ("12A-1", "12B-1")]
-    record = api.post("/handovers", json={"shots": ids, "formats": ["otio", "edl"]}).json()
+    record = hand_over(api, {"shots": ids, "formats": ["otio", "edl"]})
     assert [file["name"] for file in record["files"]] == ["line-up.otio", "line-up.edl"]
     events = edit_list.read(api.get(f"/handovers/{record['id']}/line-up.edl").text, "edl")
     assert len(events) == 2
@@ -187,7 +204,7 @@ def test_the_line_up_goes_with_it_as_edit_lists(api, shot_named):
 
 def test_a_report_of_the_day_goes_with_it(api, shot_named):
     ids = [shot_named(name)["id"] for name in ("12A-1", "14A-1")]
-    record = api.post("/handovers", json={"shots": ids, "report": True}).json()
+    record = hand_over(api, {"shots": ids, "report": True})
     names = ["report.html", "measurements.csv", *(["report.pdf"] if can_print() else [])]
     assert [file["name"] for file in record["files"]] == names
     page = api.get(f"/handovers/{record['id']}/report.html").text

@@ -22,6 +22,7 @@ from dovrel.formats import asc_cdl
 from dovrel.media.checksums import sums_of
 from dovrel.media.footage import probe, read_recorded
 from dovrel.media.picture import to_picture
+from tests.running_demo import hand_over
 
 BOX = {"kind": "box", "points": [[0.5, 0.0], [0.75, 1.0]]}
 IDENTITY = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1]
@@ -345,7 +346,7 @@ def test_balance_reference_match_and_hand_over(api, shot_named, tmp_path):
     assert report["residuals"]["off"] < report["after"]
 
     ids = [reference["id"], shot["id"]]
-    record = api.post("/handovers", json={"shots": ids, "formats": ["cdl", "cc", "ccc", "cube"]}).json()
+    record = hand_over(api, {"shots": ids, "formats": ["cdl", "cc", "ccc", "cube"]})
     assert {f["name"] for f in record["files"]} >= {"12A-2.cdl", "12A-2.cc", "12A-2.cube", "Shop_window_light.ccc"}
     path = tmp_path / "12A-2.cdl"
     path.write_bytes(api.get(f"/handovers/{record['id']}/12A-2.cdl").content)

@@ -22,6 +22,7 @@ from dovrel.demo import cards
 from dovrel.formats import asc_cdl
 from dovrel.media.footage import probe, read_recorded
 from dovrel.media.picture import shrink, to_picture
+from tests.running_demo import hand_over
 
 UNCORRECTED = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1]
 
@@ -228,7 +229,7 @@ def test_levels_are_handed_over_in_as_few_cdls_as_carry_them(api):
     api.put(
         f"/levels/show/{day(api)['production']['id']}", json={"correction": ten(finish.as_array().tolist(), "show")}
     )
-    record = api.post("/handovers", json={"shots": [shot["id"]], "formats": ["cc"]}).json()
+    record = hand_over(api, {"shots": [shot["id"]], "formats": ["cc"]})
     files = [Path(record["folder"], file["name"]) for file in record["files"]]
     assert [file.name for file in files] == ["12B-1.1of2.cc", "12B-1.2of2.cc"]
     working = np.random.default_rng(4).uniform(0.1, 0.8, (50, 3))

@@ -27,6 +27,7 @@ import dovrel.store
 from dovrel.core.steps import documents
 from dovrel.core.steps.correction import BALANCE, EXTENDED, PLAIN, Correction, Step
 from dovrel.core.steps.extended import Extended
+from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.primary import Primary
 from dovrel.store import corrections, database, operations
 from dovrel.store.cluster import Cluster
@@ -35,12 +36,14 @@ from dovrel.store.models import (
     Base,
     Camera,
     Family,
+    Handover,
     KeptFrame,
     Operation,
     OperationItem,
     Production,
     Shot,
     Version,
+    nothing_done,
 )
 
 PART = Extended(((0.9, 0.1, 0.0), (0.0, 1.0, 0.0), (0.0, -0.1, 1.1)))
@@ -156,6 +159,47 @@ def test_a_line_up_of_an_older_day_keeps_its_order_and_its_cuts(other):
     with engine.connect() as connection:
         rows = connection.execute(text("SELECT name, position, span FROM shot ORDER BY id")).all()
     assert [tuple(row) for row in rows] == [("12A-1", 1, None), ("12A-2", None, None), ("12C-2", 0, [5, 20])]
+    engine.dispose()
+
+
+def test_handovers_of_an_older_day_keep_their_files_their_shots_and_what_is_still_to_be_rendered(other):
+    command.upgrade(configured(other), "0011")
+    engine = engine_for(other)
+    levels = json.dumps({level: nothing_done(level) for level in ("camera", "shot", "family", "show")})
+    shots = json.dumps([{"id": 1, "name": "12A-1", "version_id": None, "sum": "abc"}])
+    files = json.dumps([{"name": "12A-1.cdl", "format": "cdl", "shot": "12A-1", "version_id": None}])
+    with engine.begin() as connection:
+        connection.execute(text("INSERT INTO production (name, day, output, percentiles, correction, template, line_up, "
+                                "encodings, assumed_encoding, tolerance, markers) VALUES ('Quire Lane', '', 'rec709', "
+                                "'[1, 50, 99]', '{}', '{}', '[]', '[]', 'rec709', 3, '[]')"))  # fmt: skip
+        connection.execute(text("INSERT INTO camera (production_id, letter, name, encoding, make, model, proposed, assumed, reason, "
+                                "correction, retired) VALUES (1, 'A', '', 'rec709', '', '', '', false, '', '{}', false)"))  # fmt: skip
+        connection.execute(text("INSERT INTO shot (production_id, camera_id, name, path, checksum, clip, fault, progress, "
+                                "state, measured, drift, proxy, note, reading, listed, off, start) VALUES (1, 1, '12A-1', '/a.mov', "
+                                "'', '{}', '', 'ready', 'new', '{}', '[]', '', '', '{}', '{}', false, '{}')"))  # fmt: skip
+        for folder in ("/one", "/two"):
+            connection.execute(text("INSERT INTO handover (production_id, folder, files, shots, made_at, cancelled) "
+                                    "VALUES (1, :folder, :files, :shots, now(), false)"),
+                               {"folder": folder, "files": files, "shots": shots})  # fmt: skip
+        for state in ("done", "waiting"):
+            connection.execute(text("INSERT INTO handover_item (handover_id, shot_id, version_id, levels, kind, name, "
+                                    "pictures, state, part, said) VALUES (2, 1, NULL, :levels, 'png', :state, '{}', "
+                                    ":state, 0, '')"), {"levels": levels, "state": state})  # fmt: skip
+        before = _rows(connection, "SELECT files, shots FROM handover ORDER BY id")
+        items = _rows(connection, "SELECT shot_id, levels, kind, state FROM handover_item ORDER BY id")
+    migrate(other)
+    with sessions(engine)() as session:
+        first, second = (session.get_one(Handover, number) for number in (1, 2))
+        assert [first.files, second.files] == [json.loads(files)] * 2
+        assert [shot.sum for shot in first.shots] == ["abc"]
+        assert [(item.kind, item.state) for item in first.items] == [("lists", "done"), ("checksums", "done")]
+        *_, waiting, _, sealed = second.items
+        assert (waiting.state, sealed.kind, sealed.state) == ("waiting", "checksums", "waiting")
+        assert corrections.kept_levels(waiting.handed) == FourLevels()
+    command.downgrade(configured(other), "0011")
+    with engine.connect() as connection:
+        assert _rows(connection, "SELECT files, shots FROM handover ORDER BY id") == before
+        assert _rows(connection, "SELECT shot_id, levels, kind, state FROM handover_item ORDER BY id") == items
     engine.dispose()
 
 

@@ -1239,7 +1239,7 @@ export interface paths {
         put?: never;
         /**
          * Hand Over
-         * @description Write the asked formats of the asked shots into a new folder, which is there whole or not at all.
+         * @description Hand over the asked shots as they are now; the workers write everything into a new folder.
          */
         post: operations["hand_over_api_handovers_post"];
         delete?: never;
@@ -1259,9 +1259,29 @@ export interface paths {
         put?: never;
         /**
          * Cancel
-         * @description End what is still being rendered; what is done stays.
+         * @description End what is not written yet; what is done stays, with its checksums.
          */
         post: operations["cancel_api_handovers__handover_id__cancel_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/handovers/{handover_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Handover
+         * @description One handover: how far it is.
+         */
+        get: operations["read_handover_api_handovers__handover_id__get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2577,13 +2597,13 @@ export interface components {
         };
         /**
          * HandedItem
-         * @description A shot that is rendered: how far it is, what came of it, and how far it lies from the Desk's picture when read again.
+         * @description A part of a handover: how far it is, what came of it, and how far a rendered one lies from the Desk's picture when read again.
          */
         HandedItem: {
             /** Name */
             name: string;
             /** Kind */
-            kind: string;
+            kind: ("numbers" | "lists" | "report" | "checksums") | ("prores-4444" | "prores-422" | "hevc" | "h264" | "dpx" | "exr" | "tiff" | "png");
             /**
              * State
              * @enum {string}
@@ -2600,7 +2620,7 @@ export interface components {
         };
         /**
          * HandoverIn
-         * @description What is to be handed over: formats that carry corrections, written at once, and kinds of clips, rendered in the background.
+         * @description What is to be handed over: formats that carry corrections, and kinds of rendered clips.
          */
         HandoverIn: {
             /** Shots */
@@ -2640,11 +2660,6 @@ export interface components {
              * @enum {string}
              */
             sampling: "keyframes" | "stretches";
-            /**
-             * Work
-             * @default
-             */
-            work: string;
         };
         /** HandoverNamesIn */
         HandoverNamesIn: {
@@ -2670,7 +2685,10 @@ export interface components {
                 [key: string]: string[];
             };
         };
-        /** HandoverOut */
+        /**
+         * HandoverOut
+         * @description A handover; the checksum list is the last of its items, so all is there once that has ended.
+         */
         HandoverOut: {
             /** Id */
             id: number;
@@ -7717,6 +7735,37 @@ export interface operations {
         };
     };
     cancel_api_handovers__handover_id__cancel_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                handover_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_handover_api_handovers__handover_id__get: {
         parameters: {
             query?: never;
             header?: never;

@@ -12,9 +12,8 @@ import {
 } from "../shared/api";
 import { useDay } from "../shared/day";
 import { ChangeMark, distanceText, StateMark } from "../shared/marks";
-import { endWork, underway, workName } from "../shared/works";
 import { CLIPS, CUBE_SIZES, FORMATS, SHAPES, WIDTHS, WORDS } from "./kinds";
-import { isUnderway, Records } from "./Records";
+import { Records } from "./Records";
 
 const ticked = (all: string[], one: string, on: boolean) =>
   on ? [...all, one] : all.filter((id) => id !== one);
@@ -40,7 +39,6 @@ export function Handover() {
   const records = useQuery({
     queryKey: ["handovers"],
     queryFn: () => get<HandoverRecord[]>("/handovers"),
-    refetchInterval: ({ state }) => (state.data?.some((one) => one.items.some(isUnderway)) ? 1000 : false),
   });
   const [formats, setFormats] = useState<string[]>(["cdl", "ccc"]);
   const [clips, setClips] = useState<string[]>([]);
@@ -52,7 +50,7 @@ export function Handover() {
   const [names, setNames] = useState("{name}");
   const [sampling, setSampling] = useState<Sampling>("keyframes");
   const [left, setLeft] = useState<Set<number>>(new Set());
-  const [busy, setBusy] = useState<{ name: string; part: number } | null>(null);
+  const [busy, setBusy] = useState(false);
   const [said, setSaid] = useState<string | null>(null);
   const [written, setWritten] = useState<number | null>(null);
   const ready = (day.data?.shots ?? []).filter((shot) => shot.progress === "ready");
@@ -67,8 +65,7 @@ export function Handover() {
   });
   const clashes = Object.entries(called.data?.clashes ?? {});
   const write = async () => {
-    const name = workName();
-    setBusy({ name, part: 0 });
+    setBusy(true);
     setSaid(null);
     try {
       const order = {
@@ -83,20 +80,14 @@ export function Handover() {
         cube_size: cubeSize,
         sampling,
       };
-      const record = await underway(
-        (work) => post<HandoverRecord>("/handovers", { ...order, work }),
-        (part) => setBusy({ name, part }),
-        name,
-      );
-      await client.invalidateQueries({ queryKey: ["handovers"] });
+      const record = await post<HandoverRecord>("/handovers", order);
+      await client.invalidateQueries({ queryKey: ["handovers"], exact: true });
       setWritten(record.id);
-      const rendered =
-        record.items.length > 0 ? `; ${record.items.length} more are rendered in the background` : "";
-      setSaid(`${record.files.length} files written to ${record.folder}${rendered}.`);
+      setSaid(`The workers write it to ${record.folder}.`);
     } catch (error) {
       setSaid((error as Refusal).message);
     }
-    setBusy(null);
+    setBusy(false);
   };
   const cancel = async (record: HandoverRecord) => {
     try {
@@ -245,7 +236,7 @@ export function Handover() {
           but for steps of other kinds, which a .cube and a .clf carry, and areas, which neither does; “left
           out” names them.
         </p>
-        <h2>Rendered, in the background</h2>
+        <h2>Rendered</h2>
         <div className="rendering">
           {CLIPS.map((clip) => (
             <Form.Check
@@ -303,22 +294,12 @@ export function Handover() {
         <Button
           variant="action"
           disabled={
-            busy !== null ||
-            chosen.length === 0 ||
-            (formats.length + clips.length === 0 && !report) ||
-            called.isError
+            busy || chosen.length === 0 || (formats.length + clips.length === 0 && !report) || called.isError
           }
           onClick={() => void write()}
         >
-          {busy
-            ? `Writing, ${(100 * busy.part).toFixed(0)} %`
-            : `Hand over ${chosen.length} ${chosen.length === 1 ? "shot" : "shots"}`}
+          {`Hand over ${chosen.length} ${chosen.length === 1 ? "shot" : "shots"}`}
         </Button>
-        {busy && (
-          <button type="button" className="plain link" onClick={() => endWork(busy.name)}>
-            cancel; nothing is handed over
-          </button>
-        )}
         <p role="status">{said}</p>
         <h2>Handed over</h2>
         {records.data?.length === 0 && <p className="second">Nothing yet.</p>}

@@ -1,11 +1,9 @@
 import type { HandoverRecord } from "../shared/api";
 import { STILLS } from "./kinds";
+import { type Item, isRendered, isUnderway, stateOf, timeLeft, useRecord } from "./record";
 
-export const isUnderway = ({ state }: HandoverRecord["items"][number]) =>
-  state === "waiting" || state === "working";
-
-/** What became of a shot that is rendered in the background. */
-function Item({ record, item }: { record: HandoverRecord; item: HandoverRecord["items"][number] }) {
+/** What became of a shot that is rendered. */
+function Rendered({ record, item }: { record: HandoverRecord; item: Item }) {
   const said = {
     waiting: "waits",
     working: `${(100 * item.part).toFixed(0)} %`,
@@ -28,20 +26,6 @@ function Item({ record, item }: { record: HandoverRecord; item: HandoverRecord["
   );
 }
 
-/** How long what is still rendered will take, by how long what is done took; nothing while that says little. */
-export function timeLeft(record: HandoverRecord, now: number): string | null {
-  const done = record.items.reduce(
-    (sum, item) => sum + (item.state === "working" ? item.part : isUnderway(item) ? 0 : 1),
-    0,
-  );
-  const passed = (now - Date.parse(record.made_at)) / 1000;
-  if (done < 0.05 * record.items.length || passed < 5) return null;
-  const left = (passed * (record.items.length - done)) / done;
-  return left < 90
-    ? `some ${Math.max(5, Math.round(left / 5) * 5)} s left`
-    : `some ${Math.round(left / 60)} min left`;
-}
-
 const MOST_NAMED = 6;
 
 /** Shots that are others now than when they were handed over. */
@@ -56,7 +40,53 @@ function Changed({ names }: { names: string[] }) {
   );
 }
 
-/** What was handed over, newest first: its files, what is still rendered, what has changed since. */
+/** One handover: how far it is, its files, why parts of it are not there. */
+function Handed({
+  listed,
+  opened,
+  onCancel,
+}: {
+  listed: HandoverRecord;
+  opened: boolean;
+  onCancel: () => void;
+}) {
+  const record = useRecord(listed);
+  const underway = record.items.some(isUnderway);
+  return (
+    <li>
+      <b className="mono">{new Date(record.made_at).toLocaleString("en-GB")}</b>
+      <Changed names={record.changed ?? []} />
+      {underway && (
+        <button type="button" className="plain link" onClick={onCancel}>
+          cancel what is not written yet
+        </button>
+      )}
+      <details open={opened}>
+        <summary>
+          {stateOf(record)}
+          {underway && <span className="second"> {timeLeft(record, Date.now())}</span>}
+        </summary>
+        {record.items
+          .filter((item) => item.state === "failed" && !isRendered(item))
+          .map((item) => (
+            <span key={`${item.kind} ${item.name}`} className="rendered failed">
+              <span className="mono">{item.name}</span> <span className="second">{item.said}</span>
+            </span>
+          ))}
+        {record.items.filter(isRendered).map((item) => (
+          <Rendered key={item.name} record={record} item={item} />
+        ))}
+        {record.files.map((file) => (
+          <a key={file.name} className="mono" href={`/api/handovers/${record.id}/${file.name}`} download>
+            {file.name}
+          </a>
+        ))}
+      </details>
+    </li>
+  );
+}
+
+/** What was handed over, newest first: its files, what is still written, what has changed since. */
 export function Records({
   records,
   opened,
@@ -69,33 +99,12 @@ export function Records({
   return (
     <ul className="records">
       {records.map((record) => (
-        <li key={record.id}>
-          <b className="mono">{new Date(record.made_at).toLocaleString("en-GB")}</b>
-          <Changed names={record.changed ?? []} />
-          <details open={record.id === opened}>
-            <summary>
-              {record.files.length} files
-              {record.items.length > 0 &&
-                `, ${record.items.filter((one) => one.state === "done").length} of ${record.items.length} rendered`}
-              {record.items.some(isUnderway) && (
-                <span className="second"> {timeLeft(record, Date.now())}</span>
-              )}
-            </summary>
-            {record.items.some(isUnderway) && (
-              <button type="button" className="plain link" onClick={() => onCancel(record)}>
-                cancel what is being rendered
-              </button>
-            )}
-            {record.items.map((item) => (
-              <Item key={item.name} record={record} item={item} />
-            ))}
-            {record.files.map((file) => (
-              <a key={file.name} className="mono" href={`/api/handovers/${record.id}/${file.name}`} download>
-                {file.name}
-              </a>
-            ))}
-          </details>
-        </li>
+        <Handed
+          key={record.id}
+          listed={record}
+          opened={record.id === opened}
+          onCancel={() => onCancel(record)}
+        />
       ))}
     </ul>
   );

@@ -162,7 +162,7 @@ def _judged(name: str, windows: Sequence[Window]) -> Family:
     views = [view_of(side_of(one.recorded.working, one.recorded.reach, None), table) for one in windows]
     members = [Member(one.name, IDENTITY, one.camera, take_sample(one.recorded.working, COLOURS)) for one in windows]
 
-    def alone(number: int) -> tuple[Primary, float, bool]:
+    def alone(number: int, camera: np.ndarray | None = None) -> tuple[Primary, float, bool]:
         there, here = windows[0], windows[number]
         evidence = Evidence(
             there.recorded.working,
@@ -172,11 +172,11 @@ def _judged(name: str, windows: Sequence[Window]) -> Family:
             reference_view=views[0],
             finished=(there.finished, here.finished),
         )
-        found = match(evidence)
+        found = match(evidence, camera=camera)
         return found.numbers, found.sureness, found.sure
 
     links = links_between(views)
-    solved = solve_family(members, 0, links, table, lambda number: alone(number)[:2])
+    solved = solve_family(members, 0, links, table, lambda number, camera: alone(number, camera)[:2])
     cameras = extend_cameras(members, 0, solved, links, table)
     seconds = time.perf_counter() - started
     reference = display_of(windows[0].recorded.working, [], table)

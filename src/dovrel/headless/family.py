@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+import numpy as np
+
 from dovrel.core.colour import tables
 from dovrel.core.match import Evidence, match
 from dovrel.core.match.family import COLOURS, Member, Placed, solve_family
@@ -63,10 +65,10 @@ def match_family(
         for one, camera, picture in zip((reference, *shots), known, pictures, strict=True)
     ]
 
-    def by_light(number: int) -> tuple[Primary, float]:
+    def by_light(number: int, camera: np.ndarray | None) -> tuple[Primary, float]:
         there, here = pictures[0], pictures[number]
         finished = reference.finished, shots[number - 1].finished
-        found = match(Evidence(there.working, here.working, here.reach, table, finished=finished))
+        found = match(Evidence(there.working, here.working, here.reach, table, finished=finished), camera=camera)
         return found.numbers, found.sureness
 
     views = [view_of(side_of(picture.working, picture.reach, None), table) for picture in pictures]

@@ -186,9 +186,10 @@ def _match(session: Session, frames: FrameStore, shot: Shot, orders: dict, data:
         relatives = families.relatives_of(session, kept, shot.family, ordered_on)
 
     def find(told: Told) -> _Answer:
-        result = None
+        result, camera = None, None
         if relatives:
             result = families.answer_for(number, relatives, frames, data, strength, told, extended=extended)
+            camera = None if result else families.camera_needs_of(number, relatives, frames, data)
         if result is not None:
             correction = subject.levels.shot.balanced(result.numbers, result.extended)
         else:
@@ -196,7 +197,7 @@ def _match(session: Session, frames: FrameStore, shot: Shot, orders: dict, data:
                 subject.levels.shot,
                 subject.middle,
                 lambda frame: deciding.gather(frames, reference, kept_frame, subject, frame),
-                Wanted(strength, extended=wanted or None),
+                Wanted(strength, extended=wanted or None, camera=camera),
             )
         if not result.sure:
             raise ValueError(

@@ -15,7 +15,7 @@ from dovrel.core.colour import tables
 from dovrel.core.develop.frame import display_of
 from dovrel.core.match.cameras import Cameras, extend_cameras
 from dovrel.core.match.chains import trust_of
-from dovrel.core.match.family import COLOURS, Member, Solved, solve_family
+from dovrel.core.match.family import COLOURS, Member, Solved, camera_needs, solve_family
 from dovrel.core.match.fit import blend
 from dovrel.core.match.link import Ends
 from dovrel.core.match.match import OBLIQUE_TOLERANCE, TOLERANCE, Match
@@ -155,6 +155,18 @@ def answer_for(
         chain=tuple(relatives[n].name for n in placed.chain),
         offered=placed.offered is not None,
     )
+
+
+def camera_needs_of(
+    shot_id: int, relatives: Sequence[Relative], frames: FrameStore, folder: Path, told: Told | None = None
+) -> np.ndarray | None:
+    """What the other shots of a shot's camera needed in its family, where they agree: see :func:`camera_needs`."""
+    number = next((n for n, one in enumerate(relatives) if n and one.shot_id == shot_id), 0)
+    if not number:
+        return None
+    solution = solution_of(relatives, frames, folder, told)
+    linked = {n: placed for n, placed in enumerate(solution.solved.shots) if placed.chain}
+    return camera_needs([one.camera for one in solution.relatives], linked, number)
 
 
 def solution_of(relatives: Sequence[Relative], frames: FrameStore, folder: Path, told: Told | None = None) -> Solution:

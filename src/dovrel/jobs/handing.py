@@ -1,54 +1,68 @@
-"""What of a handover is rendered in the background: one shot as one kind of file at a time."""
+"""The items of a handover: each written by a task, as its shot was when it was ordered, and sealed once all have ended."""
 
 from __future__ import annotations
 
 import shutil
 import time
 import traceback
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import asdict, dataclass
 from pathlib import Path
 
 from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.core.steps.levels import FourLevels
+from dovrel.formats import day_report
 from dovrel.formats.checksum_list import MHL_FOLDER, Listed, Sum, write_asc_mhl
+from dovrel.jobs import handing_numbers, queue, reporting
+from dovrel.jobs.handing_numbers import Handed, Numbers, Written
 from dovrel.jobs.picturing import Pictures
-from dovrel.jobs.rendering import Rendered, render
-from dovrel.jobs.subject import subject_of
-from dovrel.machine.files import says_no_room, sweep
+from dovrel.jobs.rendering import render
+from dovrel.jobs.sources import source_of
+from dovrel.machine.files import files_aside, says_no_room, sweep
 from dovrel.media.checksums import sums_of
-from dovrel.media.frames import Source
+from dovrel.media.frames import FrameStore, Source
 from dovrel.media.writing import KINDS, Kind
 from dovrel.store import corrections
 from dovrel.store.database import AWAY
-from dovrel.store.models import HandoverItem
+from dovrel.store.models import HandedShot, Handover, HandoverItem
 from dovrel.store.texts import storable
 
 TOLD_EVERY = 1.0
 """Seconds between two notes of how far a file is."""
 
-
 ENDED = ("done", "failed", "cancelled")
 """States of an item that is worked on no more."""
+
+Told = Callable[[float], None]
 
 
 class _Cancelled(Exception):
     """Nobody wants it any more."""
 
 
-def hand_over(factory: sessionmaker[Session], item_id: int) -> None:
-    """Render an item of a handover, once; it is noted what came of it.
+@dataclass(frozen=True)
+class Came:
+    """What came of an item: files that carry numbers, or by how much a rendered one differs from the Desk."""
+
+    files: Sequence[Written] = ()
+    difference: float | None = None
+
+
+Work = Callable[[Told], Came]
+"""What is left to do of an item once its rows are read: it needs no database, and takes longer than a transaction may."""
+
+
+def hand_over(factory: sessionmaker[Session], frames: FrameStore, item_id: int) -> None:
+    """Write an item of a handover, once; it is noted what came of it.
 
     A task whose worker was killed runs again from the start: a file that is there is whole, and is of the killed one.
     """
     try:
-        order = _begun(factory, item_id)
-        if order is None:
+        work = _begun(factory, frames, item_id)
+        if work is None:
             return
-        _remove(order.path)
-        order.path.parent.mkdir(parents=True, exist_ok=True)
-        telling = _Telling(factory, item_id)
-        found = render(order.source, order.levels, order.path, order.kind, telling, order.pictures)
+        came = work(_Telling(factory, item_id))
     except _Cancelled:
         _note(factory, item_id, "cancelled")
     except AWAY:
@@ -67,69 +81,95 @@ def hand_over(factory: sessionmaker[Session], item_id: int) -> None:
         traceback.print_exc()
         give_up(factory, item_id, f"it failed ({type(error).__name__}: {error})")
     else:
-        _note(factory, item_id, "done", found)
+        _note(factory, item_id, "done", came)
 
 
-@dataclass(frozen=True)
-class _Order:
-    source: Source
-    levels: FourLevels
-    path: Path
-    kind: Kind
-    pictures: Pictures
-
-
-def _begun(factory: sessionmaker[Session], item_id: int) -> _Order | None:
-    """What is to be rendered, noted as begun; None if there is nothing to do any more.
+def _begun(factory: sessionmaker[Session], frames: FrameStore, item_id: int) -> Work | None:
+    """What is to be done for an item, noted as begun; None if there is nothing to do any more.
 
     Raises
     ------
     _Cancelled
         If it was cancelled before.
     ValueError
-        If the shot cannot be read any more.
+        If a shot cannot be read any more.
     """
     with factory.begin() as session:
-        item = session.get(HandoverItem, item_id)
+        item = session.get(HandoverItem, item_id, with_for_update=True)
         if item is None or item.state in ENDED:
             return None
-        if item.handover.cancelled:
+        if item.handover.cancelled and item.kind != "checksums":
             raise _Cancelled
         item.state, item.part = "working", 0.0
-        path = Path(item.handover.folder) / item.name
-        source, levels = subject_of(item.shot).source, corrections.kept_levels(item)
-        return _Order(source, levels, path, KINDS[item.kind], Pictures(**item.pictures))
+        return _work_of(session, item, frames)
 
 
-def give_up(factory: sessionmaker[Session], item_id: int, why: str) -> None:
-    """Note why an item is not there."""
-    _note(factory, item_id, "failed", said=why)
+def _work_of(session: Session, item: HandoverItem, frames: FrameStore) -> Work:
+    row, folder = item.handover, Path(item.handover.folder)
+    if item.kind == "checksums":
+        return lambda _: seal(folder)
+    if item.kind == "report":
+        shots = [kept.shot for kept in row.shots]
+        day = reporting.listed(shots[0].production, shots)
+        return lambda told: _report(folder, day, frames, told)
+    numbers = Numbers.of(row.order)
+    if item.kind == "lists":
+        of_all, title = [_handed(kept, frames) for kept in row.shots], row.shots[0].shot.production.name
+        return lambda _: _written(folder, lambda aside: handing_numbers.write_lists(aside, of_all, numbers, title))
+    if item.handed is None:
+        raise ValueError(f"{item.name}: it is not noted whose it is; hand it over again")
+    if item.kind == "numbers":
+        one = _handed(item.handed, frames)
+        return lambda _: _written(folder, lambda aside: handing_numbers.write_shot(aside, one, numbers))
+    levels, source = corrections.kept_levels(item.handed), source_of(item.handed.shot)
+    pictures = Pictures(**item.pictures)
+    return lambda told: rendered(folder / item.name, source, levels, KINDS[item.kind], pictures, told)
 
 
-def _note(
-    factory: sessionmaker[Session], item_id: int, state: str, found: Rendered | None = None, said: str = ""
-) -> None:
-    with factory.begin() as session:
-        item = session.get(HandoverItem, item_id)
-        if item is None:
-            return
-        item.state, item.said = state, storable(said, 1000)
-        if found:
-            item.part, item.difference = 1.0, found.difference
-        session.flush()
-        finished = all(one.state in ENDED for one in item.handover.items)
-        folder = Path(item.handover.folder)
-    if finished:
-        seal(folder)
+def _handed(kept: HandedShot, frames: FrameStore) -> Handed:
+    return Handed(
+        kept.name,
+        kept.stem,
+        kept.family,
+        kept.version_id,
+        corrections.kept_levels(kept),
+        source_of(kept.shot),
+        frames,
+        tuple((place, first, last) for place, first, last in kept.uses),
+    )
 
 
-def seal(folder: Path) -> None:
+def rendered(path: Path, source: Source, levels: FourLevels, kind: Kind, pictures: Pictures, told: Told) -> Came:
+    """A shot rendered to a path, in the place of what lies there; what is raised is what :func:`render` raises."""
+    if path.is_dir():
+        shutil.rmtree(path)
+    else:
+        path.unlink(missing_ok=True)
+    path.parent.mkdir(parents=True, exist_ok=True)
+    return Came(difference=render(source, levels, path, kind, told, pictures).difference)
+
+
+def _written(folder: Path, write: Callable[[Path], Sequence[Written]]) -> Came:
+    with files_aside(folder) as aside:
+        return Came(write(aside))
+
+
+def _report(folder: Path, day: reporting.Listed, frames: FrameStore, told: Told) -> Came:
+    looked_at = reporting.told(day, frames, told)
+    return _written(
+        folder, lambda aside: [Written(path.name, "report") for path in day_report.write_all(aside, looked_at)]
+    )
+
+
+def seal(folder: Path) -> Came:
     """Write a checksum list (ASC MHL) of all that lies in a handover's folder, once nobody writes there any more.
 
-    What killed workers left half-written goes first.
+    What killed workers left half-written goes first. Where nothing lies there, there is no list.
     """
     sweep(folder)
     files = sorted(path for path in folder.rglob("*") if path.is_file() and MHL_FOLDER not in path.parts)
+    if not files:
+        return Came()
     listed = []
     for path in files:
         _, (found,) = sums_of([path], ["xxh128"])
@@ -137,13 +177,33 @@ def seal(folder: Path) -> None:
     target = folder / MHL_FOLDER / f"0001_{folder.name}.mhl"
     target.parent.mkdir(exist_ok=True)
     write_asc_mhl(target, listed, "handed over")
+    return Came()
 
 
-def _remove(path: Path) -> None:
-    if path.is_dir():
-        shutil.rmtree(path)
-    else:
-        path.unlink(missing_ok=True)
+def give_up(factory: sessionmaker[Session], item_id: int, why: str) -> None:
+    """Note why an item is not there."""
+    _note(factory, item_id, "failed", said=why)
+
+
+def _note(factory: sessionmaker[Session], item_id: int, state: str, came: Came | None = None, said: str = "") -> None:
+    with factory.begin() as session:
+        item = session.get(HandoverItem, item_id)
+        if item is None:
+            return
+        # Of two items that end at once, the second sees that the first has ended.
+        handover = session.get_one(Handover, item.handover_id, with_for_update=True)
+        item.state, item.said = state, storable(said, 1000)
+        if came:
+            item.part, item.difference, item.files = 1.0, came.difference, [asdict(file) for file in came.files]
+        session.flush()
+        seal_if_ended(session, handover)
+
+
+def seal_if_ended(session: Session, handover: Handover) -> None:
+    """Queue the checksum list of a handover all of whose other items have ended; its row must be locked."""
+    *others, last = handover.items
+    if last.state == "waiting" and all(item.state in ENDED for item in others):
+        queue.defer_handing(session, [last])
 
 
 class _Telling:

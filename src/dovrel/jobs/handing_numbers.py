@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -16,13 +17,15 @@ from dovrel.core.develop import whole
 from dovrel.core.steps.carried import Format, Sampling, as_cdls, frames_to_carry, point_wise
 from dovrel.core.steps.levels import AtFrame, FourLevels
 from dovrel.formats import amf, asc_cdl, clf, cube, cut_list
-from dovrel.jobs.naming import safe_name
+from dovrel.jobs.naming import apart, safe_name
 from dovrel.jobs.sources import source_of
 from dovrel.media.frames import FrameStore, Source
 from dovrel.store import corrections
 from dovrel.store.models import Shot, nothing_done
 
 COLOURS_A_FRAME = 6000
+LISTS = frozenset({"ccc", "otio", "edl"})
+"""Formats of which a file has several shots."""
 
 
 @dataclass(frozen=True)
@@ -38,6 +41,11 @@ class Numbers:
     formats: tuple[Format, ...]
     sampling: Sampling = "keyframes"
     cube_size: int = whole.SIZE
+
+    @classmethod
+    def of(cls, kept: Mapping[str, Any]) -> Numbers:
+        """As a handover's row keeps them."""
+        return cls(tuple(kept["formats"]), kept["sampling"], kept["cube_size"])
 
 
 @dataclass(frozen=True)
@@ -59,7 +67,6 @@ class Handed:
     uses : the first and last frame of each use in the line-up, by their place in it; all of it where there is no line-up
     """
 
-    id: int
     name: str
     stem: str
     family: str
@@ -114,35 +121,18 @@ def handed(stems: dict[Shot, str], frames: FrameStore) -> list[Handed]:
         family = shot.family.name if shot.family else "unsorted"
         levels = corrections.levels_of(shot)
         whole_clip = () if placed else ((number, 0, last),)
-        found.append(
-            Handed(shot.id, shot.name, stem, family, shot.version_id, levels, source, frames, uses or whole_clip)
-        )
+        found.append(Handed(shot.name, stem, family, shot.version_id, levels, source, frames, uses or whole_clip))
     return found
 
 
-def write(
-    folder: Path, shots: Sequence[Handed], numbers: Numbers, title: str, told: Callable[[float], None] = lambda _: None
-) -> list[Written]:
-    """Write the formats that are asked for into a folder; `title` is the production's, `told` is told how far it is, 0..1."""
-    written = []
-    for place, shot in enumerate(shots):
-        written += _of_shot(folder, shot, numbers)
-        told((place + 1) / len(shots))
-    for kind, write_list in (("otio", cut_list.write_otio), ("edl", cut_list.write_edl)):
-        if kind in numbers.formats:
-            path = folder / f"line-up.{kind}"
-            write_list(path, title, _cuts(shots))
-            written.append(Written(path.name, kind))
-    if "ccc" in numbers.formats:
-        for family in dict.fromkeys(shot.family for shot in shots):
-            path = folder / f"{safe_name(family)}.ccc"
-            members = [shot for shot in shots if shot.family == family]
-            asc_cdl.write_ccc(path, [one for shot in members for _, one in shot.corrections(numbers.sampling)])
-            written.append(Written(path.name, "ccc", family))
-    return written
+def write(folder: Path, shots: Sequence[Handed], numbers: Numbers, title: str) -> list[Written]:
+    """Write the formats that are asked for into a folder; `title` is the production's."""
+    of_shots = [file for shot in shots for file in write_shot(folder, shot, numbers)]
+    return of_shots + write_lists(folder, shots, numbers, title)
 
 
-def _of_shot(folder: Path, shot: Handed, numbers: Numbers) -> list[Written]:
+def write_shot(folder: Path, shot: Handed, numbers: Numbers) -> list[Written]:
+    """Write those formats of one shot that are asked for into a folder."""
     paths: list[tuple[Path, str]] = []
     for kind in numbers.formats:
         if kind in ("cdl", "cc"):
@@ -155,6 +145,23 @@ def _of_shot(folder: Path, shot: Handed, numbers: Numbers) -> list[Written]:
                 path = folder / f"{shot.stem}{part}.{kind}"
                 paths += [(one, kind) for one in _write_whole(path, shot, here, part, numbers.cube_size)]
     return [Written(path.name, kind, shot.name, shot.version_id) for path, kind in paths]
+
+
+def write_lists(folder: Path, shots: Sequence[Handed], numbers: Numbers, title: str) -> list[Written]:
+    """Write those of :data:`LISTS` that are asked for into a folder: edit lists, and a .ccc for each family."""
+    written = []
+    for kind, write_list in (("otio", cut_list.write_otio), ("edl", cut_list.write_edl)):
+        if kind in numbers.formats:
+            path = folder / f"line-up.{kind}"
+            write_list(path, title, _cuts(shots))
+            written.append(Written(path.name, kind))
+    if "ccc" in numbers.formats:
+        for family, name in apart({shot.family: safe_name(shot.family) for shot in shots}).items():
+            path = folder / f"{name}.ccc"
+            members = [shot for shot in shots if shot.family == family]
+            asc_cdl.write_ccc(path, [one for shot in members for _, one in shot.corrections(numbers.sampling)])
+            written.append(Written(path.name, "ccc", family))
+    return written
 
 
 def _write_whole(path: Path, shot: Handed, here: AtFrame, part: str, size: int) -> list[Path]:

@@ -6,10 +6,9 @@ from __future__ import annotations
 
 import contextlib
 import hashlib
-import itertools
 import os
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -28,10 +27,12 @@ from dovrel.machine.newest import Newest
 from dovrel.media.faults import MediaFault
 from dovrel.media.frames import FrameStore
 
-_MADE = "1"
+_MADE = "2"
 """Of links: another one has all found anew."""
 _APART = 7919
 """Places of the list of links that workers whose numbers follow each other begin apart."""
+_TILE = 10
+"""Frames a side of a tile of the square table of links: the views of two tiles' sides are kept."""
 KEPT_VIEWS = 24
 _views: Newest[View] = Newest(KEPT_VIEWS)
 
@@ -75,7 +76,7 @@ def find_links(
     Workers begin at different places, so that they find what is missing between them. A shot that hangs on nothing by its middle
     frame is looked at on further ones.
     """
-    ends = list(itertools.combinations(range(len(relatives)), 2))
+    ends = list(_in_tiles(len(relatives)))
     first = os.getpid() * _APART % max(len(ends), 1)
     found: dict[Ends, Link] = {}
     for number, (one, other) in enumerate([*ends[first:], *ends[:first]], 1):
@@ -87,6 +88,14 @@ def find_links(
     _views.clear()
     # In one order, so that all who solve the family come to the same numbers.
     return dict(sorted(found.items()))
+
+
+def _in_tiles(count: int) -> Iterator[Ends]:
+    """All pairs of so many frames, in an order in which those that follow each other are of few frames."""
+    tiles = [range(first, min(first + _TILE, count)) for first in range(0, count, _TILE)]
+    for number, one in enumerate(tiles):
+        for other in tiles[number:][:: 1 if number % 2 == 0 else -1]:
+            yield from ((a, b) for a in one for b in other if a < b)
 
 
 def _look_further(relatives: Sequence[Relative], found: dict[Ends, Link], frames: FrameStore, folder: Path) -> None:

@@ -5,8 +5,9 @@ from __future__ import annotations
 import re
 import string
 from collections import Counter
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Hashable, Iterable, Mapping
 from pathlib import Path
+from typing import TypeVar
 
 from dovrel.jobs.sources import source_of
 from dovrel.store.models import Shot
@@ -15,6 +16,9 @@ PATTERN = "{name}"
 LONGEST = 150
 WORDS = ("name", "scene", "family", "camera", "roll", "clip", "timecode", "day")
 """What can stand in a pattern between braces."""
+
+
+K = TypeVar("K", bound=Hashable)
 
 
 def safe_name(name: str) -> str:
@@ -74,9 +78,18 @@ def words_of(shot: Shot) -> dict[str, str]:
 
 def stems(shots: Iterable[Shot], pattern: str = PATTERN) -> dict[Shot, str]:
     """What each shot's files are called; those that a pattern gives one name have their own numbers after it."""
-    plain = {shot: named(pattern, words_of(shot)) for shot in shots}
-    count = Counter(name.lower() for name in plain.values())
-    return {shot: name if count[name.lower()] == 1 else f"{name}_{shot.id}" for shot, name in plain.items()}
+    return apart({shot: named(pattern, words_of(shot)) for shot in shots}, lambda shot: shot.id)
+
+
+def apart(names: Mapping[K, str], number: Callable[[K], int] | None = None) -> dict[K, str]:
+    """Names that differ in more than their case: those of which there are several have a number after them.
+
+    It is what `number` says, and otherwise counts them all.
+    """
+    count = Counter(name.lower() for name in names.values())
+    placed = {key: place for place, key in enumerate(names, 1)}
+    number = number or placed.__getitem__
+    return {key: name if count[name.lower()] == 1 else f"{name}_{number(key)}" for key, name in names.items()}
 
 
 def clashes(shots: Iterable[Shot], pattern: str) -> dict[str, list[str]]:

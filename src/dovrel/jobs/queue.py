@@ -10,6 +10,9 @@ from procrastinate.exceptions import ConnectorException
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
+from dovrel.media.writing import KINDS
+from dovrel.store.models import HandoverItem
+
 QUEUE = "measure"
 SETTLING = 1.0
 """Seconds that a measurement waits for further changes of what it is measured under."""
@@ -23,7 +26,7 @@ _ONE_AT_A_TIME = text("SELECT pg_advisory_xact_lock(hashtext('dovrel queue'))")
 _DEFER = text(
     """
     SELECT procrastinate_defer_jobs_v1(array_agg(
-        ROW(:queue, :task, 0, job->>'lock', job->>'once', job->'orders',
+        ROW(:queue, :task, COALESCE((job->>'priority')::int, 0), job->>'lock', job->>'once', job->'orders',
             CASE WHEN :after > 0 THEN now() + make_interval(secs => :after) END)::procrastinate_job_to_defer_v1
         ORDER BY place))
     FROM jsonb_array_elements(CAST(:jobs AS jsonb)) WITH ORDINALITY AS listed (job, place)
@@ -71,9 +74,17 @@ def defer_batch(session: Session, operation_id: int, shot_ids: Iterable[int]) ->
     _defer(session, "batch-step", jobs)
 
 
-def defer_renders(session: Session, item_ids: Iterable[int]) -> None:
-    """Queue what of a handover is rendered, an item a job."""
-    jobs = [{"lock": f"handed {i}", "once": f"handed {i}", "orders": {"item_id": i}} for i in item_ids]
+def defer_handing(session: Session, items: Iterable[HandoverItem]) -> None:
+    """Queue items of a handover, each a job; what is rendered waits for all that takes less long."""
+    jobs = [
+        {
+            "lock": f"handed {item.id}",
+            "once": f"handed {item.id}",
+            "orders": {"item_id": item.id},
+            "priority": -1 if item.kind in KINDS else 0,
+        }
+        for item in items
+    ]
     _defer(session, "hand-over", jobs)
 
 

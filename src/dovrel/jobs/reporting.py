@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 
 import cv2
@@ -43,9 +43,12 @@ def listed(production: Production, shots: Iterable[Shot]) -> Listed:
     return Listed(day, [subject_of(shot) for shot in ordered], references)
 
 
-def told(day: Listed, frames: FrameStore) -> DayTold:
-    """The day with its pictures and their readings; a frame that cannot be read has none."""
-    shots = [_looked_at(shot, subject, frames) for shot, subject in zip(day.day.shots, day.subjects, strict=True)]
+def told(day: Listed, frames: FrameStore, progress: Callable[[float], None] = lambda _: None) -> DayTold:
+    """The day with its pictures and their readings; a frame that cannot be read has none. `progress` is told, 0..1."""
+    shots = []
+    for shot, subject in zip(day.day.shots, day.subjects, strict=True):
+        shots.append(_looked_at(shot, subject, frames))
+        progress(len(shots) / len(day.subjects))
     references = {}
     for family, (subject, frame) in day.references.items():
         with contextlib.suppress(MediaFault):

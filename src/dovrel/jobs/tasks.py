@@ -58,8 +58,8 @@ def batch_step(operation_id: int, shot_id: int) -> None:
 
 @app.task(queue=QUEUE, name="hand-over", retry=_LATER)
 def hand_over(item_id: int) -> None:
-    """One shot of a handover as one kind of rendered file."""
-    handing.hand_over(_sessions(), item_id)
+    """One item of a handover."""
+    handing.hand_over(_sessions(), _frames(), item_id)
 
 
 @app.task(queue=QUEUE, name="measure-again", retry=_LATER)

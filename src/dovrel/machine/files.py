@@ -91,6 +91,27 @@ def folder_aside(target: Path) -> Iterator[Path]:
         shutil.rmtree(aside, ignore_errors=True)
 
 
+@contextlib.contextmanager
+def files_aside(folder: Path) -> Iterator[Path]:
+    """A folder to fill, whose files come into `folder` if all goes well, in the place of those called so, and are gone if not.
+
+    Raises
+    ------
+    NoRoom
+        If the disc is full.
+    """
+    folder = Path(folder)
+    aside = folder / f".{secrets.token_hex(8)}{PARTIAL}"
+    try:
+        with room_told(folder):
+            aside.mkdir(parents=True)
+            yield aside
+            for path in sorted(aside.iterdir()):
+                path.replace(folder / path.name)
+    finally:
+        shutil.rmtree(aside, ignore_errors=True)
+
+
 def write_private(target: Path, text: str) -> None:
     """Write a text that only its owner may read, whole or not at all."""
     with written_aside(target) as aside:

@@ -9,7 +9,6 @@ from pydantic import AfterValidator, BaseModel, Field, model_validator
 
 from dovrel.core.steps.carried import Format, Sampling
 from dovrel.jobs.naming import PATTERN, checked
-from dovrel.service.along_schemas import WorkName
 from dovrel.service.fields import Id, Row
 
 ClipKind = Literal["prores-4444", "prores-422", "hevc", "h264", "dpx", "exr", "tiff", "png"]
@@ -20,7 +19,7 @@ FilePattern = Annotated[str, Field(min_length=1, max_length=200), AfterValidator
 
 
 class HandoverIn(BaseModel):
-    """What is to be handed over: formats that carry corrections, written at once, and kinds of clips, rendered in the background."""
+    """What is to be handed over: formats that carry corrections, and kinds of rendered clips."""
 
     shots: Annotated[list[Id], Field(min_length=1, max_length=2000)]
     formats: list[Format] = Field(default_factory=list)
@@ -39,9 +38,6 @@ class HandoverIn(BaseModel):
     """Nodes a side of a .cube."""
     sampling: Sampling = "keyframes"
     """Of shots that change, for formats that know no time: a file for each keyframe, or for each stretch between two."""
-
-    work: WorkName = ""
-    """The page's name for writing what is written at once, by which it asks how far that is, and ends it."""
 
     @model_validator(mode="after")
     def asks_for_something(self) -> Self:
@@ -70,10 +66,10 @@ class HandedFile(BaseModel):
 
 
 class HandedItem(Row):
-    """A shot that is rendered: how far it is, what came of it, and how far it lies from the Desk's picture when read again."""
+    """A part of a handover: how far it is, what came of it, and how far a rendered one lies from the Desk's picture when read again."""
 
     name: str
-    kind: str
+    kind: Literal["numbers", "lists", "report", "checksums"] | ClipKind
     state: Literal["waiting", "working", "done", "failed", "cancelled"]
     part: float
     difference: float | None
@@ -82,6 +78,8 @@ class HandedItem(Row):
 
 
 class HandoverOut(Row):
+    """A handover; the checksum list is the last of its items, so all is there once that has ended."""
+
     id: int
     folder: str
     files: list[HandedFile]

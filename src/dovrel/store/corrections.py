@@ -9,7 +9,7 @@ from dovrel.core.steps import documents
 from dovrel.core.steps.correction import LEVELS, PLAIN, Correction, checked
 from dovrel.core.steps.levels import FourLevels
 from dovrel.store.database import hold_no_longer
-from dovrel.store.models import HandoverItem, KeptFrame, Shot, Version
+from dovrel.store.models import HandedShot, KeptFrame, Shot, Version
 
 
 class Overtaken(Exception):
@@ -67,7 +67,7 @@ def is_corrected(shot: Shot) -> bool:
     return not levels_of(shot).is_identity
 
 
-def kept_levels(kept: KeptFrame | HandoverItem) -> FourLevels:
+def kept_levels(kept: KeptFrame | HandedShot) -> FourLevels:
     """All that was in force when a frame was kept, or a shot handed over."""
     return FourLevels(**{level: documents.read(kept.levels[level]) for level in LEVELS})
 

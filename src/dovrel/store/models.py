@@ -204,7 +204,8 @@ class KeptFrame(Base):
 class Handover(Base):
     """What was handed over, when, with which versions.
 
-    `shots` are those that were: each its ``id``, ``name``, ``version_id``, and ``sum``, a checksum of all that was in force on it.
+    `order` is what all files that carry numbers have in common: :class:`dovrel.jobs.handing_numbers.Numbers`. The last of its
+    items is the list of checksums, which is written once all others have ended.
     """
 
     __tablename__ = "handover"
@@ -212,34 +213,70 @@ class Handover(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     production_id: Mapped[int] = mapped_column(ForeignKey("production.id"), index=True)
     folder: Mapped[str] = mapped_column(String(2000))
-    files: Mapped[list[Any]] = mapped_column(default=list)
-    shots: Mapped[list[Any]] = mapped_column(default=list)
+    order: Mapped[dict[str, Any]] = mapped_column(default=dict)
     made_at: Mapped[datetime] = mapped_column(default=now)
     cancelled: Mapped[bool] = mapped_column(default=False)
+    shots: Mapped[list[HandedShot]] = relationship(back_populates="handover", order_by="HandedShot.id")
     items: Mapped[list[HandoverItem]] = relationship(back_populates="handover", order_by="HandoverItem.id")
 
+    @property
+    def files(self) -> list[dict[str, Any]]:
+        """All files that carry numbers, in the order in which they were asked for."""
+        return [file for item in self.items for file in item.files]
 
-class HandoverItem(Base):
-    """A shot that is handed over as one kind of rendered file, under all levels as they were when that was ordered."""
 
-    __tablename__ = "handover_item"
+class HandedShot(Base):
+    """A shot as it was when it was handed over.
+
+    `levels` are the documents of all four levels, as a kept frame has them; `sum` is a checksum of them and of how the clip was
+    read; `uses` are the first and last frame of each use in the line-up, by their place in it.
+    """
+
+    __tablename__ = "handed_shot"
 
     id: Mapped[int] = mapped_column(primary_key=True)
     handover_id: Mapped[int] = mapped_column(ForeignKey("handover.id"), index=True)
     shot_id: Mapped[int] = mapped_column(ForeignKey("shot.id"))
     version_id: Mapped[int | None]
-    levels: Mapped[dict[str, Any]]
+    name: Mapped[str] = mapped_column(String(200))
+    stem: Mapped[str] = mapped_column(String(200))
+    family: Mapped[str] = mapped_column(String(200), default="")
+    sum: Mapped[str] = mapped_column(String(64))
+    uses: Mapped[list[Any]] = mapped_column(default=list)
+    # A list of handovers needs none of them, and they are long.
+    levels: Mapped[dict[str, Any]] = mapped_column(deferred=True)
+    handover: Mapped[Handover] = relationship(back_populates="shots")
+    shot: Mapped[Shot] = relationship()
+
+
+class HandoverItem(Base):
+    """A part of a handover that one task writes: what a shot's numbers are in, a shot rendered, or what is of all shots."""
+
+    __tablename__ = "handover_item"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    handover_id: Mapped[int] = mapped_column(ForeignKey("handover.id"), index=True)
+    handed_id: Mapped[int | None] = mapped_column(ForeignKey("handed_shot.id"))
+    """Whose it is; None for what is of all shots."""
     kind: Mapped[str] = mapped_column(String(20))
+    """``numbers``, ``lists``, ``report``, ``checksums``, or a key of :data:`dovrel.media.writing.KINDS`."""
     name: Mapped[str] = mapped_column(String(200))
     pictures: Mapped[dict[str, Any]] = mapped_column(default=dict)
-    """How its pictures are made: :class:`dovrel.jobs.picturing.Pictures`."""
+    """How its pictures are made, if it is rendered: :class:`dovrel.jobs.picturing.Pictures`."""
     state: Mapped[str] = mapped_column(String(20), default="waiting")
     """waiting, working, done, failed or cancelled."""
     part: Mapped[float] = mapped_column(default=0.0)
     difference: Mapped[float | None]
     said: Mapped[str] = mapped_column(String(1000), default="")
+    files: Mapped[list[Any]] = mapped_column(default=list)
+    """What was written that is not rendered: each its ``name``, ``format``, ``shot`` and ``version_id``."""
     handover: Mapped[Handover] = relationship(back_populates="items")
-    shot: Mapped[Shot] = relationship()
+    handed: Mapped[HandedShot | None] = relationship()
+
+    @property
+    def version_id(self) -> int | None:
+        """Which version of its shot it is of."""
+        return self.handed.version_id if self.handed else None
 
 
 class TakingIn(Base):

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Collection
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from dovrel.core.match.evidence import Evidence
 from dovrel.core.match.match import Match, match
 from dovrel.core.match.parts import PARTS, Part
@@ -19,12 +21,14 @@ class Wanted:
     ----------
     extended : whether to go on with the extended step; None for as the shot has one or not
     unsure : whether to take answers that are not sure, too
+    camera : what the other shots of its camera needed
     """
 
     strength: float = 1.0
     what: Collection[Part] = PARTS
     extended: bool | None = None
     unsure: bool = False
+    camera: np.ndarray | None = None
 
 
 def match_along(
@@ -72,4 +76,5 @@ def _at(correction: Correction, frame: int, evidence: Callable[[int], Evidence],
         what=wanted.what,
         extended=now.extended_in_force is not None if wanted.extended is None else wanted.extended,
         start_extended=now.extended_in_force,
+        camera=wanted.camera,
     )

@@ -33,6 +33,10 @@ LOCAL_MEAN_SIGMA = 0.0045
 """Narrowest Gaussian of a local mean, in parts of the picture's width."""
 MOST_HALF_OCTAVES = 4
 """By which a local mean may be wider than the narrowest."""
+COARSE = 6
+"""Pixels a side of the fields in which neighbourhoods are compared, which are far wider."""
+MOST_AT_ONCE = 30_000
+"""Places that are looked up in a picture together."""
 
 
 @dataclass(frozen=True)
@@ -147,11 +151,13 @@ def _alike(reference: Features, shot: Features) -> tuple[np.ndarray, np.ndarray]
         return nothing, nothing
     similarity = shot.descriptors @ reference.descriptors.T
     rows, first = np.arange(len(similarity)), similarity.argmax(axis=1)
-    mutual = similarity.argmax(axis=0)[first] == rows
-    nearest = _distance(similarity[rows, first])
+    nearest = similarity[rows, first]
     similarity[rows, first] = -1.0
-    second = _distance(similarity.max(axis=1))
-    here = np.flatnonzero((nearest < RATIO * second) & mutual)
+    second = similarity.max(axis=1)
+    similarity[rows, first] = nearest
+    here = np.flatnonzero(_distance(nearest) < RATIO * _distance(second))
+    # Only few pass, so that the other way is asked of these alone.
+    here = here[similarity[:, first[here]].argmax(axis=0) == here]
     there = first[here]
     turned = _agreeing(shot.turns[here] - reference.turns[there], ALIKE_TURNED)
     return there[turned], here[turned]
@@ -206,12 +212,13 @@ def denser(found: Correspondences, reference: np.ndarray, shot: np.ndarray) -> C
         np.ascontiguousarray(reference, np.float32), homography, (width, height),
         flags=cv2.INTER_AREA, borderValue=-1,
     )  # fmt: skip
-    agreement = _local_correlation(warped, np.asarray(shot, np.float32), width / 40)
     xs, ys = np.meshgrid(np.linspace(0.02, 0.98, 56), np.linspace(0.03, 0.97, 32))
     grid = np.stack([xs.ravel(), ys.ravel()], axis=1).astype(np.float32)
     pixel = (grid * size).astype(int)
+    agreement = _local_correlation(warped, np.asarray(shot, np.float32), width / 40)
+    rows, columns = (np.minimum(pixel[:, at] // COARSE, agreement.shape[1 - at] - 1) for at in (1, 0))
     covered = warped[pixel[:, 1], pixel[:, 0]] >= 0
-    keep = covered & (agreement[pixel[:, 1], pixel[:, 0]] > 0.85)
+    keep = covered & (agreement[rows, columns] > 0.85)
     if not keep.any():
         return found
     back = (
@@ -228,10 +235,11 @@ def denser(found: Correspondences, reference: np.ndarray, shot: np.ndarray) -> C
 
 
 def _local_correlation(a: np.ndarray, b: np.ndarray, sigma: float) -> np.ndarray:
-    """Normalised correlation of two grey pictures in Gaussian neighbourhoods."""
+    """Normalised correlation of two grey pictures (H, W) in Gaussian neighbourhoods, one for each field of `COARSE` pixels a side."""
 
     def mean(image: np.ndarray) -> np.ndarray:
-        return cv2.GaussianBlur(image, (0, 0), sigma)
+        size = max(1, round(image.shape[1] / COARSE)), max(1, round(image.shape[0] / COARSE))
+        return cv2.GaussianBlur(cv2.resize(image, size, interpolation=cv2.INTER_AREA), (0, 0), sigma / COARSE)
 
     mean_a, mean_b = mean(a), mean(b)
     variance_a = mean(a * a) - mean_a**2
@@ -241,8 +249,13 @@ def _local_correlation(a: np.ndarray, b: np.ndarray, sigma: float) -> np.ndarray
 
 
 def narrowest_means(light: np.ndarray) -> np.ndarray:
-    """The narrowest Gaussian mean around every pixel of an image (H, W, C): float32 (H, W, C)."""
-    return cv2.GaussianBlur(light, (0, 0), LOCAL_MEAN_SIGMA * light.shape[1])
+    """The narrowest Gaussian means of an image (H, W, C), around every second of its pixels: float32 (H/2, W/2, C).
+
+    More of them would say nothing else: each lies over several pixels.
+    """
+    smooth = cv2.GaussianBlur(light, (0, 0), LOCAL_MEAN_SIGMA * light.shape[1])
+    size = max(1, light.shape[1] // 2), max(1, light.shape[0] // 2)
+    return cv2.resize(smooth, size, interpolation=cv2.INTER_AREA)
 
 
 def local_means(narrowest: np.ndarray, points: np.ndarray, wider: np.ndarray) -> np.ndarray:
@@ -251,14 +264,17 @@ def local_means(narrowest: np.ndarray, points: np.ndarray, wider: np.ndarray) ->
     `wider` (n,), 1 or more, is how many times as wide as the narrowest a mean is, to half an octave.
     """
     height, width = narrowest.shape[:2]
-    x = np.clip((points[:, 0] * width).astype(int), 0, width - 1)
-    y = np.clip((points[:, 1] * height).astype(int), 0, height - 1)
+    at = (points * np.array([width, height]) - 0.5).astype(np.float32)
     half_octaves = np.clip(np.round(2 * np.log2(wider)), 0, MOST_HALF_OCTAVES)
     means = np.empty((len(points), narrowest.shape[2]), np.float32)
     for step in np.unique(half_octaves):
         # A blur of a blur: their squares add up.
         sigma = LOCAL_MEAN_SIGMA * width * np.sqrt(2.0**step - 1)
         smooth = cv2.GaussianBlur(narrowest, (0, 0), sigma) if step else narrowest
-        chosen = half_octaves == step
-        means[chosen] = smooth[y[chosen], x[chosen]]
+        chosen = np.flatnonzero(half_octaves == step)
+        for part in np.array_split(chosen, len(chosen) // MOST_AT_ONCE + 1):
+            found = cv2.remap(
+                smooth, at[part, None, 0], at[part, None, 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE
+            )
+            means[part] = found.reshape(len(part), -1)
     return means

@@ -21,6 +21,7 @@ from dovrel.core.match.match import AS_NEAR, SURE_BY_LIGHT
 from dovrel.core.match.oblique import SHAPE_PULL, beyond_angle, cautious
 from dovrel.core.match.residuals import Residuals, of_pairs
 from dovrel.core.match.together import solve_together
+from dovrel.core.match.witness import agreed
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.primary import Primary
 
@@ -105,8 +106,9 @@ class Solved:
     contrary: list[Ends]
 
 
-ByLight = Callable[[int], tuple[Primary, float]]
-"""What the light and neutrals of a shot that nothing links say by themselves, and how sure that is."""
+ByLight = Callable[[int, np.ndarray | None], tuple[Primary, float]]
+"""What the light and neutrals of a shot that nothing links say, and how sure that is; told, too, what the other shots of its
+camera needed, where these agree: gains in stops (3,)."""
 
 
 def solve_family(
@@ -139,16 +141,31 @@ def solve_family(
     kept = {ends: link for ends, link in fitted.items() if ends not in contrary}
     if contrary:
         turn = _placed_in_turn(members, reference, kept, chains, table)
-    together = solve_together(turn, reference, kept, [one.camera for one in members], table, members[reference].after)
+    cameras = [one.camera for one in members]
+    together = solve_together(turn, reference, kept, cameras, table, members[reference].after)
     judge = _Judge(members, judging, chains, contrary, table)
     answers = judge.kept_if_better(together)
-    shots = [
-        judge.answer(shot, answers, _notes(members, shot, answers, chains, contrary))
-        if chains[shot]
-        else _unlinked(members[shot], shot, by_light)
+    linked = {
+        shot: judge.answer(shot, answers, _notes(members, shot, answers, chains, contrary))
         for shot in range(len(members))
+        if chains[shot]
+    }
+    shots = [
+        linked.get(shot) or _unlinked(member, shot, by_light, camera_needs(cameras, linked, shot))
+        for shot, member in enumerate(members)
     ]
     return Solved(shots, sorted(contrary))
+
+
+def camera_needs(cameras: Sequence[str | None], linked: Mapping[int, Placed], shot: int) -> np.ndarray | None:
+    """What the other shots of a shot's camera needed, of those that hang on the reference: gains in stops (3,); None where they
+    do not agree."""
+    needs = [
+        to_vector(placed.numbers)[LIGHT] / STOP
+        for n, placed in linked.items()
+        if n != shot and cameras[shot] is not None and cameras[n] == cameras[shot] and placed.offered is None
+    ]
+    return agreed(np.array(needs).reshape(-1, 3))
 
 
 def _part(link: Link, *, judging: bool) -> Link:
@@ -372,12 +389,14 @@ def _last_of_camera(members: Sequence[Member], shot: int, answers: Mapping[int, 
     return earlier[-1] if earlier else None
 
 
-def _unlinked(member: Member, shot: int, by_light: ByLight | None) -> Placed:
+def _unlinked(member: Member, shot: int, by_light: ByLight | None, camera: np.ndarray | None) -> Placed:
     """A shot that shares nothing with any that hangs on the reference."""
     notes = ["it shares nothing with any shot that hangs on the reference"]
     if by_light is None:
         return Placed(member.start, None, (), None, None, 0.0, "none", (*notes, "it is left as it was"))
-    numbers, sureness = by_light(shot)
+    if camera is not None:
+        notes.append("what the other shots of its camera needed was heard with its light")
+    numbers, sureness = by_light(shot, camera)
     if numbers == member.start:
         return Placed(member.start, None, (), None, None, sureness, "none", (*notes, "its light asks for nothing else"))
     if sureness < SURE_BY_LIGHT:

@@ -20,6 +20,7 @@ from dovrel.core.match.oblique import SHAPE_PULL, beyond_angle, cautious
 from dovrel.core.match.parts import PARTS, Part, parts_of
 from dovrel.core.match.residuals import Residuals
 from dovrel.core.match.side import Side
+from dovrel.core.match.witness import with_camera
 from dovrel.core.measure.readings import reading_name
 from dovrel.core.steps.extended import Extended
 from dovrel.core.steps.primary import IDENTITY, Primary
@@ -112,6 +113,7 @@ def match(
     what: Collection[Part] = PARTS,
     extended: bool = False,
     start_extended: Extended | None = None,
+    camera: np.ndarray | None = None,
     grown: Forest | None = None,
 ) -> Match:
     """Find the ten numbers that make a shot measure like a reference on what the two share.
@@ -127,6 +129,8 @@ def match(
         puts skin first
     extended : whether to go on, where the ten numbers end, with a matrix and curves
     start_extended : the extended step in force now, which the answer replaces
+    camera : float64 (3,), gains in stops that all other shots of its camera needed, if they agree; heard where the two share
+        no points
     grown : a forest to weigh both pictures' lights by where they share no points; the one that ships with Dovrel if None
 
     Returns
@@ -156,7 +160,7 @@ def match(
             notes.append(f"{evidence.ties} {'tie' if evidence.ties == 1 else 'ties'} held to measure the same")
     else:
         basis = "light"
-        by_light, sureness = _by_light(evidence, notes, grown)
+        by_light, sureness = _by_light(evidence, notes, camera, grown)
         candidates = [blend(start, by_light, UNSURE_STRENGTH), blend(start, by_light, 0.5)]
         notes.append(
             "the two pictures share no recognisable points; matched by the light and the neutrals "
@@ -218,7 +222,9 @@ def _extension(evidence: Evidence, numbers: Primary, what: Collection[Part], not
     return found.extended
 
 
-def _by_light(evidence: Evidence, notes: list[str], grown: Forest | None) -> tuple[Primary, float]:
+def _by_light(
+    evidence: Evidence, notes: list[str], camera: np.ndarray | None, grown: Forest | None
+) -> tuple[Primary, float]:
     """Leave the shot as far from balanced as the reference is, by what all witnesses of both say; and how likely that is right.
 
     Like a balance, it moves the shot only as far as it is known to be off.
@@ -236,6 +242,9 @@ def _by_light(evidence: Evidence, notes: list[str], grown: Forest | None) -> tup
         )
     )
     wanted = apart(here.belief, there.belief)
+    if camera is not None:
+        wanted, share = with_camera(wanted, camera)
+        notes.append(f"it is {share:.0%} likely that it needs what its camera's other shots needed")
     gains = decide(wanted)
     offset = gains * STOP
     return Primary(offset=(float(offset[0]), float(offset[1]), float(offset[2]))), within_tolerance(wanted, gains)

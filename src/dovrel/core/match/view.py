@@ -25,7 +25,7 @@ class View:
 
     Attributes
     ----------
-    means : float32 (H, W, 4), around every pixel: linear AP1 before the balance, and the part that is clipped in the recording
+    means : float32 (H/2, W/2, 4), around every second pixel: linear AP1 before the balance, and the part that is clipped in the recording
     metered : bool (H, W), the pixels that count
     grey : float32 (H, W), the mean of display values 0..1 at one exposure for all frames
     features : of what is shown then

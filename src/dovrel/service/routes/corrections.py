@@ -205,6 +205,12 @@ def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> Matc
             result = through
             given = through.sure or order.unsure
             matched = subject.levels.shot.balanced(through.numbers, None) if given else subject.levels.shot
+        elif through is None and not result.correspondences:
+            camera = families.camera_needs_of(shot_id, relatives, context.frames, context.settings.data)
+            if camera is not None:
+                result, matched = match_along(
+                    subject.levels.shot, order.frame, evidence, replace(wanted, camera=camera)
+                )
     if not (result.sure or order.unsure):
         report = ReportOut.model_validate(result.as_record())
         offer = OfferOut(numbers=result.numbers.as_array().tolist(), report=report)

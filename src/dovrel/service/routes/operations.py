@@ -43,6 +43,8 @@ def _begin(order: BatchIn, session: Session) -> tuple[Operation, list[int]]:
     shots = [the_shot(session, shot_id) for shot_id in dict.fromkeys(order.shots)]
     if order.kind == "match":
         shots = [s for s in shots if not (s.family and s.family.reference and s.family.reference.shot_id == s.id)]
+        # Workers that compare one family find what is missing between them.
+        shots.sort(key=lambda shot: shot.family_id or 0)
     if order.kind == "copy":
         if order.source is None:
             raise ValueError("choose the shot to copy from")
