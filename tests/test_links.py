@@ -76,6 +76,23 @@ def test_links_are_found_once_and_read_again_as_they_were(compared, some, tmp_pa
     assert len(asked) <= 7
 
 
+def test_large_families_are_compared_in_an_order_that_needs_few_views_at_a_time(compared, monkeypatch, tmp_path):
+    seen: list[str] = []
+    kept = linking.Newest(linking.KEPT_VIEWS)
+
+    def view(relative: Seen, _) -> str:
+        if kept.get(relative.key) is None:
+            seen.append(relative.key)
+        return kept.keep(relative.key, relative.key)
+
+    monkeypatch.setattr(linking, "_view", view)
+    count = 45
+    find([Seen(f"shot {number}") for number in range(count)], tmp_path)
+    _, asked = compared
+    assert len(asked) == len({frozenset(pair) for pair in asked}) == count * (count - 1) // 2
+    assert len(seen) < 4 * count
+
+
 def test_a_shot_that_hangs_on_nothing_is_looked_at_on_further_frames(compared, tmp_path):
     share, asked = compared
     share.update({("a-50", "b-50"), ("b-50", "c-75")})

@@ -5,7 +5,7 @@ import pytest
 
 from dovrel.bench import balancing_photographs, learning, matching_photographs, photographs
 from dovrel.bench.balancing_photographs import Case
-from dovrel.bench.matching_photographs import HalfCase
+from dovrel.bench.matching_photographs import CAMERAS, CHANGES, UNHEARD, HalfCase
 from dovrel.bench.photographs import AS_IT_IS, KNOWN, Change
 from dovrel.core.balance.forest import learned
 from dovrel.core.balance.statistics import usable_pixels
@@ -95,10 +95,12 @@ def test_the_published_methods_find_the_light_on_a_grey_scene(method, rng):
 
 def test_a_half_is_matched_to_the_other_by_their_light(light):
     """A scene whose halves are alike, one of them a stop under: it is brought nearer, whatever it is called."""
-    case, features = matching_photographs._case(
-        "made up", "log-coded", light, light[:, ::-1], Change(stops=-1), learned()
+    (case, left, anew), features = matching_photographs._of_change(
+        "made up", "log-coded", light, light[:, ::-1], CHANGES[2], learned()
     )
     assert features is not None
+    assert [one.camera for one in (case, left, anew)] == list(CAMERAS)
+    assert left.after <= case.after + 0.5
     assert case.changed
     assert case.before > 3
     assert case.after <= case.before + matching_photographs.WORSE_BY
@@ -106,10 +108,10 @@ def test_a_half_is_matched_to_the_other_by_their_light(light):
 
 
 def test_halves_are_told_by_whether_their_match_was_applied():
-    sure = HalfCase("a", "log-coded", True, 10.0, 4.0, 0.7, True, True, "light")
-    unsure = HalfCase("b", "log-coded", True, 10.0, 14.0, 0.1, False, False, "light")
-    alone = HalfCase("c", "log-coded", False, 0.0, 1.5, 0.6, True, True, "light")
-    found = matching_photographs.summary([sure, unsure, alone])
+    sure = HalfCase("a", "log-coded", UNHEARD, True, 10.0, 4.0, 0.7, True, True, "light")
+    unsure = HalfCase("b", "log-coded", UNHEARD, True, 10.0, 14.0, 0.1, False, False, "light")
+    alone = HalfCase("c", "log-coded", UNHEARD, False, 0.0, 1.5, 0.6, True, True, "light")
+    found = matching_photographs.summary([sure, unsure, alone])[UNHEARD]
     every, applied, offered = found["errors"]
     assert (every["cases"], every["worse"]) == (3, 0.5)
     assert (applied["before"], applied["after"], applied["worse"]) == (10.0, 4.0, 0.0)

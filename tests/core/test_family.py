@@ -74,6 +74,23 @@ def test_a_shot_that_nothing_links_stays_as_it_was(linked, table):
     assert (sure.numbers, sure.basis) == (found[3][0], "light")
 
 
+def test_a_shot_that_nothing_links_hears_what_its_camera_needed_where_its_other_shots_agree(linked, table):
+    links = {(0, 1): linked(LIT[0], LIT[1]), (0, 2): linked(LIT[0], LIT[1] + 0.05)}
+    heard = {}
+
+    def by_light(shot: int, camera: np.ndarray | None) -> tuple[Primary, float]:
+        heard[shot] = camera
+        return IDENTITY, 0.0
+
+    solve_family(members(cameras="ABBB"), 0, links, table, by_light)
+    assert heard[3] == pytest.approx(-LIT[1], abs=0.1)
+    solve_family(members(cameras="ABBC"), 0, links, table, by_light)
+    assert heard[3] is None
+    links[0, 2] = linked(LIT[0], LIT[2])
+    solve_family(members(cameras="ABBB"), 0, links, table, by_light)
+    assert heard[3] is None
+
+
 def test_a_link_that_all_others_contradict_is_told_and_left_out(linked, table):
     links = {(n, n + 1): linked(LIT[n], LIT[n + 1]) for n in range(3)}
     # Between two of them something that looks alike, under quite another light, was taken for the same.

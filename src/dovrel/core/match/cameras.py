@@ -51,7 +51,7 @@ class Cameras:
             return NO_EXTENSION, replace(placed, notes=(*placed.notes, self._none(camera)))
         along = [self._apart(ends_of(one, other), table) for one, other in pairwise(placed.chain)]
         after = float(np.linalg.norm(along))
-        if after > (placed.distance_after or 0.0) - AS_NEAR:
+        if after > (placed.distance_after or 0.0) + AS_NEAR or not self._brings_nearer(shot, table):
             note = f"the extended step of camera {camera} brings it no nearer, and is left out"
             return NO_EXTENSION, replace(placed, notes=(*placed.notes, note))
         first = ends_of(*placed.chain[:2])
@@ -69,6 +69,16 @@ class Cameras:
             notes=(*placed.notes, note),
         )
 
+    def _brings_nearer(self, shot: int, table: Table) -> bool:
+        """Whether the step does so where the shot lies over one of the reference's camera, which says more of it than another angle;
+        if it lies over none, on the first link of its chain."""
+        chain = self.solved.shots[shot].chain
+        over = _lies_over(shot, self.members, self.reference, self.solved, self.links)
+        plain = (self.solved.shots[shot].numbers, *self.members[shot].after)
+        met = [ends_of(shot, other) for other in over] or [ends_of(*chain[:2])]
+        gains = [self._apart(ends, table, {shot: plain}) - self._apart(ends, table) for ends in met]
+        return float(np.mean(gains)) >= AS_NEAR
+
     def _none(self, camera: str) -> str:
         if camera == (self.members[self.reference].camera or ""):
             return "no extended step: it is of the reference's own camera"
@@ -76,9 +86,10 @@ class Cameras:
             return "no extended step: no shot of its camera lies over one of the reference's camera"
         return "no extended step: for its camera a matrix and curves gain nothing on what they were not fitted to"
 
-    def _apart(self, ends: Ends, table: Table) -> float:
-        link = judged_part(self.links[ends])
-        left = left_off(link, ends, [self.under(n) for n in ends], table)
+    def _apart(self, ends: Ends, table: Table, chains: Mapping[int, Chain] | None = None) -> float:
+        """Mean CIEDE2000 between a link's pairs that judge, under the chains of its ends; `chains` are in the place of theirs."""
+        link, known = judged_part(self.links[ends]), chains or {}
+        left = left_off(link, ends, [known.get(n) or self.under(n) for n in ends], table)
         return float(np.average(left, weights=link.weight))
 
 
@@ -116,21 +127,28 @@ def _over(
         if member.camera != camera or not placed.chain or placed.offered is not None:
             continue
         met = []
-        for ends, link in links.items():
-            other = ends[0] if ends[1] == shot else ends[1]
-            if (
-                shot in ends
-                and _settled(members, reference, solved, other)
-                and link.overlies
-                and ends not in solved.contrary
-            ):
-                under = (solved.shots[other].numbers, *members[other].after)
-                met.append(pairs_with(link, ends, shot, under, table))
+        for other in _lies_over(shot, members, reference, solved, links):
+            ends, under = ends_of(shot, other), (solved.shots[other].numbers, *members[other].after)
+            met.append(pairs_with(links[ends], ends, shot, under, table))
         if met:
             pairs = Pairs.of_all(met)
             balanced = placed.numbers.apply(pairs.shot).astype(np.float32)
             found.append(replace(pairs, shot=balanced))
     return found
+
+
+def _lies_over(
+    shot: int, members: Sequence[Member], reference: int, solved: Solved, links: Mapping[Ends, Link]
+) -> list[int]:
+    """Shots of the reference's camera over which a shot lies, that have an answer which is given."""
+    return [
+        other
+        for other in range(len(members))
+        if (ends := ends_of(shot, other)) in links
+        and _settled(members, reference, solved, other)
+        and links[ends].overlies
+        and ends not in solved.contrary
+    ]
 
 
 def _settled(members: Sequence[Member], reference: int, solved: Solved, shot: int) -> bool:

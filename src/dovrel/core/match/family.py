@@ -23,12 +23,14 @@ from dovrel.core.match.residuals import Residuals, of_pairs
 from dovrel.core.match.together import solve_together
 from dovrel.core.match.witness import agreed
 from dovrel.core.steps.chain import Chain
-from dovrel.core.steps.primary import Primary
+from dovrel.core.steps.primary import IDENTITY, Primary
 
 COLOURS = 300
 """Of each shot, that stand for all of its colours."""
 MOST_PAIRS = 400
 """Of all links of a shot; more say the same more slowly."""
+MOST_NEIGHBOURS = 8
+"""Shots, the most trusted, to which one is fitted when it is placed."""
 HELD = 0.15
 """What all colours of a shot, held to what the light alone makes of them, count beside all pairs."""
 JUDGING, LEAST_JUDGED = 3, 60
@@ -140,7 +142,8 @@ def solve_family(
     contrary = _contrary(members, turn, judging, chains, table)
     kept = {ends: link for ends, link in fitted.items() if ends not in contrary}
     if contrary:
-        turn = _placed_in_turn(members, reference, kept, chains, table)
+        misled = {n for ends in contrary for n in ends} - {reference}
+        turn = _placed_in_turn(members, reference, kept, chains, table, {n: turn[n] for n in turn if n not in misled})
     cameras = [one.camera for one in members]
     together = solve_together(turn, reference, kept, cameras, table, members[reference].after)
     judge = _Judge(members, judging, chains, contrary, table)
@@ -161,7 +164,7 @@ def camera_needs(cameras: Sequence[str | None], linked: Mapping[int, Placed], sh
     """What the other shots of a shot's camera needed, of those that hang on the reference: gains in stops (3,); None where they
     do not agree."""
     needs = [
-        to_vector(placed.numbers)[LIGHT] / STOP
+        (to_vector(placed.numbers) - to_vector(IDENTITY))[LIGHT] / STOP
         for n, placed in linked.items()
         if n != shot and cameras[shot] is not None and cameras[n] == cameras[shot] and placed.offered is None
     ]
@@ -196,12 +199,15 @@ def _placed_in_turn(
     links: Mapping[Ends, Link],
     chains: Sequence[Hanging | None],
     table: Table,
+    known: Mapping[int, Primary] | None = None,
 ) -> dict[int, Primary]:
-    """Every shot that hangs on the reference, fitted to those that were placed before it."""
-    trusted = {n: chain.trust for n, chain in enumerate(chains) if chain and n != reference}
-    placed = {reference: members[reference].start}
+    """Every shot that hangs on the reference, fitted to those that were placed before it; `known` are placed already."""
+    placed = {**(known or {}), reference: members[reference].start}
+    trusted = {n: chain.trust for n, chain in enumerate(chains) if chain and n not in placed}
     for shot in sorted(trusted, key=lambda n: -trusted[n]):
         met = {other: links[ends] for other in placed if (ends := ends_of(shot, other)) in links}
+        nearest = sorted(met, key=lambda other: -trust_of(met[other]))[:MOST_NEIGHBOURS]
+        met = {other: met[other] for other in nearest}
         placed[shot] = _placed(members, shot, met, placed, table)
     return placed
 
