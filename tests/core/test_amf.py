@@ -57,8 +57,10 @@ def test_another_reader_shows_what_the_desk_shows(reader, demo_frame, tmp_path, 
     assert np.percentile(difference, 99) <= 0.8
 
 
-@pytest.mark.parametrize("encoding", ["rec709", "aces:Linear Rec.709 (sRGB)", "hlg"])
-@pytest.mark.parametrize("output", ["rec709", "p3-d65"])
+@pytest.mark.parametrize(
+    ("encoding", "output"),
+    [("rec709", "rec709"), ("aces:Linear Rec.709 (sRGB)", "p3-d65"), ("hlg", "p3-d65")],
+)
 def test_encodings_without_an_identifier_are_files_beside_it(reader, tmp_path, rng, encoding, output):
     code = rng.uniform(0.05, 0.95, (4000, 3)).astype(np.float32)
     working = encodings.to_working(code, encoding, output)

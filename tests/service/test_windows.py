@@ -297,7 +297,7 @@ def test_rows_and_their_tasks_are_there_together_or_not_at_all(factory):
     with pytest.raises(RuntimeError), factory.begin() as session:
         production = session.scalars(select(Production)).one()
         operation = operations.begin(session, production, "balance", "never", total=1)
-        queue.defer_batch(session, operation.id, [1])
+        queue.defer_batch(session, operation.id, [session.get_one(Shot, 1)])
         raise RuntimeError
     with factory.begin() as session:
         assert waiting(session) == before

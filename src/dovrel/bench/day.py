@@ -125,7 +125,7 @@ def run(shots: int, workers: int) -> DayResult:
         with sessions(engine).begin() as session:
             operation = operations.begin(session, session.get_one(Production, 1), "balance", "all", total=shots)
             number = operation.id
-            queue.defer_batch(session, number, ids)
+            queue.defer_batch(session, number, [session.get_one(Shot, one) for one in ids])
         items = select(func.count()).select_from(OperationItem).where(OperationItem.operation_id == number)
         balanced = _wait(engine, items, shots)
         engine.dispose()

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from sqlalchemy import exists, select, update
+from sqlalchemy import case, exists, func, select, update
 from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.core.match.along import Wanted, match_along
@@ -62,7 +62,9 @@ class _Comparing:
             return
         self._last, self._said = now, part < 1
         with self._factory.begin() as session:
-            noted = update(Operation).where(Operation.id == self._operation).values(compared=part)
+            # Of families that are compared side by side, the one that is furthest is told.
+            further = case((Operation.compared < 1, func.greatest(Operation.compared, part)), else_=part)
+            noted = update(Operation).where(Operation.id == self._operation).values(compared=further)
             cancelled = session.scalar(noted.returning(Operation.cancelled))
         if cancelled:
             raise _Cancelled

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 import procrastinate
 from procrastinate.exceptions import ConnectorException
@@ -11,7 +11,7 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from dovrel.media.writing import KINDS
-from dovrel.store.models import HandoverItem
+from dovrel.store.models import HandoverItem, Shot
 
 QUEUE = "measure"
 SETTLING = 1.0
@@ -68,9 +68,18 @@ def defer_measures(session: Session, shot_ids: Iterable[int], after: float = 0.0
     _defer(session, "first-measure", jobs, after)
 
 
-def defer_batch(session: Session, operation_id: int, shot_ids: Iterable[int]) -> None:
-    """Queue a batch's steps, one a shot, so that any worker takes the next."""
-    jobs = [{"lock": f"shot {i}", "orders": {"operation_id": operation_id, "shot_id": i}} for i in shot_ids]
+def defer_batch(session: Session, operation_id: int, shots: Sequence[Shot], *, by_family: bool = False) -> None:
+    """Queue a batch's steps, one a shot, so that any worker takes the next.
+
+    With `by_family` the shots of one family are done one after another, so that each worker has a family of its own.
+    """
+    jobs = [
+        {
+            "lock": f"family {shot.family_id}" if by_family and shot.family_id else f"shot {shot.id}",
+            "orders": {"operation_id": operation_id, "shot_id": shot.id},
+        }
+        for shot in shots
+    ]
     _defer(session, "batch-step", jobs)
 
 

@@ -192,19 +192,21 @@ def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> Matc
         wanted = Wanted(order.strength, order.what, order.extended, order.unsure)
         result, matched = match_along(subject.levels.shot, order.frame, evidence, wanted)
         extended = order.extended or subject.levels.shot.extended_in_force is not None
-        by_family = not (order.alone or order.ties or order.meter or order.reference_meter or extended)
+        by_family = not (order.alone or order.ties or order.meter or order.reference_meter)
+        weak, bare = not (result.sure and result.correspondences), extended and result.extended is None
         relatives: list[Relative] = []
-        if by_family and set(order.what) == set(PARTS) and shot.family and not (result.sure and result.correspondences):
+        if by_family and set(order.what) == set(PARTS) and shot.family and (weak or bare):
             relatives = families.relatives_of(session, kept, shot.family)
     if relatives:
         work = context.works.begin(order.work)
         through = families.answer_for(
-            shot_id, relatives, context.frames, context.settings.data, order.strength, work.told
+            shot_id, relatives, context.frames, context.settings.data, order.strength, work.told, extended=extended
         )
-        if through is not None and (through.sure or through.sureness > result.sureness):
+        better = through is not None and weak and (through.sure or through.sureness > result.sureness)
+        if through is not None and (better or (bare and through.sure and through.extended)):
             result = through
             given = through.sure or order.unsure
-            matched = subject.levels.shot.balanced(through.numbers, None) if given else subject.levels.shot
+            matched = subject.levels.shot.balanced(through.numbers, through.extended) if given else subject.levels.shot
         elif through is None and not result.correspondences:
             camera = families.camera_needs_of(shot_id, relatives, context.frames, context.settings.data)
             if camera is not None:

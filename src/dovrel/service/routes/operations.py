@@ -34,16 +34,17 @@ def start_batch(order: BatchIn, context: ContextDep) -> OperationOut:
     """
     with context.session() as session:
         operation, chosen = _begin(order, session)
-        queue.defer_batch(session, operation.id, chosen)
+        # Where there are several families, each worker compares and solves one; a single one is shared by all of them.
+        several = order.kind == "match" and len({shot.family_id for shot in chosen}) > 1
+        queue.defer_batch(session, operation.id, chosen, by_family=several)
         return operation_out(operation)
 
 
-def _begin(order: BatchIn, session: Session) -> tuple[Operation, list[int]]:
+def _begin(order: BatchIn, session: Session) -> tuple[Operation, list[Shot]]:
     production = the_production(session)
     shots = [the_shot(session, shot_id) for shot_id in dict.fromkeys(order.shots)]
     if order.kind == "match":
         shots = [s for s in shots if not (s.family and s.family.reference and s.family.reference.shot_id == s.id)]
-        # Workers that compare one family find what is missing between them.
         shots.sort(key=lambda shot: shot.family_id or 0)
     if order.kind == "copy":
         if order.source is None:
@@ -67,7 +68,7 @@ def _begin(order: BatchIn, session: Session) -> tuple[Operation, list[int]]:
         extended=order.extended,
         versions={str(shot.id): shot.version_id for shot in shots},
     )
-    return operation, [shot.id for shot in shots]
+    return operation, shots
 
 
 @router.get("/operations/{operation_id}")
