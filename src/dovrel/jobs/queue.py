@@ -84,13 +84,13 @@ def defer_batch(session: Session, operation_id: int, shots: Sequence[Shot], *, b
 
 
 def defer_handing(session: Session, items: Iterable[HandoverItem]) -> None:
-    """Queue items of a handover, each a job; what is rendered waits for all that takes less long."""
+    """Queue items of a handover, each a job: what is only written goes before all other work, what is rendered comes after it."""
     jobs = [
         {
             "lock": f"handed {item.id}",
             "once": f"handed {item.id}",
             "orders": {"item_id": item.id},
-            "priority": -1 if item.kind in KINDS else 0,
+            "priority": -1 if item.kind in KINDS else 1,
         }
         for item in items
     ]
