@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { isRendered, isUnderway, stateOf, timeLeft } from "../src/handover/record";
+import { isRendered, isUnderway, notBegun, stateOf, timeLeft } from "../src/handover/record";
 import type { HandoverRecord } from "../src/shared/api";
 
 type Item = HandoverRecord["items"][number];
@@ -49,6 +49,10 @@ test("what failed or was cancelled is counted", () => {
   expect(stateOf(failed)).toBe("1 file, 1 failed");
   const cancelled = record([item("h264", "done"), item("h264", "cancelled"), item("checksums", "done")]);
   expect(stateOf(cancelled)).toBe("1 of 2 rendered, cancelled");
+  expect(notBegun(cancelled)).toBe("1 clip not rendered: cancelled");
+  expect(notBegun(failed)).toBe("");
+  const waiting = record([item("h264", "working"), item("h264", "waiting"), item("png", "waiting")]);
+  expect(notBegun(waiting)).toBe("2 clips to be rendered yet");
 });
 
 test("the time left is told of what is rendered, once some of it is done", () => {

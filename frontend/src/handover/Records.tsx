@@ -1,16 +1,17 @@
 import type { HandoverRecord } from "../shared/api";
 import { STILLS } from "./kinds";
-import { type Item, isRendered, isUnderway, stateOf, timeLeft, useRecord } from "./record";
+import { type Item, isRendered, isUnderway, notBegun, stateOf, timeLeft, useRecord } from "./record";
 
-/** What became of a shot that is rendered. */
+const isBegun = (item: Item) => isRendered(item) && item.state !== "waiting" && item.state !== "cancelled";
+
+/** What became of a shot that is rendered, or how far it is. */
 function Rendered({ record, item }: { record: HandoverRecord; item: Item }) {
-  const said = {
-    waiting: "waits",
-    working: `${(100 * item.part).toFixed(0)} %`,
-    done: `${item.difference?.toFixed(2)} from the Desk`,
-    failed: item.said,
-    cancelled: "cancelled",
-  }[item.state];
+  const said =
+    item.state === "done"
+      ? `${item.difference?.toFixed(2)} from the Desk`
+      : item.state === "failed"
+        ? item.said
+        : `${(100 * item.part).toFixed(0)} %`;
   const isFile = !STILLS.includes(item.kind);
   return (
     <span className={`rendered ${item.state}`}>
@@ -55,7 +56,7 @@ function Handed({
   return (
     <li>
       <b className="mono">{new Date(record.made_at).toLocaleString("en-GB")}</b>
-      <Changed names={record.changed ?? []} />
+      <Changed names={record.changed ?? []} />{" "}
       {underway && (
         <button type="button" className="plain link" onClick={onCancel}>
           cancel what is not written yet
@@ -73,9 +74,10 @@ function Handed({
               <span className="mono">{item.name}</span> <span className="second">{item.said}</span>
             </span>
           ))}
-        {record.items.filter(isRendered).map((item) => (
+        {record.items.filter(isBegun).map((item) => (
           <Rendered key={item.name} record={record} item={item} />
         ))}
+        {notBegun(record) && <span className="rendered second">{notBegun(record)}</span>}
         {record.files.map((file) => (
           <a key={file.name} className="mono" href={`/api/handovers/${record.id}/${file.name}`} download>
             {file.name}

@@ -45,6 +45,17 @@ export function stateOf(record: HandoverRecord): string {
   return parts.join(", ");
 }
 
+/** How many shots are not rendered yet, and how many are not rendered any more. */
+export function notBegun(record: HandoverRecord): string {
+  const count = (state: Item["state"]) =>
+    record.items.filter((item) => isRendered(item) && item.state === state).length;
+  const [waiting, cancelled] = [count("waiting"), count("cancelled")];
+  return [
+    ...(waiting > 0 ? [`${counted(waiting, "clip")} to be rendered yet`] : []),
+    ...(cancelled > 0 ? [`${counted(cancelled, "clip")} not rendered: cancelled`] : []),
+  ].join("; ");
+}
+
 /** How long what is still rendered will take, by how long what is done took; nothing while that says little. */
 export function timeLeft(record: HandoverRecord, now: number): string | null {
   const rendered = record.items.filter(isRendered);
