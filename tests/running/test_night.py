@@ -90,7 +90,8 @@ def test_a_clip_whose_worker_is_killed_is_rendered_by_the_next(night):
         ids = [client.post("/handovers", json=order).raise_for_status().json()["id"] for order in orders]
 
         def items() -> list[dict]:
-            return [item for one in client.get("/handovers").json() if one["id"] in ids for item in one["items"]]
+            given = [one for one in client.get("/handovers").json() if one["id"] in ids]
+            return [item for one in given for item in one["items"] if item["kind"] == "prores-4444"]
 
         night.wait(lambda: any(item["state"] == "working" and item["part"] > 0.1 for item in items()), 60)
         for process in parts(night, "worker"):

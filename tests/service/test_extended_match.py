@@ -186,10 +186,10 @@ def test_a_patch_says_the_white_and_a_clipped_one_is_refused(api):
 
 
 def test_where_another_angle_allows_no_extended_part_the_cameras_own_is_given(api):
-    """22C-1 sees the reference from another angle, and lies over 22A-2, which is of the reference's camera."""
+    """12C-2 sees 12A-2 from another angle, and lies over 12A-1, which is of the same camera as that."""
     found = shots(api)
-    api.post(f"/shots/{found['22A-1']['id']}/keep", json={"frame": 36, "as_reference": True})
-    shot = found["22C-1"]
+    api.post(f"/shots/{found['12A-2']['id']}/keep", json={"frame": 36, "as_reference": True})
+    shot = found["12C-2"]
     order = {"frame": shot["clip"]["frames"] // 2, "base": shot["version_id"], "extended": True}
     answer = api.post(f"/shots/{shot['id']}/match", json=order)
     assert answer.status_code == 200, answer.text
@@ -197,5 +197,5 @@ def test_where_another_angle_allows_no_extended_part_the_cameras_own_is_given(ap
     part = extended_of(matched)
     assert part is not None
     assert not part.values.is_identity
-    assert matched["report"]["chain"][-1] == "22A-1"
+    assert matched["report"]["chain"][-1] == "12A-2"
     assert any("over the reference's camera" in note for note in matched["report"]["notes"])

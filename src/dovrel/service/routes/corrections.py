@@ -191,7 +191,8 @@ def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> Matc
 
         wanted = Wanted(order.strength, order.what, order.extended, order.unsure)
         result, matched = match_along(subject.levels.shot, order.frame, evidence, wanted)
-        extended = order.extended or subject.levels.shot.extended_in_force is not None
+        in_force = subject.levels.shot.extended_in_force is not None
+        extended = in_force if order.extended is None else order.extended
         by_family = not (order.alone or order.ties or order.meter or order.reference_meter)
         weak, bare = not (result.sure and result.correspondences), extended and result.extended is None
         relatives: list[Relative] = []
