@@ -74,6 +74,13 @@ def test_a_shot_that_nothing_links_stays_as_it_was(linked, table):
     assert (sure.numbers, sure.basis) == (found[3][0], "light")
 
 
+def test_a_family_of_which_nothing_hangs_on_the_reference_stays_as_it_was(linked, table):
+    for links in ({}, {(1, 2): linked(LIT[1], LIT[2])}, {(0, 1): linked(LIT[0], LIT[0])}):
+        solved = solve_family(members(), 0, links, table)
+        assert [shot.numbers for shot in solved.shots] == [IDENTITY] * 4
+        assert solved.shots[3].basis == "none"
+
+
 def test_a_shot_that_nothing_links_hears_what_its_camera_needed_where_its_other_shots_agree(linked, table):
     links = {(0, 1): linked(LIT[0], LIT[1]), (0, 2): linked(LIT[0], LIT[1] + 0.05)}
     heard = {}

@@ -108,7 +108,8 @@ class _Problem:
             return np.concatenate([*to_start, *alike, moved[len(self.free) * _NUMBERS :] * _ANGLE_COST])
 
         self.held = held(np.zeros(self.size))
-        self.holding = csr_matrix(np.stack([held(unit) - self.held for unit in np.eye(self.size)], axis=1))
+        slopes = [held(unit) - self.held for unit in np.eye(self.size)]
+        self.holding = csr_matrix(np.array(slopes).reshape(self.size, len(self.held)).T)
 
     def vectors(self, moved: np.ndarray) -> dict[int, np.ndarray]:
         """Numbers of every shot as of :func:`to_vector`."""
