@@ -157,14 +157,12 @@ def answer_for(
     )
 
 
-def camera_needs_of(
-    shot_id: int, relatives: Sequence[Relative], frames: FrameStore, folder: Path, told: Told | None = None
-) -> np.ndarray | None:
+def camera_needs_of(shot_id: int, relatives: Sequence[Relative], frames: FrameStore, folder: Path) -> np.ndarray | None:
     """What the other shots of a shot's camera needed in its family, where they agree: see :func:`camera_needs`."""
     number = next((n for n, one in enumerate(relatives) if n and one.shot_id == shot_id), 0)
     if not number:
         return None
-    solution = solution_of(relatives, frames, folder, told)
+    solution = solution_of(relatives, frames, folder)
     linked = {n: placed for n, placed in enumerate(solution.solved.shots) if placed.chain}
     return camera_needs([one.camera for one in solution.relatives], linked, number)
 

@@ -72,6 +72,18 @@ def written_aside(target: Path) -> Iterator[Path]:
 
 
 @contextlib.contextmanager
+def _filled_aside(within: Path, target: Path) -> Iterator[Path]:
+    """A new folder, gone at the end unless it was moved away; a full disc is told of `target`."""
+    aside = within / f".{secrets.token_hex(8)}{PARTIAL}"
+    try:
+        with room_told(target):
+            aside.mkdir(parents=True)
+            yield aside
+    finally:
+        shutil.rmtree(aside, ignore_errors=True)
+
+
+@contextlib.contextmanager
 def folder_aside(target: Path) -> Iterator[Path]:
     """A folder to fill, which becomes `target` if all goes well and is gone if not.
 
@@ -81,14 +93,9 @@ def folder_aside(target: Path) -> Iterator[Path]:
         If the disc is full.
     """
     target = Path(target)
-    aside = target.with_name(f".{secrets.token_hex(8)}{PARTIAL}")
-    try:
-        with room_told(target):
-            aside.mkdir(parents=True)
-            yield aside
-            aside.replace(target)
-    finally:
-        shutil.rmtree(aside, ignore_errors=True)
+    with _filled_aside(target.parent, target) as aside:
+        yield aside
+        aside.replace(target)
 
 
 @contextlib.contextmanager
@@ -101,15 +108,10 @@ def files_aside(folder: Path) -> Iterator[Path]:
         If the disc is full.
     """
     folder = Path(folder)
-    aside = folder / f".{secrets.token_hex(8)}{PARTIAL}"
-    try:
-        with room_told(folder):
-            aside.mkdir(parents=True)
-            yield aside
-            for path in sorted(aside.iterdir()):
-                path.replace(folder / path.name)
-    finally:
-        shutil.rmtree(aside, ignore_errors=True)
+    with _filled_aside(folder, folder) as aside:
+        yield aside
+        for path in sorted(aside.iterdir()):
+            path.replace(folder / path.name)
 
 
 def write_private(target: Path, text: str) -> None:
