@@ -76,6 +76,7 @@ def test_looks_are_compared_and_one_is_chosen(desk, api, shot_named, tmp_path): 
 def test_the_finish_is_typed_measured_and_switched(desk, api):  # noqa: F811
     page = desk("12A-1")
     page.get_by_role("button", name="show", exact=True).click()
+    settled(page)
     highs, plain = reading(page, 2), picture_mean(page)
     add(page, "vignette")
     type_into(page, "Outside", "-3")
