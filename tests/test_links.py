@@ -21,6 +21,10 @@ class Seen:
     name: str
     frame: int = 50
     further: tuple[int, ...] = ()
+    changing: bool = False
+
+    def at(self, frame: int) -> "Seen":
+        return replace(self, frame=frame)
 
     @property
     def key(self) -> str:
@@ -135,12 +139,20 @@ def test_a_shot_that_sees_two_places_joins_them(compared, tmp_path):
         {("a-50", "b-50"), ("c-50", "walk-25"), ("walk-25", "walk-50"), ("walk-50", "walk-75"), ("a-50", "walk-75")}
     )
     shots = [Seen("a"), Seen("b"), Seen("c")]
-    names, links = joined(shots, [Seen("far"), Seen("walk", further=(25, 75))], tmp_path)
+    names, links = joined(shots, [Seen("far"), Seen("walk", further=(25, 75), changing=True)], tmp_path)
     assert names == ["a-50", "b-50", "c-50", "walk-25", "walk-50", "walk-75"]
     assert set(links) == {(0, 1), (2, 3), (3, 4), (4, 5), (0, 5)}
     chains = chains_to(0, len(names), links)
     assert chains[2]
     assert chains[2].shots == (2, 3, 4, 5, 0)
+
+
+def test_a_steady_shot_joins_two_places_though_none_of_its_frames_sees_both(compared, tmp_path):
+    share, _ = compared
+    share.update({("c-50", "pan-25"), ("a-50", "pan-75")})
+    names, links = joined([Seen("a"), Seen("c")], [Seen("pan", further=(25, 75))], tmp_path)
+    assert names == ["a-50", "c-50", "pan-50"]
+    assert set(links) == {(0, 2), (1, 2)}
 
 
 def test_other_families_are_not_asked_where_every_shot_hangs_on_the_reference(compared, tmp_path):

@@ -5,6 +5,8 @@ import time
 import pytest
 
 from dovrel.bench.orders import numbers_of
+from dovrel.core.steps.primary import IDENTITY
+from tests.service.test_along import keyframed
 from tests.service.test_whole_day import family, shots
 
 YARD = ["21A-2", "21B-1", "21C-1"]
@@ -103,6 +105,27 @@ def test_the_desk_matches_to_the_reference_alone_if_asked(api):
     answer = api.post(f"/shots/{shot['id']}/match", json=order)
     assert answer.status_code == 200, answer.text
     assert answer.json()["shot"]["report"]["chain"] == []
+
+
+def test_a_shot_whose_balance_changes_is_matched_in_its_family_at_its_keyframes(api, matched, own):
+    """21C-1, whose white balance wanders: each end of it hangs on the reference, and gets numbers of its own."""
+    walk, plain = shots(api)["21C-1"], IDENTITY.as_array().tolist()
+    order = {"correction": keyframed((4, plain), (68, plain)), "base": walk["version_id"]}
+    api.put(f"/shots/{walk['id']}/correction", json=order).raise_for_status()
+    number = ordered(api, ["21C-1"])
+    end = time.monotonic() + 120
+    while operation(api, number)["done"] < 1 and time.monotonic() < end:
+        time.sleep(0.2)
+    after = shots(api)["21C-1"]
+    assert operation(api, number)["failed"] == []
+    assert after["report"]["basis"] == "chain"
+    assert after["report"]["chain"] == ["21C-1, frame 69", "21A-1"]
+    assert any("matched at 2 of 2 keyframes" in note for note in after["report"]["notes"])
+    early, late = (one["values"] for one in after["correction"]["steps"][0]["keyframes"])
+    warmer = [one["offset"][0] - one["offset"][2] for one in (early, late)]
+    assert abs(warmer[1] - warmer[0]) > 0.01
+    shared = api.post(f"/families/{family(api, 'Yard, overcast')['id']}/shared", json={}).json()
+    assert {"21C-1, frame 5", "21C-1, frame 69"} <= {one["name"] for one in shared["shots"]}
 
 
 def test_a_batch_that_is_cancelled_while_it_compares_ends_at_once(api, matched, own):

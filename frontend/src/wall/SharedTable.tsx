@@ -12,8 +12,13 @@ const keyOf = (a: number, b: number) => (a < b ? `${a}-${b}` : `${b}-${a}`);
 function Table({ shared, day, inHand }: { shared: Shared; day: Day; inHand: number | null }) {
   const { shots, links } = shared;
   const cells = new Map(links.map((link) => [keyOf(link.one, link.other), link]));
-  const taken = shots.findIndex((one) => one.shot_id === inHand);
-  const at = Math.max(taken, 0);
+  // A shot that changes stands here at several frames.
+  const [place, setPlace] = useState(() => shots.findIndex((one) => one.shot_id === inHand));
+  const at = Math.max(place, 0);
+  const take = (next: number) => {
+    setPlace(next);
+    focus(shots[next].shot_id);
+  };
   const { chain, name, notes, sureness } = shots[at];
   const onChain = new Set(chain.slice(1).map((place, n) => keyOf(chain[n], place)));
   const pictures = new Map(day.shots.map((shot) => [shot.id, thumbnail(shot, day)]));
@@ -23,7 +28,7 @@ function Table({ shared, day, inHand }: { shared: Shared; day: Day; inHand: numb
     event.preventDefault();
     event.stopPropagation();
     const next = Math.min(Math.max(at + by, 0), shots.length - 1);
-    focus(shots[next].shot_id);
+    take(next);
     event.currentTarget.querySelectorAll<HTMLElement>("tbody button")[next]?.focus();
   };
   return (
@@ -35,7 +40,7 @@ function Table({ shared, day, inHand }: { shared: Shared; day: Day; inHand: numb
             <tr>
               <td />
               {shots.map((one) => (
-                <th key={one.shot_id} scope="col">
+                <th key={one.name} scope="col">
                   <img src={pictures.get(one.shot_id)} alt="" />
                   <span>{one.name}</span>
                 </th>
@@ -44,9 +49,9 @@ function Table({ shared, day, inHand }: { shared: Shared; day: Day; inHand: numb
           </thead>
           <tbody>
             {shots.map((row, y) => (
-              <tr key={row.shot_id} className={y === at ? "taken" : ""}>
+              <tr key={row.name} className={y === at ? "taken" : ""}>
                 <th scope="row">
-                  <button type="button" className="plain" onClick={() => focus(row.shot_id)}>
+                  <button type="button" className="plain" onClick={() => take(y)}>
                     <img src={pictures.get(row.shot_id)} alt="" />
                     <span>{row.name}</span>
                   </button>
@@ -61,7 +66,7 @@ function Table({ shared, day, inHand }: { shared: Shared; day: Day; inHand: numb
                   ];
                   return (
                     <td
-                      key={column.shot_id}
+                      key={column.name}
                       className={names.filter(Boolean).join(" ")}
                       style={link && { ["--shared" as string]: link.trust.toFixed(2) }}
                       title={

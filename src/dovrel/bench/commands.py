@@ -152,6 +152,14 @@ def bench_learn_balance(photographs: Path, examples: ExamplesOption = None, to: 
     )
 
 
+@app.command("learn-cameras")
+def bench_learn_cameras(photographs: Path, examples: ExamplesOption = None) -> None:
+    """Learn anew how far Match believes what a camera's other shots needed, from photographs."""
+    from dovrel.bench import learning_cameras
+
+    learning_cameras.print_table(console, learning_cameras.run(photographs, TRUTH, examples))
+
+
 @app.command("solve")
 def bench_solve(
     problems: Annotated[int, typer.Option(min=1, help="A frame and spread.")] = 20,

@@ -105,13 +105,9 @@ def _of_change(
     gains = photographs.true_gains(shot, unchanged, np.ones(shot.working.shape[:2], bool))
     truly = Belief(gains[None], np.ones(1))
     random = np.random.default_rng([*name.encode(), len(kind), CHANGES.index(change)])
-    needed = {
-        UNHEARD: None,
-        LEFT: gains + random.normal(0, NOISE, 3),
-        ANEW: gains + random.uniform(-AT_MOST, AT_MOST) + random.normal(0, COLOURED, 3),
-    }
     cases = []
-    for camera, needs in needed.items():
+    for camera in CAMERAS:
+        needs = None if camera == UNHEARD else needs_of(gains, camera, random)
         found = match(evidence, camera=needs, grown=grown)
         within = within_tolerance(truly, np.asarray(found.numbers.offset) / STOP) > 0
         before, after = error(IDENTITY), error(found.numbers)
@@ -121,6 +117,13 @@ def _of_change(
             )
         )
     return cases, evidence.reference_view
+
+
+def needs_of(gains: np.ndarray, camera: str, random: np.random.Generator) -> np.ndarray:
+    """What the other shots of a camera needed (3,), stops, where a shot needs these gains and became of the camera what it says."""
+    if camera == LEFT:
+        return gains + random.normal(0, NOISE, 3)
+    return gains + random.uniform(-AT_MOST, AT_MOST) + random.normal(0, COLOURED, 3)
 
 
 def summary(cases: Sequence[HalfCase]) -> dict:

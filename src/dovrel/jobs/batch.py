@@ -12,7 +12,8 @@ from pathlib import Path
 from sqlalchemy import case, exists, func, select, update
 from sqlalchemy.orm import Session, sessionmaker
 
-from dovrel.core.match.along import Wanted, match_along
+from dovrel.core.match.along import Wanted, looked_at, match_along, match_at
+from dovrel.core.match.match import Match
 from dovrel.core.steps.copying import with_steps
 from dovrel.core.steps.correction import BALANCE, Correction
 from dovrel.core.steps.primary import Primary
@@ -175,8 +176,8 @@ def _balance(session: Session, frames: FrameStore, shot: Shot, orders: dict, _: 
 
 
 def _match(session: Session, frames: FrameStore, shot: Shot, orders: dict, data: Path) -> _Find:
-    """A match in the shot's family, with its camera's extended step if that is wanted or there; or to the reference alone, where
-    the balance changes along the shot, and where the shot hangs on nothing."""
+    """A match in the shot's family, at its balance's keyframes if it has any, with its camera's extended step if that is wanted or
+    there; or to the reference alone, where the shot hangs on nothing."""
     kept, subject = reference_for(shot), subject_of(shot)
     reference, kept_frame, kept_name, name, number = kept_subject(kept), kept.frame, kept.shot.name, shot.name, shot.id
     strength, wanted = float(orders.get("strength", 1.0)), bool(orders.get("extended"))
@@ -188,19 +189,17 @@ def _match(session: Session, frames: FrameStore, shot: Shot, orders: dict, data:
         relatives = families.relatives_of(session, kept, shot.family, ordered_on)
 
     def find(told: Told) -> _Answer:
-        result, camera = None, None
+        known, camera = {}, None
         if relatives:
-            result = families.answer_for(number, relatives, frames, data, strength, told, extended=extended)
-            camera = None if result else families.camera_needs_of(number, relatives, frames, data)
-        if result is not None:
-            correction = subject.levels.shot.balanced(result.numbers, result.extended)
-        else:
-            result, correction = match_along(
-                subject.levels.shot,
-                subject.middle,
-                lambda frame: deciding.gather(frames, reference, kept_frame, subject, frame),
-                Wanted(strength, extended=wanted or None, camera=camera),
-            )
+            known = families.answers_for(number, relatives, frames, data, strength, told, extended=extended)
+            camera = None if known else families.camera_needs_of(number, relatives, frames, data)
+        how, own = Wanted(strength, extended=wanted or None, camera=camera), subject.levels.shot
+
+        def alone(frame: int) -> Match:
+            return match_at(own, frame, deciding.gather(frames, reference, kept_frame, subject, frame), how)
+
+        answers = known or {one: alone(one) for one in looked_at(own, subject.middle, subject.last)}
+        result, correction = match_along(own, subject.middle, answers, how)
         if not result.sure:
             raise ValueError(
                 f"{name}: its match is only {result.sureness:.0%} sure, so it is left as it is; "

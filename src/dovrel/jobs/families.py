@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from dovrel.core.colour import tables
 from dovrel.core.develop.frame import display_of
+from dovrel.core.match.along import looked_at
 from dovrel.core.match.cameras import Cameras, extend_cameras
 from dovrel.core.match.chains import trust_of
 from dovrel.core.match.family import COLOURS, Member, Solved, camera_needs, solve_family
@@ -41,11 +42,12 @@ MOST_BRIDGES = 8
 class Solution:
     """A family solved, and what its links amount to: how many points are shared, and how far that is trusted, 0..1.
 
-    `relatives` are its shots, and frames of other families' shots that some of them hang on; `cameras` finds the extended
-    steps of its cameras, once they are asked for.
+    `relatives` are its shots, and frames of other families' shots that some of them hang on, `members` the same as they were solved;
+    `cameras` finds the extended steps of its cameras, once they are asked for.
     """
 
     relatives: tuple[Relative, ...]
+    members: tuple[Member, ...]
     solved: Solved
     shared: dict[Ends, tuple[int, float]]
     cameras: Callable[[], Cameras]
@@ -57,8 +59,9 @@ _solutions: Newest[Solution] = Newest(KEPT_SOLUTIONS)
 def relatives_of(
     session: Session, kept: KeptFrame, family: Family, versions: Mapping[int, int] | None = None
 ) -> list[Relative]:
-    """The reference's frame, then all measured shots of a family in the order of their numbers, with their corrections; behind
-    these the nearest shots of other families, those whose light or view changes first.
+    """The reference's frame, then all measured shots of a family in the order of their numbers, with their corrections, those whose
+    balance has keyframes at several of these; behind them the nearest shots of other families, those whose light or view changes
+    first.
 
     `versions` are the corrections' versions, by shot, where they are not those of now: 0 is what a shot started with.
     """
@@ -72,7 +75,10 @@ def relatives_of(
         .order_by(Shot.id)
     ).all()
     known = versions or {}
-    found = [first, *(_relative(session, shot, known, further=_is_steady(shot)) for shot in shots)]
+    found = [
+        first,
+        *(one for shot in shots for one in _along(_relative(session, shot, known, further=_is_steady(shot)))),
+    ]
     return [*found, *(_relative(session, shot, known, bridge=True) for shot in _bridges(session, family, found))]
 
 
@@ -105,13 +111,22 @@ def _relative(
     subject = subject_of(shot)
     version = versions.get(shot.id)
     start = subject.levels.shot if version is None else corrections.correction_as_of(session, shot, version)
-    last = subject.source.info.frames - 1
+    last = subject.last
     more = tuple(sorted({last // 4, 3 * last // 4} - {subject.middle})) if further else ()
-    camera = shot.camera.name
-    return Relative(shot.id, shot.name, camera, subject, subject.middle, shot.checksum, start, bridge, more)
+    changing = bridge and not _is_steady(shot)
+    return Relative(
+        shot.id, shot.name, shot.camera.name, subject, subject.middle, shot.checksum, start, bridge, more, changing
+    )
 
 
-def answer_for(
+def _along(one: Relative) -> list[Relative]:
+    """A shot at the keyframes at which it is matched, if its balance has any."""
+    if not one.start.step(BALANCE).keyframes:
+        return [one]
+    return [one.at(frame) for frame in looked_at(one.start, one.frame, one.subject.last)]
+
+
+def answers_for(
     shot_id: int,
     relatives: Sequence[Relative],
     frames: FrameStore,
@@ -120,16 +135,27 @@ def answer_for(
     told: Told | None = None,
     *,
     extended: bool = False,
-) -> Match | None:
-    """A shot's match in its family, with its camera's extended step if that is wanted; None where it hangs on nothing there, or
-    where its balance changes along it."""
-    number = next((n for n, one in enumerate(relatives) if n and one.shot_id == shot_id), 0)
-    if not number or relatives[number].start.step(BALANCE).keyframes:
-        return None
+) -> dict[int, Match]:
+    """A shot's matches in its family by frame: one for its middle frame, with its camera's extended step if that is wanted, or one
+    for each of its keyframes that is matched. Frames that hang on nothing have none."""
+    numbers = _frames_of(shot_id, relatives)
+    if not numbers:
+        return {}
     solution = solution_of(relatives, frames, folder, told)
+    found = {relatives[n].frame: _answer(solution, n, frames, strength, extended=extended) for n in numbers}
+    return {frame: answer for frame, answer in found.items() if answer}
+
+
+def _frames_of(shot_id: int, relatives: Sequence[Relative]) -> list[int]:
+    """The places of a shot among its relatives; none of the reference's."""
+    return [n for n, one in enumerate(relatives) if n and one.shot_id == shot_id and not one.bridge]
+
+
+def _answer(solution: Solution, number: int, frames: FrameStore, strength: float, *, extended: bool) -> Match | None:
+    """The match of a frame of a solved family; None where it hangs on nothing."""
     relatives = solution.relatives
     placed, part = solution.solved.shots[number], None
-    if extended:
+    if extended and not relatives[number].changing:
         table = tables.output_table(relatives[0].subject.source.output)
         found, placed = solution.cameras().extended(number, table)
         part = found.extended.at_strength(strength) if found.extended else None
@@ -138,7 +164,6 @@ def answer_for(
     relative, reference = relatives[number], relatives[0]
     start = _numbers(relative)
     numbers = blend(start, placed.offered or placed.numbers, strength)
-    shown = partial(_readings, frames)
     then = reference.subject.levels.at(reference.frame)
     return Match(
         numbers=numbers,
@@ -146,7 +171,8 @@ def answer_for(
         distance_before=placed.distance_before or 0.0,
         distance_after=placed.distance_after or 0.0,
         residuals=placed.residuals,
-        left=shown(reference, then.balanced) - shown(relative, (*relative.before, numbers, *([part] if part else []))),
+        left=_readings(frames, reference, then.balanced)
+        - _readings(frames, relative, (*relative.before, numbers, *([part] if part else []))),
         sureness=placed.sureness,
         basis="chain",
         notes=placed.notes,
@@ -159,12 +185,12 @@ def answer_for(
 
 def camera_needs_of(shot_id: int, relatives: Sequence[Relative], frames: FrameStore, folder: Path) -> np.ndarray | None:
     """What the other shots of a shot's camera needed in its family, where they agree: see :func:`camera_needs`."""
-    number = next((n for n, one in enumerate(relatives) if n and one.shot_id == shot_id), 0)
-    if not number:
+    numbers = _frames_of(shot_id, relatives)
+    if not numbers:
         return None
     solution = solution_of(relatives, frames, folder)
     linked = {n: placed for n, placed in enumerate(solution.solved.shots) if placed.chain}
-    return camera_needs([one.camera for one in solution.relatives], linked, number)
+    return camera_needs(solution.members, linked, numbers[0])
 
 
 def solution_of(relatives: Sequence[Relative], frames: FrameStore, folder: Path, told: Told | None = None) -> Solution:
@@ -176,23 +202,23 @@ def solution_of(relatives: Sequence[Relative], frames: FrameStore, folder: Path,
     own = [one for one in relatives if not one.bridge]
     found = find_links(own, frames, folder, told)
     everyone, links = over_bridges(own, found, [one for one in relatives if one.bridge], frames, folder)
-    members = [_member(one, frames, reference=n == 0) for n, one in enumerate(everyone)]
+    members = tuple(_member(one, frames, reference=n == 0) for n, one in enumerate(everyone))
     table = tables.output_table(relatives[0].subject.source.output)
     solved = solve_family(members, 0, links, table)
     shared = {ends: (one.found, trust_of(one)) for ends, one in links.items()}
     cameras = cache(partial(extend_cameras, members, 0, solved, links, table))
-    return _solutions.keep(key, Solution(tuple(everyone), solved, shared, cameras))
+    return _solutions.keep(key, Solution(tuple(everyone), members, solved, shared, cameras))
 
 
 def _member(one: Relative, frames: FrameStore, *, reference: bool) -> Member:
     try:
         working = frames.preview(one.subject.source, one.frame).working
     except MediaFault:
-        return Member(one.name, _numbers(one), one.camera)
+        return Member(one.name, _numbers(one), one.camera, changing=one.changing)
     colours = np.ascontiguousarray(apply_in_order(take_sample(working, COLOURS), one.before), np.float32)
     chain = one.subject.levels.at(one.frame).from_balance
     after = tuple(chain[1:]) if reference and chain and isinstance(chain[0], Primary) else ()
-    return Member(one.name, _numbers(one), one.camera, colours, after)
+    return Member(one.name, _numbers(one), one.camera, colours, after, one.changing)
 
 
 def _numbers(one: Relative) -> Primary:

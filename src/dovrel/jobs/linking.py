@@ -41,7 +41,7 @@ Told = Callable[[float], None]
 
 @dataclass(frozen=True)
 class Relative:
-    """A frame of a family: the reference's kept one, or a shot's middle one."""
+    """A frame of a family: the reference's kept one, a shot's middle one, or one of a shot whose balance changes along it."""
 
     shot_id: int
     name: str
@@ -54,6 +54,12 @@ class Relative:
     """Whether it is of another family: asked for shots that hang on nothing, and given no answer."""
     further: tuple[int, ...] = ()
     """Frames that are looked at where the first shares nothing that leads to the reference; none where its light changes."""
+    changing: bool = False
+    """Whether its light may change along it, so that each of its frames has an answer of its own."""
+
+    def at(self, frame: int) -> Relative:
+        """One frame of several of the shot."""
+        return replace(self, frame=frame, name=f"{self.name}, frame {frame + 1}", further=(), changing=True)
 
     @property
     def before(self) -> Chain:
@@ -121,26 +127,27 @@ def over_bridges(
     frames: FrameStore,
     folder: Path,
 ) -> tuple[list[Relative], dict[Ends, Link]]:
-    """The relatives, and frames of other families' shots that share something with a shot that hangs on nothing and lead on from it.
+    """The relatives, and other families' shots that share something with a shot that hangs on nothing and lead on from it.
 
-    A shot that sees two places joins them: each of its frames is one more relative, linked to those before it.
+    A shot that sees two places joins them. If its light is steady it is one more relative, linked by whichever of its frames share
+    something; of one whose light changes each frame is one more.
     """
     chains = chains_to(0, len(relatives), links)
     lonely = [n for n, chain in enumerate(chains) if not chain]
-    found, all_links = list(relatives), dict(links)
+    everyone, found = list(relatives), dict(links)
     for bridge in bridges if lonely else ():
-        seen = [replace(bridge, frame=frame) for frame in sorted({bridge.frame, *bridge.further})]
+        seen = [bridge.at(frame) for frame in sorted({bridge.frame, *bridge.further})]
         ends = [(n, one) for n in lonely for one in seen]
         if not any(_kept_link(relatives[n], one, frames, folder) for n, one in ends):
             continue
-        first = len(found)
-        found += seen
-        for number, one in enumerate(seen, first):
-            for other in (*range(len(relatives)), *range(first, number)):
-                if there := _kept_link(found[other], one, frames, folder):
-                    all_links[other, number] = there
+        for group in [[one] for one in seen] if bridge.changing else [seen]:
+            for other, there in enumerate(everyone):
+                shared = (_kept_link(there, one, frames, folder) for one in group)
+                if first := next(filter(None, shared), None):
+                    found[other, len(everyone)] = first
+            everyone.append(group[0] if bridge.changing else bridge)
     _views.clear()
-    return found, dict(sorted(all_links.items()))
+    return everyone, dict(sorted(found.items()))
 
 
 def _kept_link(one: Relative, other: Relative, frames: FrameStore, folder: Path) -> Link | None:

@@ -27,6 +27,10 @@ class Subject:
         return self.source.info.frames // 2
 
     @property
+    def last(self) -> int:
+        return self.source.info.frames - 1
+
+    @property
     def in_middle(self) -> AtFrame:
         """What is in force on the middle frame, by which a shot is shown and measured as a whole."""
         return self.levels.at(self.middle)

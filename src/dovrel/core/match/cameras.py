@@ -121,10 +121,11 @@ def _over(
     links: Mapping[Ends, Link],
     table: Table,
 ) -> list[Pairs]:
-    """For each of a camera's shots that has an answer, under its ten numbers, what it shares with the reference's camera."""
+    """For each of a camera's shots that has an answer and does not change, under its ten numbers, what it shares with the
+    reference's camera."""
     found = []
     for shot, (member, placed) in enumerate(zip(members, solved.shots, strict=True)):
-        if member.camera != camera or not placed.chain or placed.offered is not None:
+        if member.camera != camera or member.changing or not placed.chain or placed.offered is not None:
             continue
         met = []
         for other in _lies_over(shot, members, reference, solved, links):

@@ -61,6 +61,7 @@ class Member:
     colours : float32 (n, 3), some of all its colours, working values before the balance: what they ask for where nothing is
         compared is no more than the light
     after : what follows its ten numbers and stays: the reference's, beyond its balance
+    changing : whether it is one frame of several of a shot whose light changes: what that needed is its own
     """
 
     name: str
@@ -68,6 +69,7 @@ class Member:
     camera: str | None = None
     colours: np.ndarray | None = None
     after: Chain = ()
+    changing: bool = False
 
 
 @dataclass(frozen=True)
@@ -154,19 +156,21 @@ def solve_family(
         if chains[shot]
     }
     shots = [
-        linked.get(shot) or _unlinked(member, shot, by_light, camera_needs(cameras, linked, shot))
+        linked.get(shot) or _unlinked(member, shot, by_light, camera_needs(members, linked, shot))
         for shot, member in enumerate(members)
     ]
     return Solved(shots, sorted(contrary))
 
 
-def camera_needs(cameras: Sequence[str | None], linked: Mapping[int, Placed], shot: int) -> np.ndarray | None:
-    """What the other shots of a shot's camera needed, of those that hang on the reference: gains in stops (3,); None where they
-    do not agree."""
+def camera_needs(members: Sequence[Member], linked: Mapping[int, Placed], shot: int) -> np.ndarray | None:
+    """What the other shots of a shot's camera needed, of those that hang on the reference and whose light does not change: gains in
+    stops (3,); None where they do not agree."""
+    camera = members[shot].camera
     needs = [
         (to_vector(placed.numbers) - to_vector(IDENTITY))[LIGHT] / STOP
         for n, placed in linked.items()
-        if n != shot and cameras[shot] is not None and cameras[n] == cameras[shot] and placed.offered is None
+        if n != shot and camera is not None and members[n].camera == camera and not members[n].changing
+        if placed.offered is None
     ]
     return agreed(np.array(needs).reshape(-1, 3))
 

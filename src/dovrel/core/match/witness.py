@@ -10,12 +10,13 @@ LEAST_SHOTS = 2
 """Fewer shots of a camera do not show that it was left as it was."""
 AGREE = 4.0
 """CIEDE2000, about, from their middle, within which the needs of a camera's shots agree."""
-LEFT_AS_IT_WAS = 0.5
-"""How likely a camera is taken to have been left as it was for one shot more, before that shot itself is heard."""
 NEAR = 3.0
 """CIEDE2000, about, over which a belief is blurred when it is asked for a correction."""
-BY_CHANCE = 0.05
-"""What a picture's belief, so blurred, says of a correction that it has nothing to do with."""
+LEVEL, SLOPE = 3.0, 1.0
+"""Of the logistic function of the log of what it then says, that tells how likely the correction is right: learned, where half the
+cameras were set anew."""
+LEAST_SAID = 1e-3
+"""What is said of anything."""
 
 
 def agreed(needs: np.ndarray) -> np.ndarray | None:
@@ -26,12 +27,16 @@ def agreed(needs: np.ndarray) -> np.ndarray | None:
     return middle if distance(needs - middle).max() <= AGREE else None
 
 
+def spoken_for(wanted: Belief, gains: np.ndarray, near: float = NEAR) -> float:
+    """How far a belief, blurred over so many CIEDE2000, speaks for gains (3,), 0..1."""
+    return float(wanted.weights @ np.exp(-((distance(wanted.gains - gains) / near) ** 2) / 2))
+
+
 def with_camera(wanted: Belief, gains: np.ndarray) -> tuple[Belief, float]:
     """A belief that has heard what the camera's other shots needed (3,), and how likely this one needs it too, 0..1.
 
-    That is weighed by how far the shot's own light speaks for it, beside how far it would by chance.
+    That is told by how far the shot's own light speaks for it.
     """
-    said = float(wanted.weights @ np.exp(-((distance(wanted.gains - gains) / NEAR) ** 2) / 2))
-    left = LEFT_AS_IT_WAS * said
-    share = left / (left + (1 - LEFT_AS_IT_WAS) * BY_CHANCE)
+    said = np.log(spoken_for(wanted, gains) + LEAST_SAID)
+    share = float(1 / (1 + np.exp(-(LEVEL + SLOPE * said))))
     return mixed(wanted, Belief(gains[None], np.ones(1)), share), share

@@ -9,11 +9,12 @@ from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
 from dovrel.core.match import Evidence
-from dovrel.core.match.along import Wanted, match_along
+from dovrel.core.match.along import Wanted, looked_at, match_along, match_at
+from dovrel.core.match.match import Match
 from dovrel.core.match.parts import PARTS
 from dovrel.core.measure.meter import WHOLE
 from dovrel.core.steps.chain import Chain
-from dovrel.core.steps.correction import checked
+from dovrel.core.steps.correction import BALANCE, checked
 from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.primary import Primary
 from dovrel.jobs import deciding, families
@@ -170,6 +171,11 @@ def balance(shot_id: Id, order: BalanceIn, context: ContextDep) -> BalanceOut:
         return BalanceOut(applied=chosen.id, candidates=proposed, shot=shot_out(shot))
 
 
+def _is_weak(one: Match) -> bool:
+    """Whether the reference alone says too little."""
+    return not (one.sure and one.correspondences)
+
+
 @router.post("/match")
 def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> MatchOut:
     """Match a frame to the family's reference and save the answer as ordinary numbers, if it is sure or asked for."""
@@ -190,30 +196,40 @@ def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> Matc
             return context.evidence(subject, frame, kept, ties=ties, alone=order.ties_alone and bool(ties))
 
         wanted = Wanted(order.strength, order.what, order.extended, order.unsure)
-        result, matched = match_along(subject.levels.shot, order.frame, evidence, wanted)
-        in_force = subject.levels.shot.extended_in_force is not None
-        extended = in_force if order.extended is None else order.extended
+        own = subject.levels.shot
+        alone = {one: match_at(own, one, evidence(one), wanted) for one in looked_at(own, order.frame, subject.last)}
+        extended = own.extended_in_force is not None if order.extended is None else order.extended
+        extended = extended and not own.step(BALANCE).keyframes
+
+        def is_bare(one: Match) -> bool:
+            return extended and one.extended is None
+
         by_family = not (order.alone or order.ties or order.meter or order.reference_meter)
-        weak, bare = not (result.sure and result.correspondences), extended and result.extended is None
+        asks = any(_is_weak(one) or is_bare(one) for one in alone.values())
         relatives: list[Relative] = []
-        if by_family and set(order.what) == set(PARTS) and shot.family and (weak or bare):
+        if by_family and set(order.what) == set(PARTS) and shot.family and asks:
             relatives = families.relatives_of(session, kept, shot.family)
+    known, camera = {}, None
     if relatives:
         work = context.works.begin(order.work)
-        through = families.answer_for(
+        known = families.answers_for(
             shot_id, relatives, context.frames, context.settings.data, order.strength, work.told, extended=extended
         )
-        better = through is not None and weak and (through.sure or through.sureness > result.sureness)
-        if through is not None and (better or (bare and through.sure and through.extended)):
-            result = through
-            given = through.sure or order.unsure
-            matched = subject.levels.shot.balanced(through.numbers, through.extended) if given else subject.levels.shot
-        elif through is None and not result.correspondences:
+        if not known:
             camera = families.camera_needs_of(shot_id, relatives, context.frames, context.settings.data)
-            if camera is not None:
-                result, matched = match_along(
-                    subject.levels.shot, order.frame, evidence, replace(wanted, camera=camera)
-                )
+
+    def chosen(frame: int) -> Match:
+        """The better one of the reference's and the family's answers."""
+        mine = alone[frame]
+        if camera is not None and not mine.correspondences:
+            return match_at(own, frame, evidence(frame), replace(wanted, camera=camera))
+        theirs = known.get(frame) if own.step(BALANCE).keyframes else next(iter(known.values()), None)
+        if theirs is None:
+            return mine
+        better = _is_weak(mine) and (theirs.sure or theirs.sureness > mine.sureness)
+        return theirs if better or (is_bare(mine) and theirs.sure and theirs.extended) else mine
+
+    result, matched = match_along(own, order.frame, {one: chosen(one) for one in alone}, wanted)
     if not (result.sure or order.unsure):
         report = ReportOut.model_validate(result.as_record())
         offer = OfferOut(numbers=result.numbers.as_array().tolist(), report=report)
