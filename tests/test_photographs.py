@@ -1,9 +1,11 @@
 """Photographs under known changes: the changes, what brings them back, and what is made of the answers."""
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 
-from dovrel.bench import balancing_photographs, learning, matching_photographs, photographs
+from dovrel.bench import balancing_photographs, learning, learning_cameras, matching_photographs, photographs
 from dovrel.bench.balancing_photographs import Case
 from dovrel.bench.matching_photographs import CAMERAS, CHANGES, UNHEARD, HalfCase
 from dovrel.bench.photographs import AS_IT_IS, KNOWN, Change
@@ -118,3 +120,28 @@ def test_halves_are_told_by_whether_their_match_was_applied():
     assert applied["untouched_moved_by"] == 1.5
     assert offered["untouched_moved_by"] is None
     assert [row["true"] for row in found["calibration"]] == [0.0, 1.0]
+
+
+def test_a_camera_left_as_it_was_is_spoken_for_by_the_light_of_a_half(light, tmp_path, monkeypatch):
+    monkeypatch.setattr(learning_cameras, "CHANGES", 1)
+    write_still(tmp_path / "Storm.jpg.png", np.clip(light, 0, 1) ** (1 / 2.2))
+    said = learning_cameras._said(tmp_path / "Storm.jpg.png", learned(), None)
+    assert len(said) == 2 * 2 * 2 * learning_cameras.NEEDS
+    assert sum(one.true for one in said) >= len(said) / 2
+    assert all(0 <= low <= high <= 1 for one in said for low, high in pairwise(one.by))
+
+
+def test_how_far_a_camera_is_believed_is_learned_and_judged_on_photographs_left_out(rng):
+    """Only the third bandwidth says anything; what it says is true as often as a logistic function of it."""
+    said = []
+    for number in range(3000):
+        by = rng.uniform(0.001, 1.0, len(learning_cameras.NEARS))
+        true = rng.random() < 1 / (1 + np.exp(-(2.0 + 1.5 * np.log(by[2]))))
+        said.append(learning_cameras.Said(f"photograph {number % 22}", tuple(by), bool(true)))
+    learned_so = learning_cameras.learn(said)
+    assert learned_so.near == learning_cameras.NEARS[2]
+    assert learned_so.level == pytest.approx(2.0, abs=0.25)
+    assert learned_so.slope == pytest.approx(1.5, abs=0.25)
+    assert min(learned_so.losses, key=lambda near: learned_so.losses[near]) == learned_so.near
+    assert sum(row["cases"] for row in learned_so.right) == 3000
+    assert all(row["said"] == pytest.approx(row["true"], abs=0.08) for row in learned_so.right)

@@ -212,7 +212,8 @@ def test_taking_in_is_stopped_and_gone_on_with(api, own):
         (folder / f"N{number}.mov").write_bytes((own.media / "card" / "P001.mov").read_bytes())
     api.post("/intake", json={"folder": str(folder)})
     waiting = api.post("/intake/stop").json()
-    assert waiting == sum(s["progress"] == "stopped" for s in day(api)["shots"])
+    stopped = sum(s["progress"] == "stopped" for s in day(api)["shots"])
+    assert stopped in (waiting, waiting - 1), "what a worker had begun is finished, and nothing else"
     assert api.post("/intake/go-on").status_code == 200
     for number in range(6):
         assert settled(api, f"N{number}")["progress"] == "ready"

@@ -56,6 +56,7 @@ class Window:
     finished : whether it is display-referred
     recorded, truth : pictures; the truth may be of another size, and is the recording itself for the reference
     far : whether it shares nothing with the reference
+    changing : whether it is one end of a shot whose light changes
     """
 
     name: str
@@ -64,6 +65,7 @@ class Window:
     recorded: Picture
     truth: Picture
     far: bool
+    changing: bool = False
 
 
 def family_of(light: np.ndarray, kind: str, seed: int) -> list[Window]:
@@ -146,18 +148,20 @@ def run(truth: Path, folder: Path | None) -> list[Family]:
 
 
 def _of_demo(truth: Path) -> dict[str, list[Window]]:
-    """The demo's families that have true answers, the reference first."""
-    entries = {entry["shot"]: entry for entry in reversed(json.loads((truth / "truth.json").read_text()))}
+    """The demo's families that have true answers, the reference first; shots that change stand there at both their ends."""
+    entries = json.loads((truth / "truth.json").read_text())
+    changing = {entry["shot"] for entry in json.loads((truth.parent / "along" / "along.json").read_text())}
     families: dict[str, list[Window]] = {}
-    for shot, entry in sorted(entries.items()):
-        reference = entry["reference"]
+    for entry in sorted(entries, key=lambda entry: (entry["shot"], entry["frame"])):
+        shot, reference, frame = entry["shot"], entry["reference"], entry["frame"]
         if reference not in families:
             first = matching.recorded(cards.find(reference), 0)
             families[reference] = [Window(reference, reference[2], False, first, first, False)]
-        if shot != reference:
-            recorded = matching.recorded(cards.find(shot), entry["frame"])
-            answer = matching.true_answer(entry, truth)
-            families[reference].append(Window(shot, shot[2], False, recorded, answer, False))
+        if shot == reference or (frame > 0 and shot not in changing):
+            continue
+        recorded, answer = matching.recorded(cards.find(shot), frame), matching.true_answer(entry, truth)
+        name = f"{shot}, frame {frame + 1}" if shot in changing else shot
+        families[reference].append(Window(name, shot[2], False, recorded, answer, False, shot in changing))
     return {name: windows for name, windows in families.items() if len(windows) > 1}
 
 
@@ -165,7 +169,10 @@ def _judged(name: str, windows: Sequence[Window]) -> Family:
     table = tables.output_table()
     started = time.perf_counter()
     views = [view_of(side_of(one.recorded.working, one.recorded.reach, None), table) for one in windows]
-    members = [Member(one.name, IDENTITY, one.camera, take_sample(one.recorded.working, COLOURS)) for one in windows]
+    members = [
+        Member(one.name, IDENTITY, one.camera, take_sample(one.recorded.working, COLOURS), changing=one.changing)
+        for one in windows
+    ]
 
     def alone(number: int, camera: np.ndarray | None = None) -> tuple[Primary, float, bool]:
         there, here = windows[0], windows[number]
