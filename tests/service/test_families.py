@@ -128,6 +128,26 @@ def test_a_shot_whose_balance_changes_is_matched_in_its_family_at_its_keyframes(
     assert {"21C-1, frame 5", "21C-1, frame 69"} <= {one["name"] for one in shared["shots"]}
 
 
+def test_a_shot_of_another_family_joins_one_that_shares_nothing_with_the_reference(api, matched):
+    """22A-2 shares nothing with 22A-1, and something with 22C-1, which does: though that is of another family now."""
+    found = shots(api)
+    api.post(f"/shots/{found['22A-1']['id']}/keep", json={"frame": 28, "as_reference": True}).raise_for_status()
+    others = [found[name]["id"] for name in ("22B-1", "22C-1", "22A-3")]
+    api.post("/families", json={"name": "Elsewhere", "shots": others}).raise_for_status()
+    number = ordered(api, ["22A-2"])
+    end = time.monotonic() + 120
+    while operation(api, number)["done"] < 1 and time.monotonic() < end:
+        time.sleep(0.2)
+    assert operation(api, number)["failed"] == []
+    report = shots(api)["22A-2"]["report"]
+    assert report["basis"] == "chain"
+    assert report["chain"][0] == "22A-2"
+    assert report["chain"][1].split(",")[0] in ("22B-1", "22C-1")
+    assert report["chain"][-1] == "22A-1"
+    for _ in range(2):
+        api.post("/operations/undo", json={}).raise_for_status()
+
+
 def test_a_batch_that_is_cancelled_while_it_compares_ends_at_once(api, matched, own):
     """Links are looked for anew, and the family's shots stay as they are."""
     for path in (own.data / "links").iterdir():

@@ -34,8 +34,10 @@ from dovrel.store import corrections
 from dovrel.store.models import Family, KeptFrame, Shot
 
 KEPT_SOLUTIONS = 4
+FURTHER = 0.05, 0.25, 0.75, 0.95
+"""Parts of a shot's length at which it is looked at further."""
 MOST_BRIDGES = 8
-"""Shots of other families that are asked for a shot that hangs on nothing in its own."""
+"""Shots of other families that are asked for a shot that hardly hangs on the reference in its own."""
 
 
 @dataclass(frozen=True)
@@ -112,7 +114,8 @@ def _relative(
     version = versions.get(shot.id)
     start = subject.levels.shot if version is None else corrections.correction_as_of(session, shot, version)
     last = subject.last
-    more = tuple(sorted({last // 4, 3 * last // 4} - {subject.middle})) if further else ()
+    places = {int(part * last) for part in FURTHER} - {subject.middle}
+    more = tuple(sorted(places)) if further else ()
     changing = bridge and not _is_steady(shot)
     return Relative(
         shot.id, shot.name, shot.camera.name, subject, subject.middle, shot.checksum, start, bridge, more, changing

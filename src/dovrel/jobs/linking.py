@@ -8,15 +8,16 @@ import contextlib
 import hashlib
 import os
 import time
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
 
 from dovrel.core.colour import tables
-from dovrel.core.match.chains import chains_to, ends_of
+from dovrel.core.match.chains import chains_to, ends_of, trust_of
 from dovrel.core.match.link import Ends, Link, link
+from dovrel.core.match.match import LEAST_SURE
 from dovrel.core.match.side import side_of
 from dovrel.core.match.view import View, view_of
 from dovrel.core.steps.chain import Chain, apply_in_order
@@ -79,8 +80,8 @@ def find_links(
 ) -> dict[Ends, Link]:
     """The links between any two frames of a family: those kept in a folder, and the others found and kept there.
 
-    Workers begin at different places, so that they find what is missing between them. A shot that hangs on nothing by its middle
-    frame is looked at on further ones.
+    Workers begin at different places, so that they find what is missing between them. A shot that hardly hangs on the reference by
+    its middle frame is looked at on further ones.
     """
     ends = list(_in_tiles(len(relatives)))
     first = os.getpid() * _APART % max(len(ends), 1)
@@ -105,19 +106,25 @@ def _in_tiles(count: int) -> Iterator[Ends]:
 
 
 def _look_further(relatives: Sequence[Relative], found: dict[Ends, Link], frames: FrameStore, folder: Path) -> None:
-    """Links of shots that hang on nothing, by the first of their further frames that has some."""
-    chains = chains_to(0, len(relatives), dict(sorted(found.items())))
-    hanging = [n for n, chain in enumerate(chains) if chain]
-    for lonely in (n for n, chain in enumerate(chains) if not chain):
+    """Links of shots that hardly hang on the reference, by further frames, until one does; of each two shots the most trusted."""
+    alone = _hardly_hanging(len(relatives), found)
+    for lonely in alone:
         for frame in relatives[lonely].further:
             moved = {lonely: replace(relatives[lonely], frame=frame)}
-            for other in hanging:
+            for other in (n for n in range(len(relatives)) if n not in alone):
                 ends = ends_of(lonely, other)
                 one, two = (moved.get(n, relatives[n]) for n in ends)
-                if there := _kept_link(one, two, frames, folder):
+                there = _kept_link(one, two, frames, folder)
+                if there and (ends not in found or trust_of(there) > trust_of(found[ends])):
                     found[ends] = there
-            if any(lonely in ends for ends in found):
+            if lonely not in _hardly_hanging(len(relatives), found):
                 break
+
+
+def _hardly_hanging(count: int, links: Mapping[Ends, Link]) -> list[int]:
+    """The relatives that hang on the reference by nothing, or by so little that no answer would be given."""
+    chains = chains_to(0, count, dict(sorted(links.items())))
+    return [n for n, chain in enumerate(chains) if not chain or chain.trust < LEAST_SURE]
 
 
 def over_bridges(
@@ -127,13 +134,12 @@ def over_bridges(
     frames: FrameStore,
     folder: Path,
 ) -> tuple[list[Relative], dict[Ends, Link]]:
-    """The relatives, and other families' shots that share something with a shot that hangs on nothing and lead on from it.
+    """The relatives, and other families' shots that share something with one that hardly hangs on the reference and lead on from it.
 
     A shot that sees two places joins them. If its light is steady it is one more relative, linked by whichever of its frames share
     something; of one whose light changes each frame is one more.
     """
-    chains = chains_to(0, len(relatives), links)
-    lonely = [n for n, chain in enumerate(chains) if not chain]
+    lonely = _hardly_hanging(len(relatives), links)
     everyone, found = list(relatives), dict(links)
     for bridge in bridges if lonely else ():
         seen = [bridge.at(frame) for frame in sorted({bridge.frame, *bridge.further})]
