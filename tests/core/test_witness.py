@@ -38,4 +38,4 @@ def test_a_light_that_speaks_against_them_is_believed(rng):
     own = around(NEEDS + 1.5, 0.2, rng)
     heard, share = with_camera(own, NEEDS)
     assert 0.05 < share < 0.2
-    assert decide(heard) == pytest.approx(decide(own), abs=0.1)
+    assert distance(decide(heard) - decide(own)) < distance(decide(heard) - NEEDS) / 3
