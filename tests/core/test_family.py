@@ -1,5 +1,7 @@
 """A family solved as one: chains, contradictions, what stays as it was."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -188,3 +190,23 @@ def test_views_of_one_place_are_linked_and_those_of_two_are_not(demo_frame, tabl
     same = link(views[0], darker)
     assert same
     assert same.stops == pytest.approx(np.full(3, 2.0), abs=0.1)
+
+
+def test_frames_of_a_shot_whose_light_changes_say_nothing_of_its_camera(linked, table):
+    """Two frames of one shot that need other numbers: its camera was not set anew between them, and no other shot hears of them."""
+    links = {(0, 1): linked(LIT[0], LIT[1]), (0, 2): linked(LIT[0], LIT[1] + 0.4)}
+    heard = {}
+
+    def by_light(shot: int, camera: np.ndarray | None) -> tuple[Primary, float]:
+        heard[shot] = camera
+        return IDENTITY, 0.0
+
+    plain = members(cameras="ABBB")
+    told = solve_family(plain, 0, links, table, by_light).shots[2].notes
+    assert any("set anew, or its light changed, after shot 1" in note for note in told)
+    assert heard[3] is not None
+    along = [plain[0], *(replace(one, frame_of="walk") for one in plain[1:3]), plain[3]]
+    links[0, 2] = linked(LIT[0], LIT[1] + 0.2)
+    told = solve_family(along, 0, links, table, by_light).shots[2].notes
+    assert not any("set anew" in note for note in told)
+    assert heard[3] is None

@@ -56,7 +56,7 @@ class Window:
     finished : whether it is display-referred
     recorded, truth : pictures; the truth may be of another size, and is the recording itself for the reference
     far : whether it shares nothing with the reference
-    changing : whether it is one end of a shot whose light changes
+    end_of : the shot whose light changes, if it is one end of one
     """
 
     name: str
@@ -65,7 +65,7 @@ class Window:
     recorded: Picture
     truth: Picture
     far: bool
-    changing: bool = False
+    end_of: str | None = None
 
 
 def family_of(light: np.ndarray, kind: str, seed: int) -> list[Window]:
@@ -160,8 +160,9 @@ def _of_demo(truth: Path) -> dict[str, list[Window]]:
         if shot == reference or (frame > 0 and shot not in changing):
             continue
         recorded, answer = matching.recorded(cards.find(shot), frame), matching.true_answer(entry, truth)
-        name = f"{shot}, frame {frame + 1}" if shot in changing else shot
-        families[reference].append(Window(name, shot[2], False, recorded, answer, False, shot in changing))
+        end_of = shot if shot in changing else None
+        name = f"{shot}, frame {frame + 1}" if end_of else shot
+        families[reference].append(Window(name, shot[2], False, recorded, answer, False, end_of))
     return {name: windows for name, windows in families.items() if len(windows) > 1}
 
 
@@ -170,7 +171,7 @@ def _judged(name: str, windows: Sequence[Window]) -> Family:
     started = time.perf_counter()
     views = [view_of(side_of(one.recorded.working, one.recorded.reach, None), table) for one in windows]
     members = [
-        Member(one.name, IDENTITY, one.camera, take_sample(one.recorded.working, COLOURS), changing=one.changing)
+        Member(one.name, IDENTITY, one.camera, take_sample(one.recorded.working, COLOURS), frame_of=one.end_of)
         for one in windows
     ]
 

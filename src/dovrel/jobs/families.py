@@ -214,14 +214,15 @@ def solution_of(relatives: Sequence[Relative], frames: FrameStore, folder: Path,
 
 
 def _member(one: Relative, frames: FrameStore, *, reference: bool) -> Member:
+    frame_of = str(one.shot_id) if one.changing else None
     try:
         working = frames.preview(one.subject.source, one.frame).working
     except MediaFault:
-        return Member(one.name, _numbers(one), one.camera, changing=one.changing)
+        return Member(one.name, _numbers(one), one.camera, frame_of=frame_of)
     colours = np.ascontiguousarray(apply_in_order(take_sample(working, COLOURS), one.before), np.float32)
     chain = one.subject.levels.at(one.frame).from_balance
     after = tuple(chain[1:]) if reference and chain and isinstance(chain[0], Primary) else ()
-    return Member(one.name, _numbers(one), one.camera, colours, after, one.changing)
+    return Member(one.name, _numbers(one), one.camera, colours, after, frame_of)
 
 
 def _numbers(one: Relative) -> Primary:

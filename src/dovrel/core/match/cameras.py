@@ -125,7 +125,7 @@ def _over(
     reference's camera."""
     found = []
     for shot, (member, placed) in enumerate(zip(members, solved.shots, strict=True)):
-        if member.camera != camera or member.changing or not placed.chain or placed.offered is not None:
+        if member.camera != camera or member.frame_of is not None or not placed.chain or placed.offered is not None:
             continue
         met = []
         for other in _lies_over(shot, members, reference, solved, links):

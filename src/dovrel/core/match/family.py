@@ -61,7 +61,7 @@ class Member:
     colours : float32 (n, 3), some of all its colours, working values before the balance: what they ask for where nothing is
         compared is no more than the light
     after : what follows its ten numbers and stays: the reference's, beyond its balance
-    changing : whether it is one frame of several of a shot whose light changes: what that needed is its own
+    frame_of : the shot whose light changes, if it is one of several frames of one: what these needed is their own
     """
 
     name: str
@@ -69,7 +69,7 @@ class Member:
     camera: str | None = None
     colours: np.ndarray | None = None
     after: Chain = ()
-    changing: bool = False
+    frame_of: str | None = None
 
 
 @dataclass(frozen=True)
@@ -169,7 +169,7 @@ def camera_needs(members: Sequence[Member], linked: Mapping[int, Placed], shot: 
     needs = [
         (to_vector(placed.numbers) - to_vector(IDENTITY))[LIGHT] / STOP
         for n, placed in linked.items()
-        if n != shot and camera is not None and members[n].camera == camera and not members[n].changing
+        if n != shot and camera is not None and members[n].camera == camera and members[n].frame_of is None
         if placed.offered is None
     ]
     return agreed(np.array(needs).reshape(-1, 3))
@@ -381,8 +381,10 @@ def _notes(
     notes = [f"through {' and '.join(between)}" if between else "by what it shares with the reference itself"]
     for ends in sorted(contrary):
         if shot in ends:
-            other = members[ends[0] if ends[1] == shot else ends[1]].name
-            notes.append(f"what it seems to share with {other} contradicts all others, and was left out")
+            other = ends[0] if ends[1] == shot else ends[1]
+            if not _of_one_shot(members, shot, other):
+                name = members[other].name
+                notes.append(f"what it seems to share with {name} contradicts all others, and was left out")
     if (before := _last_of_camera(members, shot, answers)) is not None:
         moved = np.abs(to_vector(answers[shot]) - to_vector(answers[before]))[LIGHT].max() / STOP
         if moved > SET_ANEW:
@@ -395,8 +397,17 @@ def _notes(
 def _last_of_camera(members: Sequence[Member], shot: int, answers: Mapping[int, Primary]) -> int | None:
     """The shot that the same camera recorded before it, of those that have an answer."""
     camera = members[shot].camera
-    earlier = [n for n in range(shot) if n in answers and camera is not None and members[n].camera == camera]
+    earlier = [
+        n
+        for n in range(shot)
+        if n in answers and camera is not None and members[n].camera == camera and not _of_one_shot(members, shot, n)
+    ]
     return earlier[-1] if earlier else None
+
+
+def _of_one_shot(members: Sequence[Member], one: int, other: int) -> bool:
+    """Whether both are frames of one shot whose light changes."""
+    return members[one].frame_of is not None and members[one].frame_of == members[other].frame_of
 
 
 def _unlinked(member: Member, shot: int, by_light: ByLight | None, camera: np.ndarray | None) -> Placed:
