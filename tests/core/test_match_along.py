@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from dovrel.core.colour.working import STOP
-from dovrel.core.match.along import MOST_LOOKED_AT, Wanted, looked_at, match_along, moved_along
+from dovrel.core.match.along import MOST_LOOKED_AT, Wanted, by_light_if_surer, looked_at, match_along, moved_along
 from dovrel.core.match.match import Match
 from dovrel.core.match.residuals import Residuals
 from dovrel.core.steps.correction import BALANCE, Correction, Step
@@ -22,9 +22,9 @@ def keyframed(**stops_at: float) -> Correction:
     return Correction((Step(BALANCE, keyframes[0].values, keyframes=keyframes),))
 
 
-def answer(numbers: Primary, sureness: float = 0.9) -> Match:
+def answer(numbers: Primary, sureness: float = 0.9, basis: str = "points", found: int = 300) -> Match:
     nothing = Residuals(0.0, 0.0, 0.0, None)
-    return Match(numbers, None, 5.0, 1.0, nothing, np.zeros(10), sureness, "points", ("a note",), 300, 4.5)
+    return Match(numbers, None, 5.0, 1.0, nothing, np.zeros(10), sureness, basis, ("a note",), found, 4.5)
 
 
 def stops(correction: Correction) -> dict[int, float]:
@@ -86,3 +86,14 @@ def test_between_those_found_every_number_moves_evenly():
     assert moved[10] == found[10]
     assert [exposure(moved[n]) for n in (0, 40)] == pytest.approx([1.0, 6.0])
     assert moved[40].slope == pytest.approx((1.0, 1.1, 0.9))
+
+
+def test_light_is_heard_where_a_family_says_too_little_and_nothing_is_shared():
+    light, dim = answer(lit(1), 0.9, "light", 0), answer(lit(1), 0.3, "light", 0)
+    weak, sure = answer(lit(2), 0.1, "chain", 14), answer(lit(2), 0.5, "chain", 90)
+    points = answer(lit(1), 0.4, found=40)
+    assert by_light_if_surer(light, weak) is light
+    assert by_light_if_surer(light, None) is light
+    assert by_light_if_surer(light, sure) is sure
+    assert by_light_if_surer(dim, weak) is weak
+    assert by_light_if_surer(points, weak) is weak

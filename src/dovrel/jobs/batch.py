@@ -12,7 +12,7 @@ from pathlib import Path
 from sqlalchemy import case, exists, func, select, update
 from sqlalchemy.orm import Session, sessionmaker
 
-from dovrel.core.match.along import Wanted, looked_at, match_along, match_at
+from dovrel.core.match.along import Wanted, by_light_if_surer, looked_at, match_along, match_at
 from dovrel.core.match.match import Match
 from dovrel.core.steps.copying import with_steps
 from dovrel.core.steps.correction import BALANCE, Correction
@@ -177,7 +177,7 @@ def _balance(session: Session, frames: FrameStore, shot: Shot, orders: dict, _: 
 
 def _match(session: Session, frames: FrameStore, shot: Shot, orders: dict, data: Path) -> _Find:
     """A match in the shot's family, at its balance's keyframes if it has any, with its camera's extended step if that is wanted or
-    there; or to the reference alone, where the shot hangs on nothing."""
+    there; or to the reference alone, where the shot hardly hangs on it."""
     kept, subject = reference_for(shot), subject_of(shot)
     reference, kept_frame, kept_name, name, number = kept_subject(kept), kept.frame, kept.shot.name, shot.name, shot.id
     strength, wanted = float(orders.get("strength", 1.0)), bool(orders.get("extended"))
@@ -189,16 +189,18 @@ def _match(session: Session, frames: FrameStore, shot: Shot, orders: dict, data:
         relatives = families.relatives_of(session, kept, shot.family, ordered_on)
 
     def find(told: Told) -> _Answer:
-        known, camera = {}, None
+        known: dict[int, Match] = {}
         if relatives:
             known = families.answers_for(number, relatives, frames, data, strength, told, extended=extended)
-            camera = None if known else families.camera_needs_of(number, relatives, frames, data)
+        sure = any(one.sure for one in known.values())
+        camera = families.camera_needs_of(number, relatives, frames, data) if relatives and not sure else None
         how, own = Wanted(strength, extended=wanted or None, camera=camera), subject.levels.shot
 
         def alone(frame: int) -> Match:
             return match_at(own, frame, deciding.gather(frames, reference, kept_frame, subject, frame), how)
 
-        answers = known or {one: alone(one) for one in looked_at(own, subject.middle, subject.last)}
+        here = looked_at(own, subject.middle, subject.last)
+        answers = known if sure else {one: by_light_if_surer(alone(one), known.get(one)) for one in here}
         result, correction = match_along(own, subject.middle, answers, how)
         if not result.sure:
             raise ValueError(

@@ -91,6 +91,14 @@ def moved_along(start: Mapping[int, Primary], found: Mapping[int, Primary]) -> d
     return {one: found[one] if one in found else moved[one] for one in start}
 
 
+def by_light_if_surer(alone: Match, family: Match | None) -> Match:
+    """A family's answer that is not sure, or, where light alone says more of a frame that shares nothing with the reference, what
+    that says."""
+    if family is None or (alone.sure and not alone.correspondences and not family.sure):
+        return alone
+    return family
+
+
 def match_at(correction: Correction, frame: int, evidence: Evidence, wanted: Wanted) -> Match:
     """Match a frame's balance, by what the reference says of it there."""
     now = correction.at(frame)

@@ -215,14 +215,14 @@ def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> Matc
         known = families.answers_for(
             shot_id, relatives, context.frames, context.settings.data, order.strength, work.told, extended=extended
         )
-        if not known:
+        if not any(one.sure for one in known.values()):
             camera = families.camera_needs_of(shot_id, relatives, context.frames, context.settings.data)
 
     def chosen(frame: int) -> Match:
         """The better one of the reference's and the family's answers."""
         mine = alone[frame]
         if camera is not None and not mine.correspondences:
-            return match_at(own, frame, evidence(frame), replace(wanted, camera=camera))
+            mine = match_at(own, frame, evidence(frame), replace(wanted, camera=camera))
         theirs = known.get(frame) if own.step(BALANCE).keyframes else next(iter(known.values()), None)
         if theirs is None:
             return mine
