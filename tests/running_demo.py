@@ -19,7 +19,7 @@ from dovrel.bench.demo_run import DemoRun, demo_run
 def measured() -> Iterator[Path]:
     """A data folder with the demo measured and nothing else done; every demo of the tests begins with a copy."""
     folder = Path(tempfile.mkdtemp(prefix="dovrel-measured-"))
-    with demo_run() as run:
+    with demo_run(workers=2) as run:
         run.stop()
         run.process = None
         subprocess.run(["cp", "-a", str(run.data), str(folder / "data")], check=True)

@@ -26,8 +26,10 @@ MEASURED_SECONDS = 480.0
 class DemoRun:
     """`./dovrel demo`, or another command that starts all parts, on `data`; clips may be taken in from `media`."""
 
-    def __init__(self, data: Path, media: Path, command: str = "demo", *, names_media: bool = True) -> None:
-        self.command, self.names_media = command, names_media
+    def __init__(
+        self, data: Path, media: Path, command: str = "demo", *, names_media: bool = True, workers: int = 1
+    ) -> None:
+        self.command, self.names_media, self.workers = command, names_media, workers
         self.data, self.media, self.port = data, media, free_port()
         self.secret = Secret(data)
         self.process: subprocess.Popen[bytes] | None = None
@@ -54,7 +56,7 @@ class DemoRun:
         """Start, and wait until it answers; `options` are those of :class:`subprocess.Popen`."""
         media = ["--media", str(self.media)] if self.names_media else []
         command = [sys.executable, "-m", "dovrel.cli", self.command, "--no-browser", "--port", str(self.port),
-                   "--data", str(self.data), *media]  # fmt: skip
+                   "--data", str(self.data), "--workers", str(self.workers), *media]  # fmt: skip
         self.process = subprocess.Popen(command, start_new_session=True, **options)
         self.wait_until_answering()
 
@@ -103,11 +105,11 @@ class DemoRun:
 
 
 @contextmanager
-def demo_run(measured: Path | None = None) -> Iterator[DemoRun]:
+def demo_run(measured: Path | None = None, workers: int = 1) -> Iterator[DemoRun]:
     """A demo on a folder of its own, measured; gone afterwards. `measured` is a data folder to begin with a copy of."""
     folder = Path(tempfile.mkdtemp(prefix="dovrel-run-"))
     (folder / "media").mkdir()
-    run = DemoRun(folder / "data", folder / "media")
+    run = DemoRun(folder / "data", folder / "media", workers=workers)
     try:
         if measured:
             # With owners, so that the database's account finds its own.
