@@ -14,7 +14,7 @@ from dovrel.core.match.parts import PARTS, Part
 from dovrel.core.steps.correction import BALANCE, Correction
 from dovrel.core.steps.primary import Primary
 
-MOST_LOOKED_AT = 8
+MOST_LOOKED_AT = 5
 """Keyframes at which a shot is matched; those between move with the ones beside them."""
 
 
