@@ -19,7 +19,7 @@ from dovrel.core.steps.correction import BALANCE, Correction
 from dovrel.core.steps.primary import Primary
 from dovrel.jobs import deciding, families, measuring
 from dovrel.jobs.linking import Relative, Told
-from dovrel.jobs.subject import kept_subject, reference_for, subject_of
+from dovrel.jobs.subject import reference_for, reference_of, subject_of
 from dovrel.jobs.thumbnails import thumbnail_path
 from dovrel.machine.files import says_no_room
 from dovrel.media.faults import MediaFault
@@ -178,15 +178,14 @@ def _balance(session: Session, frames: FrameStore, shot: Shot, orders: dict, _: 
 def _match(session: Session, frames: FrameStore, shot: Shot, orders: dict, data: Path) -> _Find:
     """A match in the shot's family, at its balance's keyframes if it has any, with its camera's extended step if that is wanted or
     there; or to the reference alone, where the shot hardly hangs on it."""
-    kept, subject = reference_for(shot), subject_of(shot)
-    reference, kept_frame, kept_name, name, number = kept_subject(kept), kept.frame, kept.shot.name, shot.name, shot.id
+    reference, subject, name, number = reference_of(reference_for(shot)), subject_of(shot), shot.name, shot.id
     strength, wanted = float(orders.get("strength", 1.0)), bool(orders.get("extended"))
     extended = wanted or subject.levels.shot.extended_in_force is not None
     relatives: list[Relative] = []
     if shot.family:
         # As they were when the batch was ordered, so that every shot's task comes to the same answers.
         ordered_on = {int(one): version or 0 for one, version in orders.get("versions", {}).items()}
-        relatives = families.relatives_of(session, kept, shot.family, ordered_on)
+        relatives = families.relatives_of(session, shot.family, ordered_on)
 
     def find(told: Told) -> _Answer:
         known: dict[int, Match] = {}
@@ -197,7 +196,8 @@ def _match(session: Session, frames: FrameStore, shot: Shot, orders: dict, data:
         how, own = Wanted(strength, extended=wanted or None, camera=camera), subject.levels.shot
 
         def alone(frame: int) -> Match:
-            return match_at(own, frame, deciding.gather(frames, reference, kept_frame, subject, frame), how)
+            evidence = deciding.gather(frames, reference.subject, reference.frame, subject, frame)
+            return match_at(own, frame, evidence, how)
 
         here = looked_at(own, subject.middle, subject.last)
         answers = known if sure else {one: by_light_if_surer(alone(one), known.get(one)) for one in here}
@@ -211,7 +211,7 @@ def _match(session: Session, frames: FrameStore, shot: Shot, orders: dict, data:
             f"distance {result.distance_before:.1f} to {result.distance_after:.1f}, "
             f"sureness {result.sureness:.0%}. {'. '.join(result.notes)}"
         )
-        change = f"match to {kept_name}" + (f" at {strength:.0%}" if strength < 1 else "")
+        change = f"match to {reference.name}" + (f" at {strength:.0%}" if strength < 1 else "")
         return _Answer(correction, change, "matched", said, result.distance_after, result.as_record())
 
     return find

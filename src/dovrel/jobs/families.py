@@ -31,7 +31,7 @@ from dovrel.machine.newest import Newest
 from dovrel.media.faults import MediaFault
 from dovrel.media.frames import FrameStore
 from dovrel.store import corrections
-from dovrel.store.models import Family, KeptFrame, Shot
+from dovrel.store.models import Family, Shot
 
 KEPT_SOLUTIONS = 4
 FURTHER = 0.05, 0.25, 0.75, 0.95
@@ -58,15 +58,21 @@ class Solution:
 _solutions: Newest[Solution] = Newest(KEPT_SOLUTIONS)
 
 
-def relatives_of(
-    session: Session, kept: KeptFrame, family: Family, versions: Mapping[int, int] | None = None
-) -> list[Relative]:
+def relatives_of(session: Session, family: Family, versions: Mapping[int, int] | None = None) -> list[Relative]:
     """The reference's frame, then all measured shots of a family in the order of their numbers, with their corrections, those whose
     balance has keyframes at several of these; behind them the nearest shots of other families, those whose light or view changes
     first.
 
     `versions` are the corrections' versions, by shot, where they are not those of now: 0 is what a shot started with.
+
+    Raises
+    ------
+    ValueError
+        If the family has no reference.
     """
+    kept = family.reference
+    if kept is None:
+        raise ValueError(f"{family.name} has no reference yet; choose one on the Wall or Desk")
     there = kept_subject(kept)
     first = Relative(
         kept.shot_id, kept.shot.name, kept.shot.camera.name, there, kept.frame, kept.shot.checksum, there.levels.shot

@@ -56,6 +56,20 @@ def kept_subject(kept: KeptFrame) -> Subject:
     return replace(now, levels=replace(now.levels, camera=then.camera, shot=then.shot))
 
 
+@dataclass(frozen=True)
+class Reference:
+    """A kept frame as shots are matched to it: all that is needed once its row is read."""
+
+    kept_id: int
+    name: str
+    frame: int
+    subject: Subject
+
+
+def reference_of(kept: KeptFrame) -> Reference:
+    return Reference(kept.id, kept.shot.name, kept.frame, kept_subject(kept))
+
+
 def reference_for(shot: Shot) -> KeptFrame:
     """The kept frame that a shot is to be matched to.
 

@@ -17,12 +17,12 @@ from dovrel.core.match.ties import Tie
 from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.core.steps.correction import Correction
 from dovrel.jobs import deciding, measuring
-from dovrel.jobs.subject import Subject, kept_subject, subject_of
+from dovrel.jobs.subject import Reference, Subject, subject_of
 from dovrel.media.frames import FrameStore
 from dovrel.service.pools import Pools
 from dovrel.service.settings import Settings
 from dovrel.service.works import Works
-from dovrel.store.models import KeptFrame, Shot
+from dovrel.store.models import Shot
 
 KEPT_COMPARISONS = 6
 Meters = tuple[Meter, Meter]
@@ -49,20 +49,20 @@ class Context:
         self,
         subject: Subject,
         frame: int,
-        kept: KeptFrame,
+        reference: Reference,
         meters: Meters = EVERYTHING,
         ties: tuple[Tie, ...] = (),
         *,
         alone: bool = False,
     ) -> Evidence:
         """What a shot's frame and a kept frame share; gathered once for each pair and its ties."""
-        reference = kept_subject(kept)
-        key = _key(subject, frame, kept.id, meters)
+        there, at = reference.subject, reference.frame
+        key = _key(subject, frame, reference.kept_id, meters)
         with self._gathering:
             kept_before = self._evidence.get(key)
-            by = (reference.levels.at(kept.frame).balanced, ties, alone)
+            by = (there.levels.at(at).balanced, ties, alone)
             if kept_before is None or kept_before[1] != by:
-                found = deciding.gather(self.frames, reference, kept.frame, subject, frame, meters, ties, alone=alone)
+                found = deciding.gather(self.frames, there, at, subject, frame, meters, ties, alone=alone)
                 self._evidence[key] = (found, by)
             self._evidence.move_to_end(key)
             while len(self._evidence) > KEPT_COMPARISONS:

@@ -20,7 +20,7 @@ from dovrel.core.steps.primary import Primary
 from dovrel.jobs import deciding, families
 from dovrel.jobs.families import Relative
 from dovrel.jobs.sources import source_of
-from dovrel.jobs.subject import reference_for, subject_of
+from dovrel.jobs.subject import reference_for, reference_of, subject_of
 from dovrel.service.context import Context, ContextDep, the_shot
 from dovrel.service.correction_schemas import (
     BalanceIn,
@@ -181,34 +181,36 @@ def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> Matc
     """Match a frame to the family's reference and save the answer as ordinary numbers, if it is sure or asked for."""
     with context.session() as session:
         shot = the_shot(session, shot_id)
-        kept, subject = reference_for(shot), subject_of(shot)
-        meters = (
-            order.reference_meter.meter() if order.reference_meter else WHOLE,
-            order.meter.meter() if order.meter else WHOLE,
-        )
+        reference, subject = reference_of(reference_for(shot)), subject_of(shot)
+    own = subject.levels.shot
+    wanted = Wanted(order.strength, order.what, order.extended, order.unsure)
+    meters = (
+        order.reference_meter.meter() if order.reference_meter else WHOLE,
+        order.meter.meter() if order.meter else WHOLE,
+    )
 
-        def evidence(frame: int) -> Evidence:
-            if frame == order.frame:
-                ties = ties_at(order.ties, frame)
-                return context.evidence(subject, frame, kept, meters, ties, alone=order.ties_alone)
-            # What is metered, and what does not follow its subject, was drawn on the frame that is on the desk.
-            ties = ties_at([one for one in order.ties if one.track], frame)
-            return context.evidence(subject, frame, kept, ties=ties, alone=order.ties_alone and bool(ties))
+    def evidence(frame: int) -> Evidence:
+        if frame == order.frame:
+            ties = ties_at(order.ties, frame)
+            return context.evidence(subject, frame, reference, meters, ties, alone=order.ties_alone)
+        # What is metered, and what does not follow its subject, was drawn on the frame that is on the desk.
+        ties = ties_at([one for one in order.ties if one.track], frame)
+        return context.evidence(subject, frame, reference, ties=ties, alone=order.ties_alone and bool(ties))
 
-        wanted = Wanted(order.strength, order.what, order.extended, order.unsure)
-        own = subject.levels.shot
-        alone = {one: match_at(own, one, evidence(one), wanted) for one in looked_at(own, order.frame, subject.last)}
-        extended = own.extended_in_force is not None if order.extended is None else order.extended
-        extended = extended and not own.step(BALANCE).keyframes
+    alone = {one: match_at(own, one, evidence(one), wanted) for one in looked_at(own, order.frame, subject.last)}
+    extended = own.extended_in_force is not None if order.extended is None else order.extended
+    extended = extended and not own.step(BALANCE).keyframes
 
-        def is_bare(one: Match) -> bool:
-            return extended and one.extended is None
+    def is_bare(one: Match) -> bool:
+        return extended and one.extended is None
 
-        by_family = not (order.alone or order.ties or order.meter or order.reference_meter)
-        asks = any(_is_weak(one) or is_bare(one) for one in alone.values())
-        relatives: list[Relative] = []
-        if by_family and set(order.what) == set(PARTS) and shot.family and asks:
-            relatives = families.relatives_of(session, kept, shot.family)
+    by_family = not (order.alone or order.ties or order.meter or order.reference_meter)
+    asks = any(_is_weak(one) or is_bare(one) for one in alone.values())
+    relatives: list[Relative] = []
+    if by_family and set(order.what) == set(PARTS) and asks:
+        with context.session() as session:
+            family = the_shot(session, shot_id).family
+            relatives = families.relatives_of(session, family) if family else []
     known, camera = {}, None
     if relatives:
         work = context.works.begin(order.work)
@@ -242,7 +244,7 @@ def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> Matc
             session,
             shot,
             matched,
-            f"match to {kept.shot.name}" + (f" at {order.strength:.0%}" if order.strength < 1 else ""),
+            f"match to {reference.name}" + (f" at {order.strength:.0%}" if order.strength < 1 else ""),
             base=order.base,
             state="matched",
             distance=result.distance_after,

@@ -134,10 +134,7 @@ def read_shared(family_id: Id, order: SharedIn, context: ContextDep) -> SharedOu
     """What the shots of a family share with one another, and by which of them each hangs on the reference."""
     work = context.works.begin(order.work)
     with context.session() as session:
-        family = _the_family(session, family_id)
-        if family.reference is None:
-            raise ValueError(f"{family.name} has no reference yet; choose one on the Wall or Desk")
-        relatives = families.relatives_of(session, family.reference, family)
+        relatives = families.relatives_of(session, _the_family(session, family_id))
     found = families.solution_of(relatives, context.frames, context.settings.data, work.told)
     shots = [
         RelativeOut(
