@@ -110,7 +110,7 @@ def test_the_desk_matches_to_the_reference_alone_if_asked(api):
 def test_a_shot_whose_balance_changes_is_matched_in_its_family_at_its_keyframes(api, matched, own):
     """21C-1, whose white balance wanders: each end of it hangs on the reference, and gets numbers of its own."""
     walk, plain = shots(api)["21C-1"], IDENTITY.as_array().tolist()
-    order = {"correction": keyframed((4, plain), (68, plain)), "base": walk["version_id"]}
+    order = {"correction": keyframed((4, plain), (62, plain)), "base": walk["version_id"]}
     api.put(f"/shots/{walk['id']}/correction", json=order).raise_for_status()
     number = ordered(api, ["21C-1"])
     end = time.monotonic() + 120
@@ -119,31 +119,27 @@ def test_a_shot_whose_balance_changes_is_matched_in_its_family_at_its_keyframes(
     after = shots(api)["21C-1"]
     assert operation(api, number)["failed"] == []
     assert after["report"]["basis"] == "chain"
-    assert after["report"]["chain"] == ["21C-1, frame 69", "21A-1"]
+    assert after["report"]["chain"] == ["21C-1, frame 63", "21A-1"]
     assert any("matched at 2 of 2 keyframes" in note for note in after["report"]["notes"])
     early, late = (one["values"] for one in after["correction"]["steps"][0]["keyframes"])
     warmer = [one["offset"][0] - one["offset"][2] for one in (early, late)]
     assert abs(warmer[1] - warmer[0]) > 0.01
     shared = api.post(f"/families/{family(api, 'Yard, overcast')['id']}/shared", json={}).json()
-    assert {"21C-1, frame 5", "21C-1, frame 69"} <= {one["name"] for one in shared["shots"]}
+    assert {"21C-1, frame 5", "21C-1, frame 63"} <= {one["name"] for one in shared["shots"]}
 
 
 def test_a_shot_of_another_family_joins_one_that_shares_nothing_with_the_reference(api, matched):
     """22A-2 shares nothing with 22A-1, and something with 22C-1, which does: though that is of another family now."""
     found = shots(api)
-    api.post(f"/shots/{found['22A-1']['id']}/keep", json={"frame": 28, "as_reference": True}).raise_for_status()
+    api.post(f"/shots/{found['22A-1']['id']}/keep", json={"frame": 24, "as_reference": True}).raise_for_status()
     others = [found[name]["id"] for name in ("22B-1", "22C-1", "22A-3")]
     api.post("/families", json={"name": "Elsewhere", "shots": others}).raise_for_status()
-    number = ordered(api, ["22A-2"])
-    end = time.monotonic() + 120
-    while operation(api, number)["done"] < 1 and time.monotonic() < end:
-        time.sleep(0.2)
-    assert operation(api, number)["failed"] == []
-    report = shots(api)["22A-2"]["report"]
-    assert report["basis"] == "chain"
-    assert report["chain"][0] == "22A-2"
-    assert report["chain"][1].split(",")[0] in ("22B-1", "22C-1")
-    assert report["chain"][-1] == "22A-1"
+    shared = api.post(f"/families/{family(api, 'Yard, low sun')['id']}/shared", json={}).json()["shots"]
+    names = [one["name"] for one in shared]
+    chain = [names[place] for place in shared[names.index("22A-2")]["chain"]]
+    assert (chain[0], chain[-1]) == ("22A-2", "22A-1")
+    assert len(chain) > 2
+    assert not set(chain[1:-1]) & set(names[: names.index("22A-2") + 1])
     for _ in range(2):
         api.post("/operations/undo", json={}).raise_for_status()
 

@@ -136,21 +136,25 @@ def over_bridges(
 ) -> tuple[list[Relative], dict[Ends, Link]]:
     """The relatives, and other families' shots that share something with one that hardly hangs on the reference and lead on from it.
 
-    A shot that sees two places joins them. If its light is steady it is one more relative, linked by whichever of its frames share
-    something; of one whose light changes each frame is one more.
+    They are asked until none hardly hangs any more. One that sees two places joins them. If its light is steady it is one more
+    relative, linked by whichever of its frames share something; of one whose light changes each frame is one more.
     """
-    lonely = _hardly_hanging(len(relatives), links)
     everyone, found = list(relatives), dict(links)
-    for bridge in bridges if lonely else ():
+    for bridge in bridges:
+        lonely = [n for n in _hardly_hanging(len(everyone), found) if n < len(relatives)]
+        if not lonely:
+            break
         seen = [bridge.at(frame) for frame in sorted({bridge.frame, *bridge.further})]
         ends = [(n, one) for n in lonely for one in seen]
         if not any(_kept_link(relatives[n], one, frames, folder) for n, one in ends):
             continue
+        first = len(everyone)
         for group in [[one] for one in seen] if bridge.changing else [seen]:
-            for other, there in enumerate(everyone):
-                shared = (_kept_link(there, one, frames, folder) for one in group)
-                if first := next(filter(None, shared), None):
-                    found[other, len(everyone)] = first
+            number = len(everyone)
+            for other in (*range(len(relatives)), *range(first, number)):
+                shared = (_kept_link(everyone[other], one, frames, folder) for one in group)
+                if there := next(filter(None, shared), None):
+                    found[other, number] = there
             everyone.append(group[0] if bridge.changing else bridge)
     _views.clear()
     return everyone, dict(sorted(found.items()))
