@@ -34,8 +34,8 @@ from dovrel.store import corrections
 from dovrel.store.models import Family, Shot
 
 KEPT_SOLUTIONS = 4
-FURTHER = 0.05, 0.25, 0.75, 0.95
-"""Parts of a shot's length at which it is looked at further."""
+FURTHER = 0.05, 0.95
+"""Parts of a shot's length at which it is looked at further: places change most towards its ends."""
 MOST_BRIDGES = 8
 """Shots of other families that are asked for a shot that hardly hangs on the reference in its own."""
 
