@@ -48,6 +48,17 @@ def off(numbers: Primary, lit, table) -> float:
     )
 
 
+def listening():
+    """What shots that nothing links are told of their cameras, by their number; and what asks them."""
+    heard: dict[int, np.ndarray | None] = {}
+
+    def by_light(shot: int, camera: np.ndarray | None) -> tuple[Primary, float]:
+        heard[shot] = camera
+        return IDENTITY, 0.0
+
+    return heard, by_light
+
+
 def test_a_shot_that_shares_nothing_with_the_reference_matches_through_its_neighbours(linked, table):
     links = {(n, n + 1): linked(LIT[n], LIT[n + 1]) for n in range(3)}
     solved = solve_family(members(), 0, links, table)
@@ -85,12 +96,7 @@ def test_a_family_of_which_nothing_hangs_on_the_reference_stays_as_it_was(linked
 
 def test_a_shot_that_nothing_links_hears_what_its_camera_needed_where_its_other_shots_agree(linked, table):
     links = {(0, 1): linked(LIT[0], LIT[1]), (0, 2): linked(LIT[0], LIT[1] + 0.05)}
-    heard = {}
-
-    def by_light(shot: int, camera: np.ndarray | None) -> tuple[Primary, float]:
-        heard[shot] = camera
-        return IDENTITY, 0.0
-
+    heard, by_light = listening()
     solve_family(members(cameras="ABBB"), 0, links, table, by_light)
     assert heard[3] == pytest.approx(-LIT[1], abs=0.1)
     solve_family(members(cameras="ABBC"), 0, links, table, by_light)
@@ -195,12 +201,7 @@ def test_views_of_one_place_are_linked_and_those_of_two_are_not(demo_frame, tabl
 def test_frames_of_a_shot_whose_light_changes_say_nothing_of_its_camera(linked, table):
     """Two frames of one shot that need other numbers: its camera was not set anew between them, and no other shot hears of them."""
     links = {(0, 1): linked(LIT[0], LIT[1]), (0, 2): linked(LIT[0], LIT[1] + 0.4)}
-    heard = {}
-
-    def by_light(shot: int, camera: np.ndarray | None) -> tuple[Primary, float]:
-        heard[shot] = camera
-        return IDENTITY, 0.0
-
+    heard, by_light = listening()
     plain = members(cameras="ABBB")
     told = solve_family(plain, 0, links, table, by_light).shots[2].notes
     assert any("set anew, or its light changed, after shot 1" in note for note in told)

@@ -109,8 +109,8 @@ def _camera(random: np.random.Generator) -> Callable[[np.ndarray], np.ndarray]:
 @dataclass(frozen=True)
 class FamilyResult:
     """One shot: mean CIEDE2000 to the true answer without a match, matched to the reference alone, in its family, that with its
-    camera's extended step, by the best published method, and by ten numbers that were fitted to the true answer itself, below
-    which none can come; how it hangs on the reference."""
+    camera's extended step, by the best published method, and by ten numbers that were fitted to the true answer itself: about
+    as near as any can come; how it hangs on the reference."""
 
     family: str
     shot: str
@@ -120,7 +120,7 @@ class FamilyResult:
     ours: float
     extended: float
     published: float
-    least: float
+    fitted: float
     sureness: float
     links: int
     offered: bool
@@ -203,20 +203,20 @@ def _judged(name: str, windows: Sequence[Window]) -> Family:
 
         part = cameras.extended(number, table)[0].extended
         numbers, _, sure = alone(number)
-        least = error(_fitted_to(truth, window.recorded.working))
+        fitted = error(_fitted_to(truth, window.recorded.working))
         shown = matching.fitted(display_of(window.recorded.working, [], table), truth)
         best = min(matching.published(shown, matching.fitted(reference, truth), truth).values())
         shots.append(
             FamilyResult(
                 name, window.name, window.far, error(IDENTITY), error(numbers if sure else IDENTITY), error(placed.numbers),
-                error(placed.numbers, *([part] if part else [])), best, least, placed.sureness, max(len(placed.chain) - 1, 0), placed.offered is not None,
+                error(placed.numbers, *([part] if part else [])), best, fitted, placed.sureness, max(len(placed.chain) - 1, 0), placed.offered is not None,
             )
         )  # fmt: skip
     return Family(name, shots, seconds)
 
 
 def _fitted_to(truth: np.ndarray, working: np.ndarray) -> Primary:
-    """The ten numbers that bring a recording nearest to the true answer, display values."""
+    """Ten numbers that were fitted, robustly, to the true answer, display values: about as near as any come."""
     here, there = (
         one.reshape(-1, 3)[::FITTED_ONE_OF].astype(np.float32) for one in (matching.fitted(working, truth), truth)
     )
@@ -233,16 +233,16 @@ def summary(families: Sequence[Family]) -> dict:
     rows = {}
     for name, some in (("all", shots), ("far", [shot for shot in shots if shot.far])):
         if some:
-            ours, alone, extended, best, least = (
+            ours, alone, extended, best, fitted = (
                 np.array([getattr(one, key) for one in some])
-                for key in ("ours", "alone", "extended", "published", "least")
+                for key in ("ours", "alone", "extended", "published", "fitted")
             )
             rows[name] = {
                 "shots": len(some),
                 "geometric_mean_ratio": float(np.exp(np.log(ours / best).mean())),
                 "geometric_mean_ratio_alone": float(np.exp(np.log(alone / best).mean())),
                 "geometric_mean_ratio_extended": float(np.exp(np.log(extended / best).mean())),
-                "geometric_mean_ratio_least": float(np.exp(np.log(least / best).mean())),
+                "geometric_mean_ratio_fitted": float(np.exp(np.log(fitted / best).mean())),
                 "mean_unmatched": float(np.mean([one.unmatched for one in some])),
                 "mean_alone": float(alone.mean()),
                 "mean_ours": float(ours.mean()),
@@ -268,7 +268,7 @@ def print_table(console: Console, families: Sequence[Family]) -> None:
         "family",
         "extended",
         "best published",
-        "least",
+        "fitted",
         "sure",
         "links",
     ):
@@ -277,7 +277,7 @@ def print_table(console: Console, families: Sequence[Family]) -> None:
         for one in family.shots:
             figures = (
                 f"{value:.2f}"
-                for value in (one.unmatched, one.alone, one.ours, one.extended, one.published, one.least, one.sureness)
+                for value in (one.unmatched, one.alone, one.ours, one.extended, one.published, one.fitted, one.sureness)
             )
             links = f"{one.links}{', offered' if one.offered else ''}"
             table.add_row(family.name, f"{one.shot}{' far' if one.far else ''}", *figures, links)
@@ -288,8 +288,8 @@ def print_table(console: Console, families: Sequence[Family]) -> None:
             console.print(
                 f"{name}: {row['shots']} shots, geometric mean of ours / best published {row['geometric_mean_ratio']:.3f} (alone "
                 f"{row['geometric_mean_ratio_alone']:.3f}, with cameras' extended steps "
-                f"{row['geometric_mean_ratio_extended']:.3f}, of the ten numbers that come nearest to the true answers "
-                f"{row['geometric_mean_ratio_least']:.3f}); {row['mean_unmatched']:.2f} without a match, {row['mean_alone']:.2f} "
+                f"{row['geometric_mean_ratio_extended']:.3f}, of ten numbers fitted to the true answers themselves "
+                f"{row['geometric_mean_ratio_fitted']:.3f}); {row['mean_unmatched']:.2f} without a match, {row['mean_alone']:.2f} "
                 f"alone, {row['mean_ours']:.2f} in families, {row['mean_extended']:.2f} with extended steps; worse than no match: "
                 f"{', '.join(row['worse_than_no_match']) or 'none'} (alone: {', '.join(row['worse_alone']) or 'none'}; "
                 f"extended: {', '.join(row['worse_extended']) or 'none'})"
