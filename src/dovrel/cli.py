@@ -328,7 +328,7 @@ def worker(
     os.umask(0o077)
     data.mkdir(parents=True, exist_ok=True)
     os.environ["DOVREL_DATABASE"], os.environ["DOVREL_DATA"] = address, str(data.resolve())
-    tables.keep_in(data.resolve() / "tables")
+    tables.keep_for_all()
     look_files.keep_in(data.resolve() / "looks")
     work(address, threads or threads_each(1))
 

@@ -48,7 +48,7 @@ def files_checked() -> Iterator[None]:
 
     with contextlib.suppress(OSError):
         DEFAULT_DATA.mkdir(mode=0o700, exist_ok=True)
-        tables.keep_in(DEFAULT_DATA / "tables")
+        tables.keep_for_all()
         look_files.keep_in(DEFAULT_DATA / "looks")
     with inputs_checked(), libraries_silenced():
         yield

@@ -23,7 +23,7 @@ def measured_day(address: str, data: Path) -> Iterator[tuple[Production, list[Sh
     ValueError
         If no shot is measured yet.
     """
-    tables.keep_in(data / "tables")
+    tables.keep_for_all()
     look_files.keep_in(data / "looks")
     engine = engine_for(address)
     try:

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from dovrel.core.colour import codes
 from dovrel.core.develop.threads import in_parts
+from dovrel.machine.kernels import njit
 
 LUMA_COEFFICIENTS = {"BT.709": (0.2126, 0.0722), "BT.601": (0.299, 0.114), "BT.2020": (0.2627, 0.0593)}
 """Kr and Kb of each matrix."""

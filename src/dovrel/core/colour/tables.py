@@ -2,7 +2,8 @@
 
 Two are kept for each output: an output table (working → display) that the live path uses, and
 its inverse (display → working) by which display-referred sources come in. Baking takes
-seconds, so tables are kept on disk where :func:`keep_in` says.
+seconds, so tables are kept on disk where :func:`keep_in` says; :func:`keep_for_all` names a folder
+that all data folders of a user share.
 """
 
 from __future__ import annotations
@@ -18,6 +19,7 @@ import numpy as np
 import PyOpenColorIO as ocio
 
 from dovrel.core.colour import outputs
+from dovrel.machine.cache import PACKAGE, versioned
 from dovrel.machine.files import written_aside
 
 OUTPUT_SIZE = 97
@@ -27,6 +29,9 @@ WORKING_DOMAIN = (0.045, 0.905)
 INVERSE_SIZE = 65
 INVERSE_ROUNDS = 2
 """Rounds of :func:`outputs.from_display` for the inverse table's nodes."""
+
+BAKED_BY = (PACKAGE / "core" / "colour", PACKAGE / "core" / "steps")
+"""The folders whose code decides what a table holds."""
 
 _kept_in: Path | None = None
 
@@ -81,6 +86,15 @@ def keep_in(folder: Path | None) -> None:
     _kept_in = folder
     if folder:
         folder.mkdir(parents=True, exist_ok=True)
+
+
+def keep_for_all() -> None:
+    """Keep baked tables in the user's cache, apart for each state of the code that bakes them."""
+    digest = hashlib.sha256(ocio.__version__.encode())
+    for folder in BAKED_BY:
+        for path in sorted(folder.glob("*.py")):
+            digest.update(path.read_bytes())
+    keep_in(versioned("tables", digest.hexdigest()[:16]))
 
 
 def kept_in() -> Path | None:

@@ -7,12 +7,12 @@ import math
 from typing import Any, cast
 
 import numpy as np
-from numba import njit
 from scipy.optimize import least_squares
 
 from dovrel.core.colour.tables import Table
 from dovrel.core.correct.stations import Answer, Problem, Residual
 from dovrel.core.steps.primary import IDENTITY
+from dovrel.machine.kernels import njit
 
 TOLERANCE = 0.2
 """A reading within this many percent of its aim counts as met."""

@@ -13,7 +13,6 @@ from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 
 from dovrel.core.colour import outputs
 from dovrel.core.colour.tables import Table
@@ -21,6 +20,7 @@ from dovrel.core.measure.readings import Percentiles
 from dovrel.core.measure.sampled import Sample, take_sample
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.primary import REC709_LUMA, Primary
+from dovrel.machine.kernels import njit
 
 _ROUGH_PIXELS, _FINE_PIXELS = 600, 2500
 """Derivatives are taken on so many of the sample's pixels, close searches' on the second: differences

@@ -7,7 +7,8 @@ weights' running sums from the last but one node on, packed; the last node's wei
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from dovrel.machine.kernels import njit
 
 AT_ONCE = 1024
 """Pixels that are worked on together: they stay in the processor's nearest memory."""

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from dovrel.machine.kernels import njit
 
 CURVE_SIZE = 2048
 CURVE_LOW = -0.5

@@ -8,7 +8,6 @@ from typing import Any
 
 import cv2
 import numpy as np
-from numba import njit
 
 from dovrel.core.colour import codes
 from dovrel.core.develop.threads import in_parts
@@ -21,6 +20,7 @@ from dovrel.core.steps.primary import REC709_LUMA
 from dovrel.core.steps.sharpen import Sharpen
 from dovrel.core.steps.soften import Soften
 from dovrel.core.steps.vignette import Vignette
+from dovrel.machine.kernels import njit
 
 _BLACK, _SCALE = np.float32(codes.BLACK_CODE), np.float32(codes.SIGNAL_SCALE)
 _WHITE = np.float32(codes.WHITE_CODE)

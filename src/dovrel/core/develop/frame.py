@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from dovrel.core.colour import codes
 from dovrel.core.colour.outputs import beyond
@@ -21,6 +20,7 @@ from dovrel.core.steps.limits import Limits
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.selection import Selection
 from dovrel.core.steps.shapes import Ellipse
+from dovrel.machine.kernels import njit
 
 
 def develop(

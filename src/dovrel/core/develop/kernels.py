@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 
 from dovrel.core.colour.codes import PACK_LOW, PACK_SCALE
 from dovrel.core.colour.working import LOG_OFFSET, STOP, TOE_LINEAR, TOE_OFFSET, TOE_SLOPE, TOE_WORKING
@@ -29,6 +28,7 @@ from dovrel.core.develop.selecting import (
     matte_of,
     shares_in,
 )
+from dovrel.machine.kernels import njit
 
 HUES = 1440
 """Parts of the hue circle in a table of hues, which has one more place."""

@@ -15,7 +15,6 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
-from numba import njit
 
 from dovrel.core.colour import codes
 from dovrel.core.develop.cells import (
@@ -32,6 +31,7 @@ from dovrel.core.develop.cells import (
 from dovrel.core.develop.kernels import AS_SIGNAL, NO_MASKS, display_of
 from dovrel.core.develop.program import Program
 from dovrel.core.develop.threads import THREADS, in_parts, part_number
+from dovrel.machine.kernels import njit
 
 SIZE = 97
 _LEAST_RANGE = 2048

@@ -7,7 +7,6 @@ Pixels that lie in two areas by parts go through the kernels one by one.
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from dovrel.core.colour import codes
 from dovrel.core.develop import lattice
@@ -17,6 +16,7 @@ from dovrel.core.develop.placing import PART_BITS, SEVERAL, Masks, Placed, betwe
 from dovrel.core.develop.program import Areas, Program
 from dovrel.core.develop.threads import in_parts
 from dovrel.core.develop.values import values_through
+from dovrel.machine.kernels import njit
 
 
 def develop_located(located: Located, areas: Areas, masks: Masks) -> np.ndarray | None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from functools import lru_cache
 
 import numpy as np
-from numba import njit
 
 from dovrel.core.colour import codes
 from dovrel.core.colour.tables import Table
@@ -18,6 +17,7 @@ from dovrel.core.steps import shapes
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.matte import MOST, cleaned
 from dovrel.core.steps.selection import Selection
+from dovrel.machine.kernels import njit
 from dovrel.machine.newest import Newest, Same
 
 _LEAST = np.float32(1 / 1024)

@@ -9,10 +9,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 
 from dovrel.core.develop.lattice import Located
 from dovrel.core.develop.threads import THREADS, in_parts, part_number
+from dovrel.machine.kernels import njit
 from dovrel.machine.newest import Same, SecondTime
 
 SHARES = 8

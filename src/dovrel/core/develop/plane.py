@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from dovrel.core.steps import opponent
+from dovrel.machine.kernels import njit
 
 LR, LG, LB = (np.float32(weight) for weight in opponent.LUMA)
 TWO_SIXTHS, SIXTH, HALF = np.float32(2 / np.sqrt(6)), np.float32(1 / np.sqrt(6)), np.float32(1 / np.sqrt(2))

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from dovrel.core.develop.plane import HALF, LB, LG, LR, SIXTH, TWO_SIXTHS, smooth
 from dovrel.core.steps.pick import LEVEL_WEIGHT, SOFT_DEPTH, SOFT_HUE, SOFT_LEVEL
+from dovrel.machine.kernels import njit
 
 PICK, AREA, ELSEWHERE, TOGETHER = range(10, 14)
 """Stages: a selection by colour or by place begins, goes on with what is done elsewhere, and brings both together."""

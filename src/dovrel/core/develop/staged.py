@@ -9,7 +9,6 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-from numba import njit
 
 from dovrel.core.colour import codes
 from dovrel.core.develop import lattice
@@ -18,6 +17,7 @@ from dovrel.core.develop.kernels import MATTE, NOTHING, Baked, correct, limit, m
 from dovrel.core.develop.placing import Masks
 from dovrel.core.develop.program import Areas, Program
 from dovrel.core.develop.threads import in_parts
+from dovrel.machine.kernels import njit
 from dovrel.machine.newest import SecondTime
 
 _REAR_HIGH = int(codes.pack(np.array(1.13)))

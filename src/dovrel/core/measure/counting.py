@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 
 from dovrel.core.colour import codes
 from dovrel.core.develop.threads import THREADS, in_parts, part_number
 from dovrel.core.measure.signals import chroma_of, chroma_place, luma_codes, luma_of
+from dovrel.machine.kernels import njit
 
 WAVE_COLUMNS = 320
 _STRIP = 16

@@ -8,11 +8,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 
 from dovrel.core.colour import codes
 from dovrel.core.develop.threads import THREADS, in_parts, part_number
 from dovrel.core.measure.signals import luma_of
+from dovrel.machine.kernels import njit
 
 RECORDED_HIGH, RECORDED_LOW, CORRECTED_HIGH, CORRECTED_LOW, ILLEGAL = 1, 2, 4, 8, 16
 """Flags of a pixel."""

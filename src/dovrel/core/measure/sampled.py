@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from dovrel.core.colour import codes
 from dovrel.core.colour.tables import Table
@@ -11,6 +10,7 @@ from dovrel.core.develop.kernels import NO_MASKS, correct, limit, put_out
 from dovrel.core.develop.program import bake_chain, table_arguments
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles
 from dovrel.core.steps.chain import Chain
+from dovrel.machine.kernels import njit
 
 _STATION_LOW = -1.0
 _STATION_SCALE = 65535 / 4.0

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from dovrel.core.colour import codes
+from dovrel.machine.kernels import njit
 
 _RED, _GREEN, _BLUE = 6966, 23436, 2366
 """Luma weights in parts of 32768."""

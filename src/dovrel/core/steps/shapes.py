@@ -11,8 +11,9 @@ from typing import Annotated, ClassVar, Literal
 
 import cv2
 import numpy as np
-from numba import njit
 from pydantic import Field
+
+from dovrel.machine.kernels import njit
 
 SOFTEST = 1.0
 MOST_POINTS = 64

@@ -1,6 +1,6 @@
 """Compiled kernels are kept for one state of all files that they are made of."""
 
-from dovrel.compiled import sum_of
+from dovrel.machine.kernels import sum_of
 
 
 def test_a_kernel_that_changes_has_all_kernels_compiled_anew(tmp_path):
