@@ -2,55 +2,29 @@
 
 from __future__ import annotations
 
-import json
 import shutil
 import signal
 import subprocess
 import sys
 import tempfile
-import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-import httpx
-from websockets.sync.client import ClientConnection, connect
-
-from dovrel.machine.secret import Secret
+from dovrel.bench.visiting import Visit
 from dovrel.store.ports import free_port
 
-START_SECONDS = 180.0
-MEASURED_SECONDS = 480.0
 
-
-class DemoRun:
+class DemoRun(Visit):
     """`./dovrel demo`, or another command that starts all parts, on `data`; clips may be taken in from `media`."""
 
     def __init__(
         self, data: Path, media: Path, command: str = "demo", *, names_media: bool = True, workers: int = 1
     ) -> None:
+        super().__init__(data, free_port())
         self.command, self.names_media, self.workers = command, names_media, workers
-        self.data, self.media, self.port = data, media, free_port()
-        self.secret = Secret(data)
+        self.media = media
         self.process: subprocess.Popen[bytes] | None = None
-
-    @property
-    def address(self) -> str:
-        return f"http://127.0.0.1:{self.port}"
-
-    @property
-    def entrance(self) -> str:
-        """Where a browser comes in."""
-        return self.secret.address(self.address)
-
-    def client(self, timeout: float = 60) -> httpx.Client:
-        """A client of the service that is let in."""
-        return httpx.Client(base_url=f"{self.address}/api", headers=self.secret.headers, timeout=timeout)
-
-    def live(self, path: str = "/api/live") -> ClientConnection:
-        """A desk's live channel."""
-        address = f"ws://127.0.0.1:{self.port}{path}"
-        return connect(address, origin=self.address, additional_headers=self.secret.headers, max_size=2**25)  # type: ignore[arg-type]
 
     def start(self, **options) -> None:
         """Start, and wait until it answers; `options` are those of :class:`subprocess.Popen`."""
@@ -60,37 +34,13 @@ class DemoRun:
         self.process = subprocess.Popen(command, start_new_session=True, **options)
         self.wait_until_answering()
 
-    def wait_until_answering(self, seconds: float = START_SECONDS) -> None:
-        self.wait(lambda: self.day() is not None, seconds)
+    def wait_until_answering(self, seconds: float = float("inf")) -> None:
+        """Wait, by default for as long as the process is there; it ends by itself if its start stands still."""
+        self.wait(lambda: bool(self.day()), seconds)
 
-    def day(self) -> dict:
-        with self.client() as client:
-            return client.get("/day").raise_for_status().json()
-
-    def wait(self, reached: Callable[[], bool], seconds: float) -> None:
-        """Until `reached`; a server that does not answer meanwhile is waited for.
-
-        Raises
-        ------
-        TimeoutError
-            If that takes longer.
-        """
-        until = time.monotonic() + seconds
-        while time.monotonic() < until:
-            try:
-                if reached():
-                    return
-            except (OSError, httpx.HTTPError, json.JSONDecodeError):
-                if self.process and self.process.poll() is not None:
-                    raise RuntimeError(f"Dovrel ended with exit code {self.process.returncode}") from None
-            time.sleep(0.2)
-        raise TimeoutError("not reached in time")
-
-    def wait_measured(self, seconds: float = MEASURED_SECONDS) -> None:
-        def done() -> bool:
-            return all(shot["progress"] in ("ready", "faulty") for shot in self.day()["shots"])
-
-        self.wait(done, seconds)
+    def check_alive(self) -> None:
+        if self.process and self.process.poll() is not None:
+            raise RuntimeError(f"Dovrel ended with exit code {self.process.returncode}")
 
     def stop(self) -> int | None:
         """Stop as Ctrl-C does; the exit code."""

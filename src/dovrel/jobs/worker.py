@@ -23,7 +23,8 @@ GRACE = 5.0
 """Seconds that a task under way is given when the worker is told to stop; another worker does it again."""
 
 
-async def _work(url: str) -> None:
+async def work_off(url: str, *, heeds_signals: bool = True) -> None:
+    """Take tasks until a termination signal, if this process's signals are heeded, or until cancelled."""
     with app.replace_connector(connector(url)):
         async with app.open_async():
             watch = asyncio.create_task(_watch())
@@ -36,6 +37,7 @@ async def _work(url: str) -> None:
                     shutdown_graceful_timeout=GRACE,
                     update_heartbeat_interval=HEARTBEAT,
                     stalled_worker_timeout=STALLED_AFTER,
+                    install_signal_handlers=heeds_signals,
                 )
             finally:
                 watch.cancel()
@@ -63,4 +65,4 @@ def work(url: str, threads: int) -> None:
     logging.getLogger("psycopg.pool").setLevel(logging.CRITICAL)
     use_threads(threads)
     cv2.setNumThreads(threads)
-    asyncio.run(_work(url))
+    asyncio.run(work_off(url))

@@ -23,12 +23,13 @@ from dovrel.machine.children import ends_with_us
 from dovrel.machine.files import sweep, write_private
 from dovrel.machine.folder import TROUBLE, DataFolder
 from dovrel.machine.secret import Secret
+from dovrel.machine.starting import StartNote
+from dovrel.running import readiness
 from dovrel.running.parts import Part, Watch
 from dovrel.store.cluster import Cluster
 from dovrel.store.database import engine_for, migrate, sessions
 
 PAGE = Path(__file__).resolve().parents[3] / "frontend" / "dist"
-START_TIMEOUT = 90.0
 FREED_AFTER = 20.0
 """Seconds that an earlier server on the same data folder is given to let go of the port."""
 PATIENCE = 10.0
@@ -60,6 +61,8 @@ class Running:
         self.cluster = Cluster(data / "postgres")
         self.secret = Secret(data)
         self.watch = Watch(say, self._tell)
+        self._say = say
+        self._note = StartNote(data)
         self._url = ""
 
     @property
@@ -90,6 +93,7 @@ class Running:
         from dovrel.jobs import queue
 
         sweep(self.data)
+        self._note.clear()
         self._tell([])
         self.watch.add(Part("database", self._start_database))
         migrate(self._url)
@@ -163,25 +167,25 @@ class Running:
             time.sleep(0.2)
 
     def wait_until_ready(self) -> None:
-        """Wait until the server answers, parts that end meanwhile started anew.
+        """Wait until the server answers, parts that end meanwhile started anew, and say what it does.
 
         Raises
         ------
         ValueError
-            If it does not answer in time.
+            If it has stood still for minutes.
         GaveUp
             If a part ends again and again.
         """
+        readiness.wait_until_ready(self._answers, self._note.read, self._look, self._say)
+        self._note.clear()
+
+    def _answers(self) -> bool:
         question = urllib.request.Request(f"{self.address}/api/folders", headers=self.secret.headers)
-        until = time.monotonic() + START_TIMEOUT
-        while time.monotonic() < until:
-            self._look()
-            try:
-                with urllib.request.urlopen(question, timeout=2):
-                    return
-            except (urllib.error.URLError, OSError):
-                time.sleep(0.1)
-        raise ValueError("the server did not answer in time")
+        try:
+            with urllib.request.urlopen(question, timeout=2):
+                return True
+        except (urllib.error.URLError, OSError):
+            return False
 
     def wait(self) -> None:
         """Watch over the parts until the caller is interrupted.

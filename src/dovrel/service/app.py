@@ -16,7 +16,9 @@ from dovrel.core.measure.frame import warm_up
 from dovrel.jobs.anew import measure_older
 from dovrel.jobs.linking import forget_links
 from dovrel.jobs.taking_in import stop_unfinished
+from dovrel.machine.kernels import compilations_told, kernels_of
 from dovrel.machine.secret import Secret
+from dovrel.machine.starting import StartNote
 from dovrel.media import opening
 from dovrel.service import live, news
 from dovrel.service.context import Context
@@ -46,12 +48,26 @@ from dovrel.service.settings import Settings
 from dovrel.store.database import engine_for, sessions
 from dovrel.store.production import the_production
 
+DEVELOPING = "dovrel.core.develop"
+"""The package whose kernels every desk needs."""
+
 
 def _warm(context: Context) -> None:
-    """Compile kernels and bake tables before the first desk asks for them."""
+    """Compile kernels and bake tables before the first desk asks for them, and write down how far that is."""
+    note = StartNote(context.settings.data)
     with context.session() as session:
         output = the_production(session).output
-    warm_up(tables.output_table(output), tables.inverse_table(output))
+    note.write("tables 1 of 2")
+    table = tables.output_table(output)
+    note.write("tables 2 of 2")
+    inverse = tables.inverse_table(output)
+    kernels = kernels_of(DEVELOPING)
+
+    def compiled() -> None:
+        note.write(f"kernels {sum(bool(one.overloads) for one in kernels)} of {len(kernels)}")
+
+    with compilations_told(compiled):
+        warm_up(table, inverse)
 
 
 def create_app(settings: Settings) -> FastAPI:
@@ -66,7 +82,7 @@ def create_app(settings: Settings) -> FastAPI:
         await asyncio.to_thread(stop_unfinished, app.state.context.sessions)
         await asyncio.to_thread(measure_older, app.state.context.sessions)
         await asyncio.to_thread(forget_links, settings.data)
-        tables.keep_in(settings.data / "tables")
+        tables.keep_for_all()
         look_files.keep_in(settings.data / "looks")
         await asyncio.to_thread(_warm, app.state.context)
         told = [

@@ -1,6 +1,8 @@
 """The server as a process of its own, set up from the environment."""
 
+import contextlib
 import os
+import sys
 from pathlib import Path
 
 import uvicorn
@@ -10,6 +12,8 @@ from dovrel.service.settings import Settings
 
 GRACE = 5
 """Seconds that requests under way are given when the server is told to end."""
+NOT_STARTED = 3
+"""Exit code of a server that could not begin to answer."""
 MAX_FRAME = 1 << 20
 """Bytes of a live message that are read at all; what is longer than a request may be is answered, not cut off."""
 
@@ -25,9 +29,9 @@ def settings() -> Settings:
     )
 
 
-def main() -> None:
-    with_what = settings()
-    uvicorn.run(
+def server(with_what: Settings) -> uvicorn.Server:
+    """The server that answers for one data folder, on loopback; not started yet."""
+    config = uvicorn.Config(
         create_app(with_what),
         host="127.0.0.1",
         port=with_what.port,
@@ -37,6 +41,15 @@ def main() -> None:
         server_header=False,
         timeout_graceful_shutdown=GRACE,
     )
+    return uvicorn.Server(config)
+
+
+def main() -> None:
+    running = server(settings())
+    with contextlib.suppress(KeyboardInterrupt):
+        running.run()
+    if not running.started:
+        sys.exit(NOT_STARTED)
 
 
 if __name__ == "__main__":

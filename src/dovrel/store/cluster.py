@@ -20,7 +20,8 @@ from dovrel.machine.files import write_private
 from dovrel.store.ports import free_port
 
 _ACCOUNT = "postgres"
-START_TIMEOUT = 60.0
+START_TIMEOUT = 300.0
+"""Seconds that a server is given to recover what a crash left before it must answer."""
 STOP_TIMEOUT = 20.0
 
 
