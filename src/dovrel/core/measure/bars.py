@@ -36,7 +36,8 @@ def active_picture(frames: Sequence[np.ndarray]) -> Box | None:
     left, top, right, bottom in parts of width and height; None where there are no bars: none that
     are black and even in every frame, end at a straight line where picture begins, and come in pairs.
     """
-    levels = np.stack([frame.max(axis=2) for frame in frames])
+    # The highest channel, channel by channel: many times faster than along an axis of three.
+    levels = np.stack([np.maximum(np.maximum(f[..., 0], f[..., 1]), f[..., 2]) for f in frames])
     top, bottom = _pair(levels)
     left, right = _pair(levels.transpose(0, 2, 1))
     if (top, bottom, left, right) == (0.0, 0.0, 0.0, 0.0):
@@ -47,16 +48,19 @@ def active_picture(frames: Sequence[np.ndarray]) -> Box | None:
 def _pair(levels: np.ndarray) -> tuple[float, float]:
     """Bars at the start and the end of the second axis, in parts of its length; none unless both are there."""
     length = levels.shape[1]
-    first, last = _bar(levels) / length, _bar(levels[:, ::-1]) / length
+    lowest, highest = np.quantile(levels, (0.005, 0.995), axis=2)
+    first = _bar(levels, lowest, highest) / length
+    last = _bar(levels[:, ::-1], lowest[:, ::-1], highest[:, ::-1]) / length
     if min(first, last) < SMALLEST or max(first, last) > LARGEST or abs(first - last) > ALIKE_WITHIN:
         return 0.0, 0.0
     return first, last
 
 
-def _bar(levels: np.ndarray) -> int:
-    """Lines from the start that are black and even in every frame, if picture is seen to begin behind them."""
-    highest = np.quantile(levels, 0.995, axis=2)
-    lowest = np.quantile(levels, 0.005, axis=2)
+def _bar(levels: np.ndarray, lowest: np.ndarray, highest: np.ndarray) -> int:
+    """Lines from the start that are black and even in every frame, if picture is seen to begin behind them.
+
+    `lowest` and `highest` are robust levels of each line, (frames, lines).
+    """
     black = (highest <= BLACK_AT).all(axis=0) & (np.ptp(highest, axis=0) <= EVEN_WITHIN)
     black &= (highest - lowest <= EVEN_WITHIN).all(axis=0)
     count = int(np.argmin(black)) if not black.all() else len(black)
