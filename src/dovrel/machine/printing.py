@@ -10,7 +10,7 @@ from pathlib import Path
 
 from dovrel.machine.files import written_aside
 
-BROWSERS = ("chromium", "chromium-browser")
+BROWSERS = ("chromium-headless-shell", "chromium", "chromium-browser")
 SECONDS = 90
 
 

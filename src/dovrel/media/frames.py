@@ -224,12 +224,17 @@ class FrameStore:
                 path, info = source.proxy, proxy_info(info, source.path)
             if reel is None or not reel.leads_to(path, width, frame):
                 reel = _Reel(path, width, frame, read_frames(path, frame, info.frames - frame, info, width))
-            kept: Picture | Seen
-            # What lies between is kept too: it is likely to be asked for next.
-            for number in range(reel.frame, frame + 1):
+
+            def read_next(number: int) -> Picture | Seen:
                 picture = self._picture(next(reel.recorded), source, width)
                 kept = picture.seen if PLAYING_WIDTH == width < source.info.width else picture
                 self._keep(self._key(source, number, width), kept)
+                return kept
+
+            # What lies between is kept too: it is likely to be asked for next.
+            for number in range(reel.frame, frame):
+                read_next(number)
+            kept = read_next(frame)
             reel.frame = frame + 1
             slot.reel = reel
             return kept

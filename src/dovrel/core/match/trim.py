@@ -76,6 +76,7 @@ def solve_trim(pairs: list[tuple[np.ndarray, np.ndarray]]) -> Trim:
     member = (which[:, None] == np.arange(len(pairs))).astype(float)
     weight = np.ones(len(x)) / np.bincount(which)[which]
     loss = np.ones(len(x))
+    slope, level = np.ones(3), np.zeros((3, len(pairs)))
     for _ in range(ROUNDS):
         root = np.sqrt(weight * loss)[:, None]
         solved = [

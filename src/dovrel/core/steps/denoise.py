@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import ClassVar, Literal
+from typing import ClassVar, Literal, Self
 
 from dovrel.core.steps.plain_numbers import PlainNumbers
 from dovrel.core.steps.treatment import Treatment
@@ -33,7 +33,7 @@ class Denoise(PlainNumbers, Treatment):
     def is_identity(self) -> bool:
         return self.luma == self.chroma == 0
 
-    def between(self, other: Denoise, part: float) -> Denoise:
+    def between(self, other: Self, part: float) -> Self:
         """`part` (0..1) of the way to another; as many frames as in the nearer."""
         mixed = self.as_array() + part * (other.as_array() - self.as_array())
-        return Denoise(float(mixed[0]), float(mixed[1]), (other if part >= 0.5 else self).frames)
+        return type(self)(float(mixed[0]), float(mixed[1]), (other if part >= 0.5 else self).frames)

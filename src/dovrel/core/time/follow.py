@@ -106,6 +106,7 @@ def follow(run: Run, box: Box, at: int, told: Progress = untold) -> Followed:
             done += 1
             told(done / max(len(run) - 1, 1))
             why = None if found else "it cannot be told from what is around it"
+            sure = 0.0
             if found:
                 pose, sure = found
                 seen = anchor.seen_part(pose)
