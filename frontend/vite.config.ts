@@ -6,5 +6,5 @@ export default defineConfig({
   build: { chunkSizeWarningLimit: 900 },
   css: { preprocessorOptions: { scss: { quietDeps: true, silenceDeprecations: ["import", "global-builtin", "color-functions", "if-function"] } } },
   server: { proxy: { "/api": { target: "http://127.0.0.1:8460", ws: true } } },
-  test: { environment: "happy-dom", include: ["tests/**/*.test.ts"] },
+  test: { environment: "node", include: ["tests/**/*.test.ts"] },
 });

@@ -11,7 +11,9 @@ from dovrel.demo import cards
 from dovrel.media.footage import probe, read_recorded
 from dovrel.media.picture import Picture, shrink, to_picture
 from dovrel.store import ports
-from tests.running_demo import api, measured, own, running, shot_named  # noqa: F401
+from tests.helpers.days import api, beginning, databases, days, measured, running, shot_named  # noqa: F401
+
+pytest_plugins = ["tests.helpers.order", "tests.helpers.times"]
 
 # How long an example takes says more of the machine than of the code.
 settings.register_profile("untimed", deadline=None)

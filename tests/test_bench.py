@@ -43,7 +43,7 @@ def test_errors_of_a_balance_tell_exposure_from_white(demo_frame, table):
     stops, white = balancing.errors(truth + np.float32(1.5 * STOP), truth, table)
     assert stops == pytest.approx(1.5, abs=0.03)
     assert white < 0.3
-    _, tinted = balancing.errors(truth + np.float32([0.3 * STOP, 0, -0.3 * STOP]), truth, table)
+    _, tinted = balancing.errors(truth + np.array([0.3 * STOP, 0, -0.3 * STOP], np.float32), truth, table)
     assert tinted > 3
 
 

@@ -2,8 +2,6 @@
 
 import hashlib
 import json
-import subprocess
-import sys
 from pathlib import Path
 
 import numpy as np
@@ -12,11 +10,8 @@ import pytest
 from dovrel.core.measure.difference import display_difference
 from dovrel.demo import cards
 from dovrel.media.stills import read_still, write_still
-from tests.looks import cube_file, faded
-
-
-def dovrel(*arguments: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run([sys.executable, "-m", "dovrel.cli", *map(str, arguments)], capture_output=True, text=True)
+from tests.helpers.command import dovrel, dovrel_by_itself
+from tests.helpers.looks import cube_file, faded
 
 
 @pytest.fixture(scope="module")
@@ -34,7 +29,7 @@ def stills(tmp_path_factory, demo_frame, table):
 
 
 def test_measure(stills):
-    result = json.loads(dovrel("measure", stills / "ref.png", "--json").stdout)
+    result = json.loads(dovrel_by_itself("measure", stills / "ref.png", "--json").stdout)
     picture = read_still(stills / "ref.png")
     assert result["pixels"] == picture.shape[0] * picture.shape[1]
     expected = 100 * np.percentile(picture[..., 1], 50)

@@ -1,6 +1,7 @@
 """What files are called: patterns filled in, refused, and what they give twice."""
 
 from types import SimpleNamespace
+from typing import Any
 
 import pytest
 
@@ -47,7 +48,7 @@ def test_a_pattern_that_cannot_be_filled_in_is_refused(pattern, said):
 def test_shots_of_one_name_are_told_and_get_their_numbers(monkeypatch):
     monkeypatch.setattr(naming, "words_of", lambda shot: {**WORDS, "name": shot.name})
     shots = [SimpleNamespace(id=n, name=name) for n, name in ((1, "12A-1"), (2, "12a-1"), (3, "12A-2"))]
-    by_hash = [type("S", (), {"id": one.id, "name": one.name})() for one in shots]
+    by_hash: list[Any] = [type("S", (), {"id": one.id, "name": one.name})() for one in shots]
     assert list(naming.stems(by_hash).values()) == ["12A-1_1", "12a-1_2", "12A-2"]
     assert naming.clashes(by_hash, "{scene}") == {"12A": ["12A-1", "12a-1", "12A-2"]}
     assert naming.clashes(by_hash, "{name}") == {"12A-1": ["12A-1", "12a-1"]}

@@ -1,3 +1,4 @@
+// @vitest-environment happy-dom
 /** Corrections as values: steps taken in hand, switched, moved, named, taken away; and how near the picture is looked at. */
 import { describe, expect, it } from "vitest";
 import { numbersAt, withNumbers } from "../src/correction/keyframes";

@@ -1,3 +1,4 @@
+// @vitest-environment happy-dom
 /** The desk with a made-up server: what is asked, what is shown, what is saved, what is never lost. */
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { IDENTITY, NO_STEPS } from "../src/correction/model";

@@ -1,3 +1,4 @@
+// @vitest-environment happy-dom
 /** What the scopes draw, seen by a canvas that remembers it. */
 import { beforeEach, describe, expect, it } from "vitest";
 import { levelY, type Marks } from "../src/scopes/canvas";

@@ -1,3 +1,4 @@
+// @vitest-environment happy-dom
 /** Holding the scopes: what a press takes hold of, and what drags, keys and brushes ask for. */
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { handlers } from "../src/desk/grips";

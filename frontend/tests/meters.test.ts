@@ -1,3 +1,4 @@
+// @vitest-environment happy-dom
 import { beforeEach, describe, expect, it } from "vitest";
 import { meterMiddle, moveMeter, moveSeam, sizeMeter } from "../src/desk/looking";
 import { bounds, drawnMeter, MIDDLE, moved, sized } from "../src/desk/meters";

@@ -1,3 +1,4 @@
+// @vitest-environment happy-dom
 /** News of the day with a made-up server: when it is asked for, and what is said of trouble. */
 import type { QueryClient } from "@tanstack/react-query";
 import { afterEach, beforeEach, expect, it, vi } from "vitest";

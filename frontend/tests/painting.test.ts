@@ -1,3 +1,4 @@
+// @vitest-environment happy-dom
 /** The picture's canvas, with a decoder that finishes when it is told to. */
 import { afterEach, expect, it, vi } from "vitest";
 import { painter } from "../src/desk/painting";

@@ -1,3 +1,4 @@
+// @vitest-environment happy-dom
 /** Playing: at the clip's rate, round and round, and rather late than in leaps. */
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { openDesk, openShot } from "../src/desk/opening";

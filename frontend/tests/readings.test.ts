@@ -1,3 +1,4 @@
+// @vitest-environment happy-dom
 /** The nine readings in their two forms. */
 import { describe, expect, it } from "vitest";
 import { castAims } from "../src/desk/readingGrips";

@@ -1,3 +1,4 @@
+// @vitest-environment happy-dom
 /** Where things lie on the scopes, and how the scopes are arranged. */
 import { beforeEach, describe, expect, it } from "vitest";
 import { zoomed } from "../src/desk/grips";

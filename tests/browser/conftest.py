@@ -1,29 +1,24 @@
 """Debian's Chromium, driven as a user would."""
 
-from collections.abc import Iterator
+import re
 
 import pytest
-from playwright.sync_api import expect
+from playwright.sync_api import Page, expect
 
-from dovrel.bench.demo_run import DemoRun, demo_run
+from dovrel.bench.visiting import Visit
+from tests.helpers.pages import settled
 
 # A machine that is busy with other things is slow, not wrong.
 expect.set_options(timeout=60_000)
-
-
-@pytest.fixture(scope="package")
-def running(measured) -> Iterator[DemoRun]:
-    """A demo of the browser tests' own: they count on shots that no other test has worked on."""
-    with demo_run(measured) as demo:
-        yield demo
 
 
 @pytest.fixture
 def enter(page):
     """Come in as a user does, by the address that Dovrel prints, and go to a screen."""
 
-    def at(demo: DemoRun, screen: str) -> None:
-        page.goto(demo.entrance)
+    def at(demo: Visit, screen: str) -> None:
+        # The entrance gives the browser its cookie; the screen is loaded once.
+        page.context.request.get(demo.entrance, max_redirects=0)
         page.goto(f"{demo.address}/{screen}")
 
     return at
@@ -33,7 +28,7 @@ def enter(page):
 def browser_type_launch_args():
     quiet = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update",
              "--disable-sync", "--no-first-run"]  # fmt: skip
-    return {"executable_path": "/usr/bin/chromium", "args": quiet, "headless": True}
+    return {"executable_path": "/usr/bin/chromium-headless-shell", "args": quiet, "headless": True}
 
 
 @pytest.fixture(scope="session")
@@ -49,3 +44,14 @@ def page(page):
     page.on("pageerror", lambda error: faults.append(str(error)))
     yield page
     assert faults == []
+
+
+@pytest.fixture
+def desk(page: Page, running, shot_named, enter):
+    def open_shot(name: str) -> Page:
+        enter(running, f"desk/{shot_named(name)['id']}")
+        expect(page.get_by_test_id("reading-2")).to_have_text(re.compile(r"\d"))
+        settled(page)
+        return page
+
+    return open_shot

@@ -5,6 +5,10 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.helpers.pages import frame_shown
+
+pytestmark = pytest.mark.shots("12A-1", "12A-2", "21A-1")
+
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 FOUND = """async () => (await axe.run(document, {resultTypes: ["violations"]})).violations
   .map((one) => `${one.id}: ${one.nodes[0].html.slice(0, 160)}`)"""
@@ -29,7 +33,7 @@ def test_nothing_stands_in_the_way_in_the_desk_s_sheets(page: Page, running, ent
     for keys in (["?"], ["h"], ["h"], ["p"]):
         for key in keys:
             page.keyboard.press(key)
-        page.wait_for_timeout(600)
+        frame_shown(page)
         assert violations(page) == [], keys
         page.keyboard.press("Escape")
-        page.wait_for_timeout(400)
+        frame_shown(page)

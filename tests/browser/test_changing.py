@@ -2,9 +2,12 @@
 
 import re
 
+import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.test_desk import settled, until
+from tests.helpers.pages import settled, until
+
+pytestmark = pytest.mark.shots("22B-1", "23A-1")
 
 HELD_IN = 8
 """Actions, from the opened shot to the files: any more, and something has become harder."""

@@ -1,49 +1,14 @@
 """Steps that act on colour, worked on the scopes and in the picture, by mouse and by keys."""
 
-import re
-
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import expect
 
-from tests.browser.test_desk import desk, picture_mean, reading, settled, until  # noqa: F401
+from tests.helpers.pages import add, at, drag, picture_mean, reading, settled, steps, until
 
-
-@pytest.fixture(autouse=True)
-def as_they_were(api):
-    """What is done to shots here is undone, since other tests share them."""
-    before = {shot["id"]: shot["version_id"] for shot in api.get("/day").json()["shots"]}
-    yield
-    for shot in api.get("/day").json()["shots"]:
-        version = shot["version_id"]
-        while version != before[shot["id"]]:
-            version = api.post(f"/shots/{shot['id']}/undo").json()["version_id"]
+pytestmark = pytest.mark.shots("12C-4", "21A-1", "21A-3", "21A-4", "21C-2", "22A-2")
 
 
-def add(page: Page, kind: str) -> None:
-    page.keyboard.press("Shift+N")
-    page.get_by_role("button", name=re.compile(f"^{kind} ")).click()
-    settled(page)
-
-
-def steps(shot: dict) -> list[dict]:
-    return shot["correction"]["steps"]
-
-
-def at(page: Page, test_id: str, x: float, y: float) -> tuple[float, float]:
-    box = page.get_by_test_id(test_id).bounding_box()
-    assert box
-    return box["x"] + x * box["width"], box["y"] + y * box["height"]
-
-
-def drag(page: Page, start: tuple[float, float], end: tuple[float, float]) -> None:
-    page.mouse.move(*start)
-    page.mouse.down()
-    page.mouse.move(*end, steps=5)
-    page.mouse.up()
-    settled(page)
-
-
-def test_a_curve_is_made_on_the_parade(desk, shot_named):  # noqa: F811
+def test_a_curve_is_made_on_the_parade(desk, shot_named):
     """A level is held and moved in one channel; keys nudge it, take it away, and set five at once."""
     page = desk("21A-4")
     add(page, "curves")
@@ -84,7 +49,7 @@ def test_a_curve_is_made_on_the_parade(desk, shot_named):  # noqa: F811
     expect(page.get_by_role("alert")).to_contain_text("the curve would turn back or crush")
 
 
-def test_a_red_that_is_too_loud_is_picked_and_put_beside_the_references(desk, api, shot_named):  # noqa: F811
+def test_a_red_that_is_too_loud_is_picked_and_put_beside_the_references(desk, api, shot_named):
     reference = shot_named("21A-1")
     api.post(f"/shots/{reference['id']}/keep", json={"frame": 20, "as_reference": True})
     page = desk("21C-2")
@@ -114,7 +79,7 @@ def test_a_red_that_is_too_loud_is_picked_and_put_beside_the_references(desk, ap
     assert steps(shot_named("21C-2"))[1]["values"]["spokes"][0] == pytest.approx(spoke)
 
 
-def test_a_shot_without_red_is_rescued_by_one_press(desk, shot_named):  # noqa: F811
+def test_a_shot_without_red_is_rescued_by_one_press(desk, shot_named):
     page = desk("12C-4")
     red, _, blue = picture_mean(page)
     assert red < 0.6 * blue
@@ -129,7 +94,7 @@ def test_a_shot_without_red_is_rescued_by_one_press(desk, shot_named):  # noqa: 
     expect(page.locator(".rescues")).to_have_count(0)
 
 
-def test_density_zones_and_limits_have_their_controls(desk, shot_named, api):  # noqa: F811
+def test_density_zones_and_limits_have_their_controls(desk, shot_named, api):
     page = desk("21A-3")
     add(page, "density")
     before = reading(page, 9)
@@ -159,7 +124,7 @@ def test_density_zones_and_limits_have_their_controls(desk, shot_named, api):  #
     until(page, lambda: len(api.get("/day").json()["production"]["correction"]["steps"]) == 1)
 
 
-def test_a_grip_lands_on_a_marker(desk, api):  # noqa: F811
+def test_a_grip_lands_on_a_marker(desk, api):
     page = desk("22A-2")
     page.get_by_role("button", name="markers").click()
     page.get_by_label("name of a new marker").fill("skin")

@@ -1,72 +1,12 @@
 """What a colourist does at the desk, checked in numbers, pixels and files."""
 
 import re
-from collections.abc import Callable
 
 import pytest
 from playwright.sync_api import Page, expect
 
 from dovrel.bench.orders import extended_of, numbers_of
-from dovrel.core.steps.correction import PLAIN
-from dovrel.core.steps.documents import written
-from dovrel.core.steps.primary import Primary
-from dovrel.media.footage import probe
-
-
-@pytest.fixture
-def desk(page: Page, running, shot_named, enter):
-    def open_shot(name: str) -> Page:
-        enter(running, f"desk/{shot_named(name)['id']}")
-        expect(page.get_by_test_id("reading-2")).to_have_text(re.compile(r"\d"))
-        settled(page)
-        return page
-
-    return open_shot
-
-
-def settled(page: Page) -> None:
-    """Until the hand has rested: saved, nothing asked and not yet answered, measured on the full frame and drawn."""
-    expect(page.get_by_test_id("status")).to_have_text("all saved", timeout=60_000)
-    page.wait_for_function(
-        """() => {
-          const measured = document.querySelector('[data-testid=measured-on]');
-          const picture = document.querySelector('.frame canvas');
-          return measured?.ariaBusy === 'false' && measured.textContent.includes('full frame')
-            && picture?.dataset.answer === measured.dataset.answer;
-        }""",
-        timeout=60_000,
-    )
-
-
-def reading(page: Page, index: int) -> float:
-    return float(page.get_by_test_id(f"reading-{index}").inner_text().replace("!", ""))
-
-
-def picture_mean(page: Page) -> list[float]:
-    """Mean R, G, B of the picture as the page shows it."""
-    return page.evaluate(
-        """() => {
-          const c = document.querySelector('.frame canvas');
-          const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data;
-          const sum = [0, 0, 0];
-          for (let i = 0; i < d.length; i += 4) for (let k = 0; k < 3; k++) sum[k] += d[i + k];
-          return sum.map((s) => s / (d.length / 4));
-        }"""
-    )
-
-
-def until(page: Page, holds: Callable[[], bool], seconds: float = 30) -> None:
-    """Wait for the page to come to something that no single element says."""
-    for _ in range(int(seconds * 10)):
-        if holds():
-            return
-        page.wait_for_timeout(100)
-    said = page.locator("[role=alert], [role=status]").all_inner_texts()
-    raise AssertionError(f"it did not come to hold in time; the page says {said}, and measures {readings_of(page)}")
-
-
-def readings_of(page: Page) -> list[str]:
-    return page.locator("[data-testid^=reading-]").all_inner_texts()
+from tests.helpers.pages import drawn, picture_mean, reading, settled, until
 
 
 def scope_ink(page: Page, name: str) -> int:
@@ -276,62 +216,6 @@ def test_wall_opens_shots_and_chooses_references(page: Page, running, enter):
     row.get_by_role("button", name="open 22B-1").click()
     expect(page).to_have_url(re.compile(r"/desk/\d+"))
     expect(page.locator(".shot-head b")).to_have_text("22B-1")
-
-
-def test_handover_writes_files_that_can_be_fetched(page: Page, running, enter):
-    enter(running, "handover")
-    expect(page.get_by_label("12A-1", exact=True)).to_be_checked()
-    page.get_by_label("all shots").click()
-    page.get_by_label("12A-1", exact=True).click()
-    page.get_by_role("button", name="Hand over 1 shot").click()
-    expect(page.get_by_role("status").filter(has_text="The workers write it to")).to_be_visible()
-    expect(page.locator(".records summary").first).to_have_text("2 files")
-    with page.expect_download() as download:
-        page.get_by_role("link", name="12A-1.cdl").first.click()
-    assert "<Slope>" in download.value.path().read_text()
-
-
-def test_a_day_is_handed_over_with_clips_that_open(page: Page, running, enter, api, shot_named, tmp_path):
-    """Every shot's numbers, the report, and of a family's shots a clip: all that the page offers is fetched and opened."""
-    enter(running, "handover")
-    expect(page.get_by_label("12A-1", exact=True)).to_be_checked()
-    families = page.get_by_role("row").filter(has_text="Yard, low sun")
-    page.get_by_label("all shots").click()
-    for row in families.all():
-        row.get_by_role("checkbox").check()
-    page.get_by_label("report").check()
-    page.get_by_label(".clf").check()
-    page.get_by_label("H.264").check()
-    page.get_by_label("Pictures are").select_option("960")
-    page.get_by_label("cut to").select_option("1.85")
-    page.get_by_label("name and timecode stand in the picture").check()
-    page.get_by_label("Files are called").fill("{scene}")
-    expect(page.locator("#names-said")).to_contain_text("would all be 22")
-    page.get_by_label("Files are called").fill("{nothing}")
-    expect(page.locator("#names-said")).to_contain_text("nothing that a shot has")
-    expect(page.get_by_role("button", name="Hand over")).to_be_disabled()
-    page.get_by_label("Files are called").fill("{camera}_{name}")
-    page.get_by_role("button", name="Hand over").click()
-    count = families.count()
-    record = page.locator(".records li").first
-    expect(record).to_contain_text(f"{count} of {count} rendered", timeout=120_000)
-    fetched = {}
-    for link in record.get_by_role("link").all():
-        fetched[link.inner_text()] = tmp_path / link.inner_text()
-        fetched[link.inner_text()].write_bytes(api.get(link.get_attribute("href").removeprefix("/api")).content)
-    assert {path.suffix for path in fetched.values()} == {".cdl", ".ccc", ".clf", ".html", ".pdf", ".csv", ".mp4"}
-    clips = [path for path in fetched.values() if path.suffix == ".mp4"]
-    assert len(clips) == count
-    for clip in clips:
-        assert probe(clip).size == (960, 520)
-    assert "22A-1" in fetched["report.html"].read_text()
-    shot = shot_named("22A-1")
-    expect(record).not_to_contain_text("changed since")
-    order = {"correction": written(PLAIN["shot"].balanced(Primary((1.2, 1.0, 1.0)))), "base": shot["version_id"]}
-    api.put(f"/shots/{shot['id']}/correction", json=order).raise_for_status()
-    expect(record).to_contain_text("22A-1 has changed since")
-    api.post(f"/shots/{shot['id']}/undo")
-    expect(record).not_to_contain_text("changed since")
 
 
 def test_intake_lists_the_day(page: Page, running, enter):
@@ -552,10 +436,10 @@ def test_playing_runs_the_frames_with_scopes_alive(desk):
 
     page.keyboard.press("Home")
     start = frame()
-    ink = page.evaluate("document.querySelector('.frame canvas').dataset.drawn")
+    before = drawn(page)
     page.keyboard.press("l")
     expect(page.get_by_test_id("measured-on")).to_contain_text("playing")
-    until(page, lambda: int(page.evaluate("document.querySelector('.frame canvas').dataset.drawn")) > int(ink) + 6)
+    until(page, lambda: drawn(page) > before + 6)
     page.keyboard.press("k")
     moved = frame()
     assert moved != start
@@ -566,12 +450,14 @@ def test_playing_runs_the_frames_with_scopes_alive(desk):
     for _ in range(5):
         page.keyboard.press("ArrowRight")
     page.keyboard.press("o")
+    before = drawn(page)
     page.keyboard.press("Space")
-    page.wait_for_timeout(900)
+    until(page, lambda: drawn(page) > before + 12)  # twice round
     page.keyboard.press("Space")
     assert moved <= frame() <= moved + 5
+    before = drawn(page)
     page.keyboard.press("j")
-    page.wait_for_timeout(400)
+    until(page, lambda: drawn(page) > before + 6)
     page.keyboard.press("k")
     assert moved <= frame() <= moved + 5
 
@@ -833,7 +719,7 @@ def test_the_picture_is_looked_into_and_versions_are_compared_and_brought_back(d
 
     page.keyboard.down("d")
     until(page, lambda: sum(picture_mean(page)) < mean - 60)
-    page.wait_for_timeout(300)
+    page.wait_for_timeout(300)  # the key is held: a short press would leave the picture pushed
     page.keyboard.up("d")
     until(page, lambda: abs(sum(picture_mean(page)) - mean) < 10)
     page.keyboard.press("a")

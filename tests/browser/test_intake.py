@@ -1,44 +1,29 @@
 """Intake and Settings as a colourist works there, on a card of odd clips and a demo of its own."""
 
-import shutil
-
 import pytest
 from playwright.sync_api import Page, expect
 
-from dovrel.bench import mixed_card
+from tests.helpers import mixed
+
+pytestmark = pytest.mark.shots("12A-1")
 
 
 @pytest.fixture(scope="module")
-def card(own):
-    """A few clips of the mixed card, with what lies beside them."""
-    whole = own.media / "whole"
-    mixed_card.make(whole)
-    folder = own.media / "card"
-    folder.mkdir()
-    for name in (
-        "C001.mp4",
-        "C005.mp4",
-        "S001.mp4",
-        "S002.mp4",
-        "X_boxed.mov",
-        "F002.mov",
-        "C001.xml",
-        "C004.mov",
-        "card.md5",
-        "plate.1001.png",
-        "plate.1002.png",
-        "plate.1003.png",
-    ):
-        (whole / name).rename(folder / name)
-    # A second clip of the same name, as two cards may hold.
-    (folder / "again").mkdir()
-    shutil.copy(folder / "C004.mov", folder / "again")
-    return folder
+def beginning(days, beginning):
+    """A small card of odd clips is taken in beside one shot of the demo."""
+    card = mixed.few(beginning.media)
+
+    def take_in(run):
+        with run.client() as client:
+            client.post("/intake", json={"folder": str(card)}).raise_for_status()
+        run.wait_measured()
+
+    return days.after(beginning, take_in)
 
 
 @pytest.fixture
-def intake(page: Page, own, enter):
-    enter(own, "intake")
+def intake(page: Page, running, enter):
+    enter(running, "intake")
     expect(page.locator("[data-clip]").first).to_be_visible()
     return page
 
@@ -52,22 +37,7 @@ def show(page: Page, name: str) -> None:
     page.get_by_label("which clips").get_by_role("button", name=name).click()
 
 
-def test_a_card_is_taken_in_and_what_needs_a_decision_stands_first(intake, card, own):
-    intake.get_by_label("Folder or card").fill(str(card))
-    intake.keyboard.press("Enter")
-    expect(intake.locator(".bar .told")).to_contain_text("9 clips taken in")
-    own.wait_measured()
-    first = intake.locator("[data-clip]").first
-    expect(first).to_contain_text("the file is empty")
-    show(intake, "warned")
-    expect(intake.locator("[data-clip]")).to_have_count(1)
-    expect(intake.locator("[data-clip]")).to_contain_text("not the one in card.md5")
-    show(intake, "passed over")
-    expect(intake.get_by_text(".xml is no kind of clip")).to_be_visible()
-    expect(intake.get_by_text("not there: ")).to_contain_text("C099.mp4")
-
-
-def test_keys_change_many_clips_at_once_and_take_it_back(intake, card, own):
+def test_keys_change_many_clips_at_once_and_take_it_back(intake, running):
     intake.keyboard.press("/")
     intake.keyboard.type("S00")
     intake.get_by_label("search").blur()
@@ -79,23 +49,23 @@ def test_keys_change_many_clips_at_once_and_take_it_back(intake, card, own):
     expect(row(intake, "S002")).to_contain_text("full BT.601?")
     intake.keyboard.press("y")
     expect(row(intake, "S001")).not_to_contain_text("BT.601?")
-    own.wait_measured()
+    running.wait_measured()
     intake.keyboard.press("Control+z")
     intake.keyboard.press("Control+z")
     expect(row(intake, "S001")).to_contain_text("narrow?")
-    own.wait_measured()
+    running.wait_measured()
 
 
-def test_a_sequence_is_given_another_rate(intake, card, own):
+def test_a_sequence_is_given_another_rate(intake, running):
     intake.get_by_label("search").fill("plate")
     row(intake, "plate").click()
     expect(row(intake, "plate")).to_contain_text("160×90 24")
     intake.get_by_role("button", name="Rate").click()
     expect(row(intake, "plate")).to_contain_text("160×90 25")
-    own.wait_measured()
+    running.wait_measured()
     intake.keyboard.press("Control+z")
     expect(row(intake, "plate")).to_contain_text("160×90 24")
-    own.wait_measured()
+    running.wait_measured()
 
 
 EDIT = """TITLE: T
@@ -110,8 +80,8 @@ FCM: NON-DROP FRAME
 """
 
 
-def test_events_that_may_mean_several_clips_are_asked_about(page: Page, own, enter, card):
-    enter(own, "line-up")
+def test_events_that_may_mean_several_clips_are_asked_about(page: Page, running, enter):
+    enter(running, "line-up")
     page.locator("input[type=file]").set_input_files(
         {"name": "scene.edl", "mimeType": "text/plain", "buffer": EDIT.encode()}
     )
@@ -120,13 +90,13 @@ def test_events_that_may_mean_several_clips_are_asked_about(page: Page, own, ent
     expect(sheet).to_contain_text("no shot is called 99Z-9")
     sheet.get_by_label("shot of event 2").select_option(index=1)
     sheet.get_by_role("button", name="Place what is answered").click()
-    own.wait(lambda: len(own.day()["production"]["line_up"]) == 2, 30)
-    chosen = own.day()["production"]["line_up"][1]["shot"]
-    assert next(shot["name"] for shot in own.day()["shots"] if shot["id"] == chosen) == "C004"
+    running.wait(lambda: len(running.day()["production"]["line_up"]) == 2, 30)
+    chosen = running.day()["production"]["line_up"][1]["shot"]
+    assert next(shot["name"] for shot in running.day()["shots"] if shot["id"] == chosen) == "C004"
     page.get_by_role("button", name="1 not placed").wait_for()
 
 
-def test_bars_are_set_by_hand(intake, card, own):
+def test_bars_are_set_by_hand(intake, running):
     intake.get_by_label("search").fill("X_boxed")
     expect(row(intake, "X_boxed")).to_contain_text("bars found: 2.4")
     row(intake, "X_boxed").click()
@@ -136,10 +106,10 @@ def test_bars_are_set_by_hand(intake, card, own):
     expect(dialog).to_contain_text("1.85:1")
     dialog.get_by_role("button", name="Set").click()
     expect(row(intake, "X_boxed")).to_contain_text("bars set: 1.8")
-    own.wait_measured()
+    running.wait_measured()
 
 
-def test_clips_are_moved_to_a_new_camera(intake, card):
+def test_clips_are_moved_to_a_new_camera(intake):
     intake.get_by_label("search").fill("C005")
     row(intake, "C005").click()
     intake.keyboard.press("c")
@@ -152,7 +122,7 @@ def test_clips_are_moved_to_a_new_camera(intake, card):
     expect(intake.get_by_role("complementary")).to_contain_text("second body")
 
 
-def test_a_shot_off_the_day_is_seen_on_intake_alone(intake, card, own):
+def test_a_shot_off_the_day_is_seen_on_intake_alone(intake, running):
     intake.get_by_label("search").fill("C001")
     row(intake, "C001").click()
     intake.keyboard.press("Delete")
@@ -169,8 +139,8 @@ def test_a_shot_off_the_day_is_seen_on_intake_alone(intake, card, own):
     expect(row(intake, "C001")).to_be_visible()
 
 
-def test_settings_say_what_a_change_touches_before_it_is_kept(page: Page, own, enter):
-    enter(own, "settings")
+def test_settings_say_what_a_change_touches_before_it_is_kept(page: Page, running, enter):
+    enter(running, "settings")
     page.get_by_label("tolerance").fill("4.5")
     expect(page.locator(".keep")).to_contain_text("Nothing is measured or changed")
     page.get_by_label("name", exact=True).fill("Quire Lane, block two")

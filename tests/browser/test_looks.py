@@ -5,9 +5,10 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.test_colour import add, as_they_were, steps  # noqa: F401
-from tests.browser.test_desk import desk, picture_mean, reading, settled, until  # noqa: F401
-from tests.looks import cube_file, faded
+from tests.helpers.looks import cube_file, faded
+from tests.helpers.pages import add, picture_mean, reading, settled, steps, until
+
+pytestmark = pytest.mark.shots("12A-1", "21A-1", "23A-1")
 
 
 @pytest.fixture(autouse=True)
@@ -32,7 +33,7 @@ def type_into(page: Page, name: str, text: str) -> None:
     settled(page)
 
 
-def test_looks_are_compared_and_one_is_chosen(desk, api, shot_named, tmp_path):  # noqa: F811
+def test_looks_are_compared_and_one_is_chosen(desk, api, shot_named, tmp_path):
     api.post(f"/shots/{shot_named('21A-1')['id']}/keep", json={"frame": 12, "as_reference": True})
     page = desk("12A-1")
     page.keyboard.press("Shift+K")
@@ -73,7 +74,7 @@ def test_looks_are_compared_and_one_is_chosen(desk, api, shot_named, tmp_path): 
     until(page, lambda: of_show(api)[1]["values"]["takes"] == "output:rec709")
 
 
-def test_the_finish_is_typed_measured_and_switched(desk, api):  # noqa: F811
+def test_the_finish_is_typed_measured_and_switched(desk, api):
     page = desk("12A-1")
     page.get_by_role("button", name="show", exact=True).click()
     settled(page)
@@ -108,7 +109,7 @@ def pixels(page: Page) -> list[int]:
     )
 
 
-def test_noise_is_told_and_a_shaken_picture_is_steadied(desk, shot_named):  # noqa: F811
+def test_noise_is_told_and_a_shaken_picture_is_steadied(desk, shot_named):
     page = desk("23A-1")
     add(page, "denoise")
     expect(page.get_by_text(re.compile(r"Noise of luma and chroma here: .* before, .* after"))).to_be_visible()

@@ -5,8 +5,9 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.test_colour import add, as_they_were, at, drag, steps  # noqa: F401
-from tests.browser.test_desk import desk, picture_mean, reading, settled, until  # noqa: F401
+from tests.helpers.pages import at, drag, frame_shown, picture_mean, reading, settled, steps, until
+
+pytestmark = pytest.mark.shots("12A-1", "14C-1", "21A-1", "21C-2", "22A-3", "23A-1")
 
 
 def begin_pick(page: Page) -> None:
@@ -22,7 +23,7 @@ def take(page: Page, x: float, y: float, key: str | None = None) -> None:
         page.mouse.click(*at(page, "picture", x, y))
         if key:
             page.keyboard.up(key)
-    page.wait_for_timeout(100)
+    frame_shown(page)
     settled(page)
 
 
@@ -31,7 +32,7 @@ def selected(page: Page) -> float:
     return float(text.rstrip(" %")) if "%" in text else 0.0
 
 
-def test_a_loud_red_is_picked_and_put_beside_the_references(desk, api, shot_named):  # noqa: F811
+def test_a_loud_red_is_picked_and_put_beside_the_references(desk, api, shot_named):
     """Pick it, match it to the same thing in the reference, see its matte, take it back."""
     reference = shot_named("21A-1")
     api.post(f"/shots/{reference['id']}/keep", json={"frame": 12, "as_reference": True})
@@ -69,7 +70,7 @@ def test_a_loud_red_is_picked_and_put_beside_the_references(desk, api, shot_name
     until(page, lambda: abs(reading(page, 9) - reds) < 0.3)
 
 
-def test_what_is_outside_has_numbers_of_its_own(desk, shot_named):  # noqa: F811
+def test_what_is_outside_has_numbers_of_its_own(desk, shot_named):
     page = desk("12A-1")
     begin_pick(page)
     take(page, 0.36, 0.6)
@@ -87,7 +88,7 @@ def test_what_is_outside_has_numbers_of_its_own(desk, shot_named):  # noqa: F811
     until(page, lambda: abs(reading(page, 1) - inside) < 0.3)
 
 
-def test_an_area_is_drawn_moved_by_keys_and_typed(desk, shot_named):  # noqa: F811
+def test_an_area_is_drawn_moved_by_keys_and_typed(desk, shot_named):
     page = desk("14C-1")
     drag(page, at(page, "picture", 0.3, 0.2), at(page, "picture", 0.5, 0.6))
     page.keyboard.press("Shift+N")
@@ -121,7 +122,7 @@ def test_an_area_is_drawn_moved_by_keys_and_typed(desk, shot_named):  # noqa: F8
     expect(page.get_by_role("button", name=re.compile("corner . of outline 3"))).to_have_count(3)
 
 
-def test_a_hot_part_is_held_down(desk):  # noqa: F811
+def test_a_hot_part_is_held_down(desk):
     page = desk("12A-1")
     drag(page, at(page, "picture", 0.5, 0.1), at(page, "picture", 0.62, 0.4))
     page.keyboard.press("Shift+N")
@@ -137,7 +138,7 @@ def test_a_hot_part_is_held_down(desk):  # noqa: F811
     expect(page.get_by_text("nothing is to be held down")).to_be_visible()
 
 
-def test_a_wall_in_the_sun_is_held_down_behind_a_face(desk):  # noqa: F811
+def test_a_wall_in_the_sun_is_held_down_behind_a_face(desk):
     page = desk("22A-3")
     page.keyboard.press("Shift+N")
     page.get_by_role("button", name=re.compile("^pick ")).click()
@@ -159,7 +160,7 @@ def test_a_wall_in_the_sun_is_held_down_behind_a_face(desk):  # noqa: F811
     assert min(reading(page, i) for i in range(9)) < 12
 
 
-def test_an_area_follows_a_face(desk, shot_named):  # noqa: F811
+def test_an_area_follows_a_face(desk, shot_named):
     page = desk("23A-1")
     page.get_by_label("frame", exact=True).press("Home")
     settled(page)

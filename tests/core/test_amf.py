@@ -25,6 +25,7 @@ def reader():
     """The program that comes with the library and turns an AMF into one of its own files."""
     file = Path(ocio.__file__).parent / "bin/pyocioamf/pyocioamf.py"
     spec = importlib.util.spec_from_file_location("pyocioamf", file)
+    assert spec and spec.loader
     module = importlib.util.module_from_spec(spec)
     spec.loader.exec_module(module)
     return module

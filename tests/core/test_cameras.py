@@ -24,7 +24,8 @@ def recorded(rng):
         grey = scene.mean(axis=1, keepdims=True)
         seen = [grey + (scene - grey) @ matrices[n].T + LIT[n] * STOP for n in (one, other)]
         places = rng.random((400, 2)).astype(np.float32)
-        return Link(*(part.astype(np.float32) for part in seen), np.ones(400), places, 400, overlies)
+        here, there = (part.astype(np.float32) for part in seen)
+        return Link(here, there, np.ones(400), places, 400, overlies)
 
     return link
 
@@ -44,7 +45,9 @@ def test_a_cameras_step_is_one_for_all_its_shots(recorded, table):
     assert first[0].extended == second[0].extended
     assert first[0].gained > 0.3
     for shot, (_, placed) in ((1, first), (2, second)):
-        assert placed.distance_after < 0.7 * found.solved.shots[shot].distance_after
+        before = found.solved.shots[shot].distance_after
+        assert before is not None and placed.distance_after is not None
+        assert placed.distance_after < 0.7 * before
         assert "2 shots of it lie over the reference's camera" in placed.notes[-1]
     own, told = found.extended(3, table)
     assert own.extended is None
@@ -57,7 +60,9 @@ def test_it_serves_a_shot_of_the_camera_that_hangs_on_another_one(recorded, tabl
     part, placed = found.extended(3, table)
     assert placed.chain == (3, 2, 0)
     assert part.extended == found.extended(1, table)[0].extended
-    assert placed.distance_after < found.solved.shots[3].distance_after
+    before = found.solved.shots[3].distance_after
+    assert before is not None and placed.distance_after is not None
+    assert placed.distance_after < before
 
 
 def test_what_one_shot_asks_for_and_the_others_do_not_is_not_believed(recorded, table):

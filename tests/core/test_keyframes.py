@@ -17,7 +17,8 @@ from dovrel.core.steps.primary import IDENTITY, Primary
 
 DARKER = controls.set_exposure(IDENTITY, -1.0)
 LIGHTER = controls.set_exposure(IDENTITY, 1.0)
-PART = Extended(((0.8, 0.2, 0.0), (0.0, 1.0, 0.0), (0.0, 0.05, 0.95)), curves=((0, 0, 0.01, 0.02, 0.02),) * 3)
+BENT = (0.0, 0.0, 0.01, 0.02, 0.02)
+PART = Extended(((0.8, 0.2, 0.0), (0.0, 1.0, 0.0), (0.0, 0.05, 0.95)), curves=(BENT, BENT, BENT))
 
 
 def changing(*keyframes: Keyframe) -> Step:

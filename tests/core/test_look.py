@@ -14,7 +14,7 @@ from dovrel.core.steps.chain import apply_in_order
 from dovrel.core.steps.correction import Correction, Step, checked
 from dovrel.core.steps.look import Look, lost
 from dovrel.core.steps.primary import Primary
-from tests.looks import clf_file, cube_file, faded, warmer
+from tests.helpers.looks import clf_file, cube_file, faded, warmer
 
 SHOWN = "output:rec709"
 

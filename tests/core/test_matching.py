@@ -69,6 +69,7 @@ def test_ties_alone_make_their_patches_measure_the_same(demo_frame, table):
     result = match(evidence)
     assert result.basis == "ties"
     assert "2 ties" in " ".join(result.notes)
+    assert evidence.pairs is not None
     before, after = (differences(evidence.pairs, [n], table) for n in (IDENTITY, result.numbers))
     assert after.mean() < 0.35 * before.mean()
     with pytest.raises(ValueError, match="ties"):
@@ -187,7 +188,7 @@ def test_residuals_are_of_mean_colours_and_scatter_does_not_enter(rng, table):
     pairs = Pairs(shot, right, np.ones(4000), rng.random((4000, 2)))
     assert np.mean(ciede2000(lab_of_display(scattered), lab_of_display(right))) > 2
     assert residuals.of_pairs(pairs, scattered).off < 0.6
-    cast = display_of(shot + np.float32([0.02, 0, -0.02]), [], table)
+    cast = display_of(shot + np.array([0.02, 0, -0.02], np.float32), [], table)
     found = residuals.of_pairs(pairs, cast)
     assert min(found.lows, found.mids, found.highs) > 3
     assert found.off == pytest.approx(residuals.of_pictures(cast, right).off, abs=1.5)

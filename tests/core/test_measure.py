@@ -168,6 +168,6 @@ def test_a_point_is_named(demo_frame, plain):
     assert point["red"] == pytest.approx(100 * MID_GREY, abs=0.01)
     assert point["stops"] == pytest.approx(0, abs=0.01)
     assert point["chroma"] == pytest.approx(0, abs=0.01)
-    red = name_point(codes.pack(np.tile(np.float32([0.75, 0, 0]), (9, 9, 1))), 0.0, 1.0, [], plain)
+    red = name_point(codes.pack(np.tile(np.array([0.75, 0, 0], np.float32), (9, 9, 1))), 0.0, 1.0, [], plain)
     assert red["hue"] == pytest.approx(np.degrees(np.arctan2(0.6 * 0.8338, -0.1146 * 0.75)) % 360, abs=8)
     assert red["chroma"] > 35

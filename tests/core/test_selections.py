@@ -108,6 +108,7 @@ def test_a_matte_after_an_area_is_that_of_colours_as_they_reach_it(demo_frame, t
     reached = np.asarray(codes.unpack(picture.packed))
     for values in before:
         reached = values.apply(reached)
+    assert clean.pick
     wanted = clean.pick.share(reached.astype(np.float32))
     for _ in range(3):
         masks._kept.clear()
@@ -413,7 +414,7 @@ def test_what_reads_less_is_not_held_down_and_what_comes_after_can_forbid_it(tab
     wall = np.full((50, 3), 0.5)
     with pytest.raises(ValueError, match="nothing is to be held down to 90 %"):
         parts.held_down(wall, Primary(), (), table, 0.9, DEFAULT_PERCENTILES)
-    lifted = (Primary(slope=(0.01,) * 3, offset=(0.6,) * 3),)
+    lifted = (Primary(slope=(0.01, 0.01, 0.01), offset=(0.6, 0.6, 0.6)),)
     with pytest.raises(ValueError, match="what comes after it lifts it"):
         parts.held_down(wall, Primary(), lifted, table, 0.4, DEFAULT_PERCENTILES)
 
@@ -445,6 +446,7 @@ def test_the_nearest_colours_are_found_in_another_picture(rng):
     found = parts.nearest_in(selection, there + rng.normal(0, 0.0005, there.shape), share, 0.1)
     assert found[10:20, 10:30].sum() == found.sum() > 100
     # A grey that is left out here lies nearer to the paler red than its own deep one does.
+    assert selection.pick
     grey = replace(selection, pick=replace(selection.pick, left=(Sample(0.4, 0.06, 0.006),)))
     assert np.array_equal(parts.nearest_in(grey, there, share, 0.1), parts.nearest_in(selection, there, share, 0.1))
     with pytest.raises(ValueError, match="hardly any colour"):

@@ -1,6 +1,7 @@
 """The solver on hard problems: heavy casts, crushed lows, clipped highs, starts far from the aim."""
 
 from dataclasses import replace
+from typing import cast
 
 import numpy as np
 import pytest
@@ -119,7 +120,7 @@ def test_saturation_is_met_and_pulls_along_no_more_than_saturation_does(demo_fra
     def by_itself(saturation: float) -> np.ndarray:
         return sample.readings([replace(IDENTITY, saturation=saturation)]) - aims
 
-    alone = by_itself(brentq(lambda one: by_itself(one)[9], 0.05, 4))
+    alone = by_itself(cast(float, brentq(lambda one: by_itself(one)[9], 0.05, 4)))
     for effort in ("drag", "thorough"):
         off = solve(pixels, IDENTITY, aims, table, moved=[9], effort=effort).readings - aims
         assert abs(off[9]) < 0.15

@@ -133,7 +133,8 @@ def _shaken(rng: np.random.Generator, count: int = 60) -> tuple[list[Frame], np.
     way -= way[0]
     frames = []
     for n, (x, y) in enumerate(way):
-        seen = cv2.warpAffine(big, np.float32([[1, 0, x - 160], [0, 1, y - 90]]), (WIDE, HIGH), flags=cv2.INTER_CUBIC)
+        moved = np.array([[1, 0, x - 160], [0, 1, y - 90]], np.float32)
+        seen = cv2.warpAffine(big, moved, (WIDE, HIGH), flags=cv2.INTER_CUBIC)
         frames.append(Frame(n, codes.pack(seen), np.ones((HIGH, WIDE), bool)))
     return frames, way
 

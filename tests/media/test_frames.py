@@ -1,7 +1,6 @@
 """The store of frames: what it decodes once, what it keeps, and when it stops."""
 
 import threading
-import time
 from dataclasses import replace
 
 import numpy as np
@@ -162,7 +161,7 @@ def test_the_hand_stops_what_is_made_ready(source, monkeypatch):
 def test_a_store_that_does_not_read_ahead_makes_nothing_ready(source, decoded):
     store = FrameStore(reads_ahead=False)
     store.make_ready(source, 0)
-    time.sleep(0.2)
+    settled(store)
     assert decoded == []
 
 

@@ -12,7 +12,7 @@ from dovrel.media.picture import WayIn
 
 
 def written(path, level: float, kind=oiio.UINT16, size=(48, 32), **attributes):
-    spec = oiio.ImageSpec(*size, 3, kind)
+    spec = oiio.ImageSpec(size[0], size[1], 3, kind)
     for name, value in attributes.items():
         if name == "timecode":
             spec.attribute("smpte:TimeCode", oiio.TypeDesc("timecode"), value)

@@ -42,7 +42,7 @@ def folder(tmp_path_factory):
 
 def brightness(codes: np.ndarray) -> float:
     """Which of the sixty a picture is, by its brightness."""
-    return decode_signal(codes[90, 160, 1]) * 219 / 2
+    return float(decode_signal(codes[90, 160, 1])) * 219 / 2
 
 
 @pytest.mark.parametrize(

@@ -11,10 +11,12 @@ from pathlib import Path
 
 import httpx
 import psutil
+import psycopg
 import pytest
 
 from dovrel.bench.demo_run import DemoRun, demo_run
 from dovrel.bench.orders import numbers_of, ten
+from dovrel.store.cluster import Cluster
 
 
 @pytest.fixture(scope="module")
@@ -166,7 +168,8 @@ def test_a_start_without_any_footage_runs_with_all_its_parts(tmp_path):
     try:
         run.start()
         workers = parts(run, "worker")
-        time.sleep(6)  # longer than a worker takes to find out that it cannot work
+        with psycopg.connect(Cluster(run.data / "postgres").address(), autocommit=True) as line:
+            run.wait(lambda: line.execute("SELECT count(*) FROM procrastinate_workers").fetchone() == (1,), 60)
         assert parts(run, "worker") == workers
         assert run.day()["shots"] == []
         with run.client() as client:

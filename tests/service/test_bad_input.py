@@ -5,19 +5,15 @@ import os
 import shutil
 import subprocess
 from pathlib import Path
+from typing import cast
 
 import pytest
 
 from dovrel.bench.orders import levels, ten
 from dovrel.demo import cards
-from tests.running_demo import hand_over
+from tests.helpers.handing import hand_over
 
-
-@pytest.fixture(scope="module")
-def running(own):
-    """A demo of this module's own: odd clips are taken in here."""
-    return own
-
+pytestmark = pytest.mark.shots("12A-1", "12A-2", "12C-2")
 
 NOTHING = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1]
 BEYOND = 2**31
@@ -34,7 +30,7 @@ def test_take_in_lists_odd_clips_one_by_one_and_goes_on(api, running):
     command = ["ffmpeg", "-loglevel", "error", "-y", "-i", str(whole), "-c", "copy", *tagged,
                "-movflags", "use_metadata_tags", str(folder / "C_tags.mov")]  # fmt: skip
     subprocess.run(command, check=True, stdin=subprocess.DEVNULL)
-    shutil.copy(whole, os.fsencode(folder) + b"/D_\xff\xfe.mp4")
+    shutil.copy(os.fsencode(whole), os.fsencode(folder) + b"/D_\xff\xfe.mp4")
     unknown = (folder / "C_tags.mov").read_bytes()
     for known in (b"avc1", b"hvc1", b"hev1"):
         unknown = unknown.replace(known, b"zq7x")
@@ -128,7 +124,7 @@ ABSURD = [
     ("PUT", "/shots/1/correction", {"correction": ten([1e300] * 10), "base": None}),
     ("PUT", "/shots/1/correction", {"correction": ten(NOTHING), "change": "a\0", "base": None}),
     ("PUT", "/shots/1/correction", {"correction": ten(NOTHING), "base": 2**70}),
-    ("PUT", "/levels/camera/1", {"correction": ten([1, 1, 1, 0, 0, 0, 1, 1, 1, "much"], "camera")}),
+    ("PUT", "/levels/camera/1", {"correction": ten(cast(list[float], [1, 1, 1, 0, 0, 0, 1, 1, 1, "much"]), "camera")}),
     ("PUT", f"/levels/show/{BEYOND}", {"correction": ten(NOTHING, "show")}),
     ("POST", "/shots/1/balance", {"frame": 2**80}),
     ("POST", "/shots/1/match", {"frame": 0, "strength": 1e9}),

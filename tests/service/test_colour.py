@@ -12,6 +12,8 @@ from dovrel.core.steps.documents import written
 from dovrel.core.steps.hue_turns import HueTurns, Spoke
 from dovrel.core.steps.primary import IDENTITY
 
+pytestmark = pytest.mark.shots("12C-4", "14A-1", "21A-1", "21B-1", "21C-2", "22A-2")
+
 APRON_AT = (0.36, 0.66)
 """In 21C-2, parts of the picture."""
 

@@ -280,11 +280,10 @@ def test_before_a_point_is_named_without_the_extended_part_too(desk):
 
 def test_a_point_is_named_as_the_frame_has_it(desk, frames):
     source, _ = desk.viewing.source(1)
-    named = json.loads(desk.point(Point(kind="point", number=4, shot=1, frame=20, x=0.4, y=0.5)))
+    asked = {"kind": "point", "number": 4, "shot": 1, "frame": 20, "x": 0.4, "y": 0.5}
+    named = json.loads(desk.point(Point.model_validate(asked)))
     assert named["number"] == 4
-    brighter = json.loads(
-        desk.point(Point(kind="point", number=5, shot=1, frame=20, levels=levels(shot=BRIGHTER), x=0.4, y=0.5))
-    )
+    brighter = json.loads(desk.point(Point.model_validate(asked | {"levels": levels(shot=BRIGHTER)})))
     assert brighter["stops"] == pytest.approx(named["stops"] + 0.5, abs=0.02)
     assert brighter["luma"] > named["luma"]
     code = codes.decode_signal(read_frame(source.path, 20, source.info))

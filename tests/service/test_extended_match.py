@@ -16,23 +16,36 @@ from dovrel.demo import cards
 from dovrel.formats import asc_cdl
 from dovrel.media.footage import probe, read_recorded
 from dovrel.media.picture import shrink, to_picture
-from tests.running_demo import hand_over
-from tests.service.test_whole_day import batch, family, shots
+from tests.helpers.asking import batch, family, keep_as_reference, shots
+from tests.helpers.handing import hand_over
+
+pytestmark = pytest.mark.shots("12A-1", "12A-2", "12B-3", "12C-2", "12C-4")
 
 
 @pytest.fixture(scope="module")
-def api(own):
-    with own.client() as client:
-        found = shots(client)
-        client.post(f"/shots/{found['12A-1']['id']}/keep", json={"frame": 36, "as_reference": True})
-        yield client
+def beginning(days, beginning):
+    """12A-1 is the reference; 12C-2, of another make of camera, is matched to it with the extended step."""
+
+    def match(run):
+        with run.client() as client:
+            keep_as_reference(client, "12A-1", 36)
+            shot = shots(client)["12C-2"]
+            order = {"frame": 36, "base": shot["version_id"], "extended": True}
+            client.post(f"/shots/{shot['id']}/match", json=order).raise_for_status()
+
+    return days.after(beginning, match)
 
 
-@pytest.fixture(scope="module")
-def matched(api) -> dict:
-    """12C-2, of another make of camera, matched with the extended step."""
-    shot = shots(api)["12C-2"]
-    answer = api.post(f"/shots/{shot['id']}/match", json={"frame": 36, "base": shot["version_id"], "extended": True})
+@pytest.fixture
+def matched(shot_named) -> dict:
+    return shot_named("12C-2")
+
+
+@pytest.fixture
+def compared(api, matched) -> dict:
+    """The shot as it is, after this server has compared it with its reference: only then can it say how far off an edit is."""
+    order = {"frame": 36, "base": matched["version_id"], "extended": True}
+    answer = api.post(f"/shots/{matched['id']}/match", json=order)
     assert answer.status_code == 200, answer.text
     return answer.json()["shot"]
 
@@ -62,8 +75,8 @@ def test_a_match_goes_on_with_an_extended_part_and_says_what_it_gains(api, match
     assert {"lows", "mids", "highs", "skin", "off"} == set(matched["report"]["residuals"])
 
 
-def test_it_is_switched_off_and_on_as_versions(api, matched):
-    before = seen(api, matched)
+def test_it_is_switched_off_and_on_as_versions(api, compared):
+    matched, before = compared, seen(api, compared)
     off = put(api, shots(api)["12C-2"], extended_on=False)
     assert extended_values(off) == extended_values(matched)
     assert numbers_of(off) == numbers_of(matched)
@@ -76,7 +89,7 @@ def test_it_is_switched_off_and_on_as_versions(api, matched):
     assert np.abs(seen(api, on) - before).max() == 0
 
 
-def test_a_change_by_hand_keeps_it_and_undo_goes_back(api, matched):
+def test_a_change_by_hand_keeps_it_and_undo_goes_back(api, compared):
     shot = shots(api)["12C-2"]
     numbers = [*numbers_of(shot)[:9], numbers_of(shot)[9] * 1.1]
     changed = put(api, shot, numbers=numbers)
@@ -154,10 +167,10 @@ def test_a_plain_match_goes_on_with_it_only_where_there_is_one(api):
     assert balanced["shot"]["report"] is None
 
 
-def test_parts_that_would_harm_are_refused_on_the_live_channel(api, own, matched):
+def test_parts_that_would_harm_are_refused_on_the_live_channel(api, running, matched):
 
     falling = [*np.eye(3).ravel(), 0.2, *[0.0] * 14]
-    with own.live() as channel:
+    with running.live() as channel:
         request = {"kind": "show", "number": 1, "shot": matched["id"], "frame": 0}
         channel.send(json.dumps({**request, "levels": levels(shot=ten(numbers_of(matched), extended=falling))}))
         answer = channel.recv(timeout=60)

@@ -6,18 +6,13 @@ import pytest
 
 from dovrel.bench.orders import numbers_of
 from dovrel.core.steps.primary import IDENTITY
-from tests.service.test_along import keyframed
-from tests.service.test_whole_day import family, shots
+from tests.helpers.asking import done, family, keep_as_reference, keyframed, shots
+
+pytestmark = pytest.mark.shots(
+    "21A-1", "21A-2", "21A-3", "21A-4", "21B-1", "21C-1", "21C-2", "22A-1", "22A-2", "22A-3", "22B-1", "22C-1"
+)
 
 YARD = ["21A-2", "21B-1", "21C-1"]
-
-
-@pytest.fixture(scope="module")
-def api(own):
-    with own.client() as client:
-        found = shots(client)
-        client.post(f"/shots/{found['21A-1']['id']}/keep", json={"frame": 24, "as_reference": True})
-        yield client
 
 
 def ordered(api, names: list[str], **more) -> int:
@@ -39,13 +34,23 @@ def compared() -> list[float]:
 
 
 @pytest.fixture(scope="module")
-def matched(api, compared) -> dict[str, dict]:
-    number = ordered(api, YARD)
-    end = time.monotonic() + 240
-    while (now := operation(api, number))["done"] < len(YARD) and time.monotonic() < end:
-        compared.append(now["compared"])
-        time.sleep(0.2)
-    assert operation(api, number)["done"] == len(YARD)
+def beginning(days, beginning, compared):
+    """The yard's shots are matched to 21A-1 in one batch."""
+
+    def match(run):
+        with run.client() as client:
+            keep_as_reference(client, "21A-1", 24)
+            number = ordered(client, YARD)
+            end = time.monotonic() + 240
+            while (now := operation(client, number))["done"] < len(YARD) and time.monotonic() < end:
+                compared.append(now["compared"])
+                time.sleep(0.05)
+
+    return days.after(beginning, match)
+
+
+@pytest.fixture
+def matched(api) -> dict[str, dict]:
     return shots(api)
 
 
@@ -75,7 +80,7 @@ def test_the_batch_is_undone_as_one(api, matched):
     assert all(numbers_of(again[name]) == numbers_of(matched[name]) for name in YARD)
 
 
-def test_what_shots_share_is_told_and_kept(api, matched, own):
+def test_what_shots_share_is_told_and_kept(api, matched, running):
     yard = family(api, "Yard, overcast")
     told = api.post(f"/families/{yard['id']}/shared", json={"work": "one"})
     assert told.status_code == 200, told.text
@@ -86,7 +91,7 @@ def test_what_shots_share_is_told_and_kept(api, matched, own):
     assert all(one["chain"][-1] == 0 for one in shared["shots"])
     points = {(names[one["one"]], names[one["other"]]): one["points"] for one in shared["links"]}
     assert points["21A-1", "21C-1"] > 600
-    links = sorted((own.data / "links").iterdir())
+    links = sorted((running.data / "links").iterdir())
     assert len(links) == len(names) * (len(names) - 1) // 2
     made = [link.stat().st_mtime_ns for link in links]
     assert api.post(f"/families/{yard['id']}/shared", json={}).json() == shared
@@ -107,15 +112,13 @@ def test_the_desk_matches_to_the_reference_alone_if_asked(api):
     assert answer.json()["shot"]["report"]["chain"] == []
 
 
-def test_a_shot_whose_balance_changes_is_matched_in_its_family_at_its_keyframes(api, matched, own):
+def test_a_shot_whose_balance_changes_is_matched_in_its_family_at_its_keyframes(api, matched, running):
     """21C-1, whose white balance wanders: each end of it hangs on the reference, and gets numbers of its own."""
     walk, plain = shots(api)["21C-1"], IDENTITY.as_array().tolist()
     order = {"correction": keyframed((4, plain), (62, plain)), "base": walk["version_id"]}
     api.put(f"/shots/{walk['id']}/correction", json=order).raise_for_status()
     number = ordered(api, ["21C-1"])
-    end = time.monotonic() + 120
-    while operation(api, number)["done"] < 1 and time.monotonic() < end:
-        time.sleep(0.2)
+    done(api, {"id": number})
     after = shots(api)["21C-1"]
     assert operation(api, number)["failed"] == []
     assert after["report"]["basis"] == "chain"
@@ -140,23 +143,21 @@ def test_a_shot_of_another_family_joins_one_that_shares_nothing_with_the_referen
     assert (chain[0], chain[-1]) == ("22A-2", "22A-1")
     assert len(chain) > 2
     assert not set(chain[1:-1]) & set(names[: names.index("22A-2") + 1])
-    for _ in range(2):
-        api.post("/operations/undo", json={}).raise_for_status()
 
 
-def test_a_batch_that_is_cancelled_while_it_compares_ends_at_once(api, matched, own):
+def test_a_batch_that_is_cancelled_while_it_compares_ends_at_once(api, matched, running):
     """Links are looked for anew, and the family's shots stay as they are."""
-    for path in (own.data / "links").iterdir():
+    for path in (running.data / "links").iterdir():
         path.unlink()
     before = shots(api)
     number = ordered(api, [*YARD, "21A-3", "21A-4", "21C-2"], strength=0.5)
     end = time.monotonic() + 60
     while operation(api, number)["compared"] == 1 and time.monotonic() < end:
-        time.sleep(0.1)
+        time.sleep(0.02)
     assert operation(api, number)["compared"] < 1
     api.post(f"/operations/{number}/cancel").raise_for_status()
-    time.sleep(3)
-    assert len(list((own.data / "links").iterdir())) < 10
+    running.wait_idle()
+    assert len(list((running.data / "links").iterdir())) < 10
     assert operation(api, number)["done"] == 0
     after = shots(api)
     assert {name: shot["version_id"] for name, shot in after.items()} == {

@@ -1,8 +1,6 @@
 """Clips handed over in the background: rendered by the workers, cancelled, listed with what came of them."""
 
 import re
-import subprocess
-import sys
 from pathlib import Path
 
 import numpy as np
@@ -10,6 +8,7 @@ import PyOpenColorIO as ocio
 import pytest
 import xxhash
 
+from dovrel import cli
 from dovrel.core.colour import outputs
 from dovrel.core.steps.carried import FORMATS
 from dovrel.core.steps.correction import PLAIN
@@ -18,10 +17,13 @@ from dovrel.core.steps.primary import Primary
 from dovrel.formats import asc_cdl, checksum_list, edit_list
 from dovrel.machine.printing import can_print
 from dovrel.media.footage import probe, read_recorded
-from dovrel.store.cluster import Cluster
 from dovrel.store.database import engine_for, sessions
 from dovrel.store.models import Shot
-from tests.running_demo import all_ended, hand_over
+from tests.helpers.command import dovrel
+from tests.helpers.handing import all_ended, hand_over
+from tests.helpers.within import reading_anywhere
+
+pytestmark = pytest.mark.shots("12A-1", "12A-2", "12B-1", "12C-2", "14A-1", "21A-1", "22B-1", "22C-1")
 
 
 def test_clips_are_rendered_in_the_background_as_they_were_when_ordered(api, shot_named, tmp_path):
@@ -39,7 +41,8 @@ def test_clips_are_rendered_in_the_background_as_they_were_when_ordered(api, sho
     assert clip["version_id"] == shot["version_id"]
     path = tmp_path / "clip.mov"
     path.write_bytes(api.get(f"/handovers/{record['id']}/{clip['name']}").content)
-    assert probe(path).frames == shot["clip"]["frames"]
+    with reading_anywhere():
+        assert probe(path).frames == shot["clip"]["frames"]
     listed = checksum_list.read(next(Path(record["folder"], "ascmhl").iterdir())).sums
     names = {file.relative_to(record["folder"]).parts[0] for file in listed}
     assert names == {"22B-1.cdl", clip["name"], stills["name"]}
@@ -58,9 +61,10 @@ def test_pictures_are_cut_and_written_on_as_ordered(api, shot_named, tmp_path):
     assert 0 < item["difference"] < 0.3
     path = tmp_path / "clip.mov"
     path.write_bytes(api.get(f"/handovers/{done['id']}/{item['name']}").content)
-    assert probe(path).size == (640, 320)
-    corner = read_recorded(path, 0, probe(path))[-28:, :120]
-    without = read_recorded(path, 0, probe(path))[-60:-32, :120]
+    with reading_anywhere():
+        assert probe(path).size == (640, 320)
+        picture = read_recorded(path, 0, probe(path))
+    corner, without = picture[-28:, :120], picture[-60:-32, :120]
     assert np.ptp(corner) > 0.4 > np.ptp(without) - 0.3
 
 
@@ -128,11 +132,11 @@ def test_what_is_asked_for_is_written_as_it_was_then(api, shot_named):
         api.post(f"/shots/{last['id']}/undo")
 
 
-def test_a_clip_that_vanished_is_said_and_the_rest_is_written(own):
-    with own.client() as client:
+def test_a_clip_that_vanished_is_said_and_the_rest_is_written(running):
+    with running.client() as client:
         gone = next(shot for shot in client.get("/day").json()["shots"] if shot["name"] == "22C-1")
         kept = next(shot for shot in client.get("/day").json()["shots"] if shot["name"] == "12A-1")
-        stored(own, gone["id"], path="/nowhere/PTL00005.MP4", proxy="")
+        stored(running, gone["id"], path="/nowhere/PTL00005.MP4", proxy="")
         record = hand_over(client, {"shots": [gone["id"], kept["id"]], "formats": ["cube", "ccc"]})
     of = {item["name"]: item for item in record["items"]}
     assert (of["22C-1"]["state"], of["12A-1"]["state"], of["lists"]["state"]) == ("failed", "done", "done")
@@ -143,7 +147,7 @@ def test_a_clip_that_vanished_is_said_and_the_rest_is_written(own):
 
 def stored(run, shot: int, **values: str) -> None:
     """Set columns of a shot in the database of a running demo, as nothing on the page does."""
-    engine = engine_for(Cluster(run.data / "postgres").address())
+    engine = engine_for(run.database)
     with sessions(engine).begin() as session:
         row = session.get_one(Shot, shot)
         for name, value in values.items():
@@ -213,20 +217,25 @@ def test_a_report_of_the_day_goes_with_it(api, shot_named):
     assert [row.split(",")[0] for row in rows] == ["shot", "12A-1", "14A-1"]
 
 
-def test_the_report_is_written_without_a_browser_too(running, tmp_path):
-    command = [sys.executable, "-m", "dovrel.cli", "report", tmp_path / "told", "--data", running.data]
-    run = subprocess.run([str(part) for part in command], capture_output=True, text=True)
+@pytest.fixture
+def by_command(running, monkeypatch):
+    """The command line on the running day; its database runs on a cluster that serves other tests, too."""
+    monkeypatch.setattr(cli, "_address", lambda _: running.database)
+    return lambda *arguments: dovrel(*arguments, "--data", running.data)
+
+
+def test_the_report_is_written_without_a_browser_too(running, by_command, tmp_path):
+    run = by_command("report", tmp_path / "told")
     assert run.returncode == 0, run.stderr
     rows = (tmp_path / "told" / "measurements.csv").read_text().splitlines()
     assert len(rows) == 1 + sum(shot["progress"] == "ready" for shot in running.day()["shots"])
 
 
-def test_every_format_is_written_without_a_browser(running, tmp_path):
+def test_every_format_is_written_without_a_browser(by_command, tmp_path):
     """An .amf refers to files that lie beside it, and all that was written is in the checksum list."""
     to = tmp_path / "given"
     formats = [part for form in FORMATS for part in ("--format", form)]
-    command = [sys.executable, "-m", "dovrel.cli", "handover", to, *formats, "--shot", "12A-1", "--data", running.data]
-    run = subprocess.run([str(part) for part in command], capture_output=True, text=True)
+    run = by_command("handover", to, *formats, "--shot", "12A-1")
     assert run.returncode == 0, run.stderr
     written = {Path(line).suffix for line in run.stdout.splitlines()}
     assert written == {f".{form}" for form in FORMATS}
@@ -235,8 +244,6 @@ def test_every_format_is_written_without_a_browser(running, tmp_path):
     (listed,) = to.glob("ascmhl/*.mhl")
     assert all(f">{name}</path>" in listed.read_text() for name in ["12A-1.amf", *beside])
     for wrong, said in ((["--format", "xyz"], "there is no format xyz"), (["--format", "cdl"], "is there already")):
-        again = subprocess.run(
-            [*map(str, command[:5]), *wrong, "--data", str(running.data)], capture_output=True, text=True
-        )
+        again = by_command("handover", to, *wrong)
         assert again.returncode == 2
         assert said in again.stderr

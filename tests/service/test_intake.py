@@ -7,37 +7,46 @@ from pathlib import Path
 
 import pytest
 
-from dovrel.bench import mixed_card
 from dovrel.bench.orders import ten
 from dovrel.core.steps.primary import IDENTITY
 from dovrel.formats import checksum_list
 from dovrel.jobs.anew import measure_older
 from dovrel.jobs.taking_in import stop_unfinished
-from dovrel.store.cluster import Cluster
 from dovrel.store.database import engine_for, sessions
 from dovrel.store.models import Shot, TakingIn
 from dovrel.store.production import the_production
+from tests.helpers import mixed
+
+pytestmark = pytest.mark.shots("12A-1", "12C-2")
 
 
 @pytest.fixture(scope="module")
-def card(own) -> Path:
-    folder = own.media / "card"
-    mixed_card.make(folder)
-    return folder
+def answered() -> dict:
+    """What the service answered when the card was taken in."""
+    return {}
 
 
 @pytest.fixture(scope="module")
-def taken(own, card) -> dict:
-    with own.client() as client:
-        answer = client.post("/intake", json={"folder": str(card)}).json()
-    own.wait_measured()
-    return answer
+def beginning(days, beginning, answered):
+    """A mixed card is taken in beside two shots of the demo."""
+    mixed.whole(beginning.media)
+
+    def take_in(run):
+        with run.client() as client:
+            answered.update(client.post("/intake", json={"folder": str(run.media / "card")}).json())
+        run.wait_measured()
+
+    return days.after(beginning, take_in)
 
 
 @pytest.fixture
-def api(own, taken):
-    with own.client() as client:
-        yield client
+def card(beginning) -> Path:
+    return beginning.media / "card"
+
+
+@pytest.fixture
+def taken(beginning, answered) -> dict:
+    return answered
 
 
 def day(api) -> dict:
@@ -53,14 +62,15 @@ def camera_of(api, name: str) -> dict:
     return next(c for c in day(api)["cameras"] if c["id"] == found["camera_id"])
 
 
-def settled(api, name: str) -> dict:
-    """A shot when it is measured."""
-    until = time.monotonic() + 240
-    while time.monotonic() < until:
-        if (found := shot(api, name))["progress"] in ("ready", "faulty"):
-            return found
-        time.sleep(0.2)
-    raise AssertionError(f"{name} is not measured")
+@pytest.fixture
+def settled(running, api):
+    """A shot by its name, when all shots are measured."""
+
+    def at_rest(name: str) -> dict:
+        running.wait_measured()
+        return shot(api, name)
+
+    return at_rest
 
 
 def test_every_clip_is_listed_once_and_what_is_none_is_named(api, card, taken):
@@ -122,62 +132,62 @@ def test_an_asc_mhl_of_what_was_taken_in_is_written(api, card):
     assert {one.kind for one in found.sums.values()} == {"xxh128"}
 
 
-def test_what_is_said_of_many_clips_is_measured_and_undone_as_one(api):
+def test_what_is_said_of_many_clips_is_measured_and_undone_as_one(api, settled):
     before = {name: shot(api, name) for name in ("S001", "S002")}
     order = {"shots": [s["id"] for s in before.values()], "reading": {"range": "full", "matrix": "BT.709"}}
     assert api.patch("/shots", json=order).status_code == 200
     for name, was in before.items():
-        now = settled(api, name)
+        now = settled(name)
         assert (now["clip"]["full_range"], now["clip"]["matrix"]) == (True, "BT.709")
         assert now["clip"]["assumed"] == ["transfer"]
         assert now["measured"]["readings"] != was["measured"]["readings"]
     assert api.post("/operations/undo").json()["left"] == []
     for name, was in before.items():
-        assert settled(api, name)["measured"]["readings"] == was["measured"]["readings"]
+        assert settled(name)["measured"]["readings"] == was["measured"]["readings"]
 
 
-def test_the_active_picture_is_set_by_hand_and_found_again(api):
+def test_the_active_picture_is_set_by_hand_and_found_again(api, settled):
     clip = shot(api, "C007")
     box = [0.1, 0.2, 0.9, 0.8]
     api.patch("/shots", json={"shots": [clip["id"]], "reading": {"active": box}})
-    assert settled(api, "C007")["clip"]["width"] == 512
+    assert settled("C007")["clip"]["width"] == 512
     api.patch("/shots", json={"shots": [clip["id"]], "reading": {"active": None}})
-    assert settled(api, "C007")["clip"]["width"] == 640
+    assert settled("C007")["clip"]["width"] == 640
     refused = api.patch("/shots", json={"shots": [clip["id"]], "reading": {"active": [0.5, 0, 0.52, 1]}})
     assert refused.status_code == 422
 
 
-def test_cameras_are_added_split_named_and_merged_with_undo(api):
+def test_cameras_are_added_split_named_and_merged_with_undo(api, settled):
     clip = shot(api, "C003")
     old = camera_of(api, "C003")
     order = {"letter": "Q", "name": "second body", "encoding": "hlg", "shots": [clip["id"]]}
     new = api.post("/cameras", json=order).json()
     assert (new["letter"], new["make"]) == ("Q", "Corvane")
-    assert settled(api, "C003")["camera_id"] == new["id"]
+    assert settled("C003")["camera_id"] == new["id"]
     assert api.post("/cameras", json=order).status_code == 400
     api.patch(f"/cameras/{new['id']}", json={"name": "B body"})
     assert camera_of(api, "C003")["name"] == "B body"
     api.patch(f"/cameras/{new['id']}", json={"into": old["id"]})
     assert "Q" not in {c["letter"] for c in day(api)["cameras"]}
-    assert settled(api, "C003")["camera_id"] == old["id"]
+    assert settled("C003")["camera_id"] == old["id"]
     for _ in range(3):
         assert api.post("/operations/undo").json()["left"] == []
     assert "Q" not in {c["letter"] for c in day(api)["cameras"]}
-    assert settled(api, "C003")["measured"] == clip["measured"]
+    assert settled("C003")["measured"] == clip["measured"]
 
 
-def test_an_encoding_is_remembered_for_all_of_a_make_and_model(api, own):
+def test_an_encoding_is_remembered_for_all_of_a_make_and_model(api, running, settled):
     camera = camera_of(api, "C001")
     api.patch(f"/cameras/{camera['id']}", json={"encoding": "srgb", "remember": True})
     production = day(api)["production"]
     assert production["encodings"] == [{"make": "Corvane", "model": "Twelve", "encoding": "srgb"}]
-    folder = own.media / "begun"
+    folder = running.media / "begun"
     folder.mkdir()
-    (folder / "C101.mp4").write_bytes((own.media / "card" / "C001.mp4").read_bytes())
+    (folder / "C101.mp4").write_bytes((running.media / "card" / "C001.mp4").read_bytes())
     api.post("/intake", json={"folder": str(folder)})
     later = camera_of(api, "C101")
     assert (later["encoding"], later["assumed"]) == ("srgb", False)
-    settled(api, "C101")
+    settled("C101")
 
 
 def test_shots_are_taken_off_the_day_and_put_back(api):
@@ -191,36 +201,36 @@ def test_shots_are_taken_off_the_day_and_put_back(api):
     assert not shot(api, "D001")["off"]
 
 
-def test_clips_of_one_take_are_joined_by_hand(api):
+def test_clips_of_one_take_are_joined_by_hand(api, settled):
     names = ("P001", "D001")
     ids = [shot(api, name)["id"] for name in names]
     assert api.post("/shots/join", json={"shots": ids[:1]}).status_code == 400
     joined = api.post("/shots/join", json={"shots": ids}).json()
     assert joined["name"] == "D001"
-    refused = settled(api, "D001")
+    refused = settled("D001")
     assert refused["progress"] == "faulty"
     assert "another size, rate or codec" in refused["fault"]
     api.post("/operations/undo")
-    assert settled(api, "D001")["progress"] == "ready"
+    assert settled("D001")["progress"] == "ready"
     assert not shot(api, "P001")["off"]
 
 
-def test_taking_in_is_stopped_and_gone_on_with(api, own):
-    folder = own.media / "more"
+def test_taking_in_is_stopped_and_gone_on_with(api, running, settled):
+    folder = running.media / "more"
     folder.mkdir()
     for number in range(6):
-        (folder / f"N{number}.mov").write_bytes((own.media / "card" / "P001.mov").read_bytes())
+        (folder / f"N{number}.mov").write_bytes((running.media / "card" / "P001.mov").read_bytes())
     api.post("/intake", json={"folder": str(folder)})
     waiting = api.post("/intake/stop").json()
     stopped = sum(s["progress"] == "stopped" for s in day(api)["shots"])
     assert stopped in (waiting, waiting - 1), "what a worker had begun is finished, and nothing else"
     assert api.post("/intake/go-on").status_code == 200
     for number in range(6):
-        assert settled(api, f"N{number}")["progress"] == "ready"
+        assert settled(f"N{number}")["progress"] == "ready"
 
 
-def test_a_family_of_mixed_sizes_is_cut_to_its_references_frame(api):
-    tall, wide = settled(api, "X_turned"), settled(api, "C003")
+def test_a_family_of_mixed_sizes_is_cut_to_its_references_frame(api, settled):
+    tall, wide = settled("X_turned"), settled("C003")
     family = api.post("/families", json={"name": "Mixed", "shots": [tall["id"], wide["id"]]}).json()
     api.post(f"/shots/{tall['id']}/keep", json={"frame": 3})
     whole = api.get(f"/shots/{wide['id']}/frames/3.jpg").content
@@ -237,13 +247,13 @@ def test_a_family_of_mixed_sizes_is_cut_to_its_references_frame(api):
     assert api.get(f"/shots/{wide['id']}/frames/3.jpg").content == whole
 
 
-def test_a_listing_that_was_cut_off_can_be_gone_on_with(api, own):
+def test_a_listing_that_was_cut_off_can_be_gone_on_with(api, running, settled):
     """As a server that was killed leaves it: one clip of two listed."""
-    folder = own.media / "cut off"
+    folder = running.media / "cut off"
     folder.mkdir()
     for number in range(2):
-        (folder / f"K{number}.mov").write_bytes((own.media / "card" / "P001.mov").read_bytes())
-    engine = engine_for(Cluster(own.data / "postgres").address())
+        (folder / f"K{number}.mov").write_bytes((running.media / "card" / "P001.mov").read_bytes())
+    engine = engine_for(running.database)
     factory = sessions(engine)
     with factory.begin() as session:
         production = the_production(session)
@@ -252,10 +262,10 @@ def test_a_listing_that_was_cut_off_can_be_gone_on_with(api, own):
     engine.dispose()
     assert api.get("/intake").json()["stopped"]
     assert api.post("/intake/go-on").json()["added"] == 2
-    assert settled(api, "K1")["progress"] == "ready"
+    assert settled("K1")["progress"] == "ready"
 
 
-def test_a_file_replaced_by_a_shorter_one_keeps_the_keyframes_and_says_which_lie_beyond_it(api, card):
+def test_a_file_replaced_by_a_shorter_one_keeps_the_keyframes_and_says_which_lie_beyond_it(api, card, settled):
     clip = shot(api, "P001")
     path, last = card / "P001.mov", clip["clip"]["frames"] - 1
     correction = ten(IDENTITY.as_array().tolist())
@@ -271,7 +281,7 @@ def test_a_file_replaced_by_a_shorter_one_keeps_the_keyframes_and_says_which_lie
     try:
         half.replace(path)
         api.patch("/shots", json={"shots": [clip["id"]], "reading": {"range": "full"}})
-        shorter = settled(api, "P001")
+        shorter = settled("P001")
         assert (shorter["progress"], shorter["clip"]["frames"]) == ("ready", last // 2)
         assert shorter["beyond"] == [last]
         assert [one["frame"] for one in shorter["correction"]["steps"][0]["keyframes"]] == [1, last]
@@ -279,13 +289,13 @@ def test_a_file_replaced_by_a_shorter_one_keeps_the_keyframes_and_says_which_lie
         path.write_bytes(whole)
         api.post("/operations/undo")
         api.post(f"/shots/{clip['id']}/undo")
-    assert settled(api, "P001")["clip"]["frames"] == last + 1
+    assert settled("P001")["clip"]["frames"] == last + 1
 
 
-def test_what_an_earlier_dovrel_did_not_measure_is_measured(api, own):
+def test_what_an_earlier_dovrel_did_not_measure_is_measured(api, running, settled):
     clip = shot(api, "S001")
     assert clip["course"]["steadiness"]
-    engine = engine_for(Cluster(own.data / "postgres").address())
+    engine = engine_for(running.database)
     factory = sessions(engine)
     with factory.begin() as session:
         row = session.get_one(Shot, clip["id"])
@@ -293,10 +303,10 @@ def test_what_an_earlier_dovrel_did_not_measure_is_measured(api, own):
     assert shot(api, "S001")["course"] is None
     measure_older(factory)
     engine.dispose()
-    assert settled(api, "S001")["course"] == clip["course"]
+    assert settled("S001")["course"] == clip["course"]
 
 
-def test_settings_are_changed_measured_by_and_undone(api):
+def test_settings_are_changed_measured_by_and_undone(api, settled):
     before = day(api)["production"]
     # The first to be measured: what is true of it is true of all, and the others are not waited for.
     first = min((one for one in day(api)["shots"] if one["progress"] == "ready"), key=lambda one: one["id"])["name"]
@@ -304,27 +314,27 @@ def test_settings_are_changed_measured_by_and_undone(api):
     change = {"name": "Quire Lane, second unit", "percentiles": [5.0, 50.0, 95.0], "tolerance": 4.5}
     answer = api.patch("/production", json=change)
     assert answer.json()["name"] == "Quire Lane, second unit"
-    assert settled(api, first)["measured"]["readings"] != readings
+    assert settled(first)["measured"]["readings"] != readings
     assert shot(api, first)["tolerance"] == 4.5
     late = api.patch("/production", json={"name": "other", "base": {"name": before["name"]}})
     assert late.status_code == 409
     assert api.post("/operations/undo").json()["left"] == []
-    assert settled(api, first)["measured"]["readings"] == readings
+    assert settled(first)["measured"]["readings"] == readings
     assert day(api)["production"]["name"] == before["name"]
     assert api.patch("/production", json={"percentiles": [50, 40, 99]}).status_code == 422
     assert api.patch("/production", json={"output": "nothing"}).status_code == 400
     assert api.patch("/production", json={"assumed_encoding": "aces:nothing"}).status_code == 400
 
 
-def test_a_shot_taken_in_later_starts_with_the_template_and_is_measured_under_it(api, own, card):
+def test_a_shot_taken_in_later_starts_with_the_template_and_is_measured_under_it(api, running, card, settled):
     softer = {**ten([1, 1, 1, 0.03, 0.03, 0.03, 1, 1, 1, 0.9])["steps"][0], "id": "softer"}
     template = {"steps": [*ten(IDENTITY.as_array().tolist())["steps"], softer]}
     assert api.put("/template/shot", json={"correction": template}).status_code == 200
-    later = own.media / "template"
+    later = running.media / "template"
     later.mkdir()
     shutil.copy(card / shot(api, "C001")["file"], later / "C001_later.mp4")
     api.post("/intake", json={"folder": str(later)})
-    begun, plain = settled(api, "C001_later"), shot(api, "C001")
+    begun, plain = settled("C001_later"), shot(api, "C001")
     assert [step["id"] for step in begun["correction"]["steps"]] == ["balance", "softer"]
     assert [step["id"] for step in plain["correction"]["steps"]] == ["balance"]
 
@@ -335,5 +345,3 @@ def test_a_shot_taken_in_later_starts_with_the_template_and_is_measured_under_it
     while not brighter() and time.monotonic() < until:
         time.sleep(0.2)
     assert brighter()
-    for _ in range(2):
-        api.post("/operations/undo")

@@ -11,7 +11,9 @@ from dovrel.core.steps.correction import Correction, Step
 from dovrel.core.steps.documents import written
 from dovrel.core.steps.look import Look
 from dovrel.core.steps.primary import IDENTITY, Primary
-from tests.looks import cube_file, faded, warmer
+from tests.helpers.looks import cube_file, faded, warmer
+
+pytestmark = pytest.mark.shots("12A-1", "12A-2", "21A-1")
 
 
 @pytest.fixture

@@ -14,6 +14,8 @@ from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.core.steps.selection import Selection
 from dovrel.core.steps.shapes import Ellipse
 
+pytestmark = pytest.mark.shots("12A-4", "21A-1", "21B-1", "21C-2", "23A-1")
+
 APRON_AT = (0.36, 0.66)
 """In 21C-2, parts of the picture."""
 ELLIPSE = Ellipse(0.5, 0.5, 0.3, 0.2)

@@ -4,6 +4,7 @@ import json
 import struct
 import subprocess
 import xml.etree.ElementTree as ElementTree
+from typing import cast
 
 import numpy as np
 import pytest
@@ -22,7 +23,7 @@ from dovrel.formats import asc_cdl
 from dovrel.media.checksums import sums_of
 from dovrel.media.footage import probe, read_recorded
 from dovrel.media.picture import to_picture
-from tests.running_demo import hand_over
+from tests.helpers.handing import hand_over
 
 BOX = {"kind": "box", "points": [[0.5, 0.0], [0.75, 1.0]]}
 IDENTITY = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1]
@@ -154,6 +155,7 @@ def test_live_tells_clipping_of_recording_and_correction_apart(live, shot_named)
 
 def test_live_plays_frames_small_and_measures_them(live, shot_named):
     shot = shot_named("12B-1")
+    played = {}
     for frame in range(8, 20):
         played = ask(live, shot=shot["id"], frame=frame, playing=True)
         assert (played["width"], played["height"]) == (640, 360)
@@ -282,7 +284,7 @@ def test_two_windows_cannot_silently_overwrite_each_other(api, shot_named):
 IMPOSSIBLE = {
     "one number too few": {"steps": [{"id": "balance", "values": {"kind": "primary", "slope": [1, 1]}}]},
     "a negative slope": ten([-1, *IDENTITY[1:]]),
-    "text for a number": ten(["x", *IDENTITY[1:]]),
+    "text for a number": ten(cast(list[float], ["x", *IDENTITY[1:]])),
     "no correction": None,
     "no balance": {"steps": []},
     "a kind that there is not": {"steps": [{"id": "balance", "values": {"kind": "unheard of"}}]},

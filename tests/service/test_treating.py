@@ -15,6 +15,8 @@ from dovrel.core.steps.primary import IDENTITY
 from dovrel.core.steps.steady_picture import SteadyPicture
 from dovrel.core.steps.track import Track
 
+pytestmark = pytest.mark.shots("23A-1")
+
 SHOT = "23A-1"
 SHAKEN = Track(0, 0, tuple((0.5 + 0.03 * (n % 2), 0.5, 0.0, 1.0) for n in range(96)), 16 / 9)
 """A camera that jumps to and fro."""

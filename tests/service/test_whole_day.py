@@ -1,17 +1,10 @@
 """The whole day at once: batches, operations undone as one, families, levels, line-up, two workers."""
 
-import os
-import signal
-import subprocess
-import sys
-import time
 from concurrent.futures import ThreadPoolExecutor
 from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
-import psutil
-import pytest
 
 from dovrel.bench.orders import numbers_of, ten
 from dovrel.core.colour import tables
@@ -22,44 +15,10 @@ from dovrel.demo import cards
 from dovrel.formats import asc_cdl
 from dovrel.media.footage import probe, read_recorded
 from dovrel.media.picture import shrink, to_picture
-from tests.running_demo import hand_over
+from tests.helpers.asking import batch, day, family, shots
+from tests.helpers.handing import hand_over
 
 UNCORRECTED = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1]
-
-
-@pytest.fixture
-def api(own):
-    with own.client() as client:
-        yield client
-
-
-def day(api) -> dict:
-    return api.get("/day").json()
-
-
-def shots(api) -> dict[str, dict]:
-    return {shot["name"]: shot for shot in day(api)["shots"]}
-
-
-def family(api, name: str) -> dict:
-    return next(f for f in day(api)["families"] if f["name"] == name)
-
-
-def done(api, operation: dict, seconds: float = 120) -> dict:
-    until = time.monotonic() + seconds
-    while time.monotonic() < until:
-        operation = api.get(f"/operations/{operation['id']}").json()
-        if operation["done"] >= operation["total"] or operation["cancelled"]:
-            return operation
-        time.sleep(0.2)
-    raise AssertionError(f"the batch is still at {operation['done']} of {operation['total']}")
-
-
-def batch(api, kind: str, names: list[str], **more) -> dict:
-    found = shots(api)
-    answer = api.post("/batches", json={"kind": kind, "shots": [found[n]["id"] for n in names], **more})
-    assert answer.status_code == 200, answer.text
-    return done(api, answer.json())
 
 
 def test_a_batch_balances_and_is_taken_back_as_one(api):
@@ -121,13 +80,13 @@ def test_undo_leaves_what_was_changed_by_hand_since(api):
     assert numbers_of(shots(api)["14C-1"]) == numbers_of(by_hand)
 
 
-def test_a_cancelled_batch_begins_nothing_more(api):
+def test_a_cancelled_batch_begins_nothing_more(api, running):
     found = shots(api)
     ids = [shot["id"] for shot in found.values()]
     operation = api.post("/batches", json={"kind": "balance", "shots": ids}).json()
     cancelled = api.post(f"/operations/{operation['id']}/cancel").json()
     assert cancelled["cancelled"]
-    time.sleep(3)
+    running.wait_idle()
     now = api.get(f"/operations/{operation['id']}").json()
     assert now["done"] < now["total"]
     assert now["done"] <= cancelled["done"] + 1
@@ -135,6 +94,7 @@ def test_a_cancelled_batch_begins_nothing_more(api):
 
 
 def test_states_and_notes_of_many_shots_are_one_operation(api):
+    batch(api, "balance", ["21A-2", "21B-1"])
     found = shots(api)
     ids = [found[n]["id"] for n in ("21A-2", "21B-1")]
     api.patch("/shots", json={"shots": ids, "state": "checked", "note": "grain in the shadows"})
@@ -142,7 +102,7 @@ def test_states_and_notes_of_many_shots_are_one_operation(api):
     assert [after[n]["state"] for n in ("21A-2", "21B-1")] == ["checked", "checked"]
     assert after["21A-2"]["note"] == "grain in the shadows"
     api.post("/operations/undo")
-    assert [shots(api)[n]["state"] for n in ("21A-2", "21B-1")] == ["matched", "matched"]
+    assert [shots(api)[n]["state"] for n in ("21A-2", "21B-1")] == ["balanced", "balanced"]
     assert shots(api)["21A-2"]["note"] == ""
     assert api.patch("/shots", json={"shots": ids}).status_code == 400
 
@@ -198,7 +158,7 @@ def middle_readings(name: str, chain: list[Primary]) -> np.ndarray:
     return readings_of_display(display_of(working.astype(np.float32), [], tables.output_table()))
 
 
-def test_a_camera_s_trim_is_in_force_on_its_shots_and_no_others(api, own):
+def test_a_camera_s_trim_is_in_force_on_its_shots_and_no_others(api, running):
     trim = Primary((1.0, 1.0, 1.0), (0.05, 0.0, -0.05))
     before = shots(api)
     camera = next(c for c in day(api)["cameras"] if c["letter"] == "B")
@@ -208,7 +168,7 @@ def test_a_camera_s_trim_is_in_force_on_its_shots_and_no_others(api, own):
     assert {s["name"] for s in before.values() if s["id"] in touched} == {
         n for n, s in before.items() if s["camera_id"] == camera["id"]
     }
-    own.wait(lambda: shots(api)["12B-1"]["corrected"] != before["12B-1"]["corrected"], 120)
+    running.wait(lambda: shots(api)["12B-1"]["corrected"] != before["12B-1"]["corrected"], 120)
     expected = middle_readings("12B-1", [trim])
     assert np.abs(np.array(shots(api)["12B-1"]["corrected"]) - expected).max() < 0.6
     assert shots(api)["12A-1"]["corrected"] == before["12A-1"]["corrected"]
@@ -239,8 +199,6 @@ def test_levels_are_handed_over_in_as_few_cdls_as_carry_them(api):
     for numbers in (trim, look, finish):
         expected = numbers.apply(expected)
     assert np.abs(written - expected).max() < 1e-8
-    for _ in range(3):
-        api.post("/operations/undo")
 
 
 def test_a_camera_s_trim_is_proposed_with_its_reason(api):
@@ -313,37 +271,3 @@ def test_frames_and_thumbnails_follow_every_level(api):
     assert api.get(f"/shots/{shot['id']}/thumbnail.jpg").content != small
     api.post("/operations/undo")
     assert api.get(f"/shots/{shot['id']}/frames/5.jpg").content == plain
-
-
-def test_a_second_worker_joins_and_a_killed_one_s_task_is_done_by_another(api, own):
-    """The worker that came with the server is killed in the middle of a batch; another, with a data
-    folder of its own, brings it to its end."""
-    address = next(
-        word.split("=", 1)[1]
-        for process in psutil.Process(own.process.pid).children()
-        for word in [f"{k}={v}" for k, v in process.environ().items()]
-        if word.startswith("DOVREL_DATABASE=")
-    )
-    found = shots(api)
-    # All of them, so that there is work left for the other, however quick the first was.
-    names = [name for name, shot in found.items() if shot["progress"] == "ready"]
-    operation = api.post("/batches", json={"kind": "balance", "shots": [found[n]["id"] for n in names]}).json()
-    own.wait(lambda: api.get(f"/operations/{operation['id']}").json()["done"] >= 1, 120)
-    worker = next(p for p in psutil.Process(own.process.pid).children() if "worker" in p.cmdline())
-    os.kill(worker.pid, signal.SIGSTOP)  # so that the start command does not see it gone before the other has begun
-    other_data = own.data.parent / "elsewhere"
-    other_data.mkdir()
-    kept = other_data / "address"
-    kept.write_text(address)
-    command = [sys.executable, "-m", "dovrel.cli", "worker", "--database-file", str(kept), "--data", str(other_data),
-               "--media", str(cards.CARDS), "--media", str(cards.ENCODINGS)]  # fmt: skip
-    other = subprocess.Popen(command)
-    try:
-        ended = done(api, operation, 240)
-        assert (ended["done"], ended["failed"]) == (len(names), [])
-        assert len({shots(api)[n]["version_id"] for n in names}) == len(names)
-        assert list((other_data / "thumbnails").iterdir())
-    finally:
-        os.kill(worker.pid, signal.SIGCONT)
-        other.terminate()
-        other.wait(20)

@@ -1,11 +1,8 @@
 """Several windows on one day, and batches beside them: nothing is silently overwritten, and all are told."""
 
 import json
-import os
-import signal
 import time
 
-import psutil
 import psycopg
 import pytest
 from sqlalchemy import select, text
@@ -15,9 +12,13 @@ from dovrel.jobs import batch, first_measure, queue
 from dovrel.machine.files import NoRoom
 from dovrel.media.frames import FrameStore
 from dovrel.store import corrections, operations
-from dovrel.store.cluster import Cluster
 from dovrel.store.database import engine_for, sessions
 from dovrel.store.models import OperationItem, Production, Shot
+from tests.helpers.asking import done, shots
+
+pytestmark = pytest.mark.shots(
+    "12A-1", "12A-2", "12B-1", "12C-2", "14A-1", "14B-2", "14B-3", "21A-1", "21A-2", "21B-1", "22A-1"
+)
 
 NOTHING = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1]
 BRIGHTER = [1, 1, 1, 0.05, 0.05, 0.05, 1, 1, 1, 1]
@@ -25,17 +26,11 @@ WARMER = [1, 1, 1, 0.02, 0, -0.02, 1, 1, 1, 1]
 
 
 @pytest.fixture
-def api(own):
-    with own.client() as client:
-        yield client
+def url(running):
+    return running.database
 
 
-@pytest.fixture(scope="module")
-def url(own):
-    return Cluster(own.data / "postgres").address()
-
-
-@pytest.fixture(scope="module")
+@pytest.fixture
 def factory(url):
     engine = engine_for(url)
     yield sessions(engine)
@@ -43,30 +38,10 @@ def factory(url):
 
 
 @pytest.fixture
-def resting_worker(own):
-    """The worker stands still: what is ordered is not begun before :func:`go_on`."""
-    worker = next(p for p in psutil.Process(own.process.pid).children() if "worker" in p.cmdline())
-    os.kill(worker.pid, signal.SIGSTOP)
-    yield worker
-    os.kill(worker.pid, signal.SIGCONT)
-
-
-def go_on(worker: psutil.Process) -> None:
-    os.kill(worker.pid, signal.SIGCONT)
-
-
-def shots(api) -> dict[str, dict]:
-    return {shot["name"]: shot for shot in api.get("/day").json()["shots"]}
-
-
-def wait_done(api, operation: dict) -> dict:
-    until = time.monotonic() + 120
-    while time.monotonic() < until:
-        now = api.get(f"/operations/{operation['id']}").json()
-        if now["done"] >= now["total"]:
-            return now
-        time.sleep(0.2)
-    raise AssertionError(f"still at {now['done']} of {now['total']}")
+def resting_worker(running):
+    """The worker stands still: what is ordered is not begun before it is woken."""
+    running.rest_worker()
+    return running
 
 
 @pytest.mark.parametrize("level", ["camera", "family", "show"])
@@ -143,8 +118,8 @@ def changes(api, day: dict):
     yield "batch", lambda: api.post("/batches", json={"kind": "balance", "shots": [shot["id"]]})
 
 
-def test_every_change_is_news_within_two_seconds(api, own):
-    with own.live("/api/news") as line:
+def test_every_change_is_news_within_two_seconds(api, running):
+    with running.live("/api/news") as line:
         number = json.loads(line.recv(timeout=5))["number"]
         for name, change in changes(api, api.get("/day").json()):
             assert change().status_code == 200, name
@@ -155,7 +130,7 @@ def test_every_change_is_news_within_two_seconds(api, own):
             number = told
 
 
-def test_a_camera_changed_twenty_times_measures_its_shots_once(api, own, url):
+def test_a_camera_changed_twenty_times_measures_its_shots_once(api, running, url):
     day = api.get("/day").json()
     of = {camera["id"]: [s["id"] for s in day["shots"] if s["camera_id"] == camera["id"]] for camera in day["cameras"]}
     camera = min(day["cameras"], key=lambda one: len(of[one["id"]]))
@@ -167,16 +142,16 @@ def test_a_camera_changed_twenty_times_measures_its_shots_once(api, own, url):
         for encoding in encodings:
             assert api.patch(f"/cameras/{camera['id']}", json={"encoding": encoding}).status_code == 200
         assert {s["progress"] for s in api.get("/day").json()["shots"] if s["id"] in its} <= {"waiting", "measuring"}
-        own.wait_measured()
+        running.wait_measured()
         queued = database.execute("SELECT last_value FROM procrastinate_jobs_id_seq").fetchone()[0]
     assert queued - last <= 2 * len(its)
     after = [s for s in api.get("/day").json()["shots"] if s["id"] in its]
     assert all(s["progress"] == "ready" for s in after)
     api.patch(f"/cameras/{camera['id']}", json={"encoding": camera["encoding"]})
-    own.wait_measured()
+    running.wait_measured()
 
 
-def test_a_shot_that_changed_camera_while_it_was_measured_is_measured_anew(factory, own, monkeypatch):
+def test_a_shot_that_changed_camera_while_it_was_measured_is_measured_anew(factory, running, monkeypatch):
     """The answer of a measurement under an encoding that is no longer the camera's is not kept."""
     with factory.begin() as session:
         shot = session.scalars(select(Shot).where(Shot.name == "12B-1")).one()
@@ -190,25 +165,25 @@ def test_a_shot_that_changed_camera_while_it_was_measured_is_measured_anew(facto
         return found(*arguments)
 
     monkeypatch.setattr(first_measure, "_measured", changed_meanwhile)
-    first_measure.measure_shot(factory, number, own.data)
+    first_measure.measure_shot(factory, number, running.data)
     with factory.begin() as session:
         assert session.get_one(Shot, number).progress == "waiting"
         session.get_one(Shot, number).camera_id = camera
     monkeypatch.undo()
-    first_measure.measure_shot(factory, number, own.data)
+    first_measure.measure_shot(factory, number, running.data)
     with factory.begin() as session:
         assert session.get_one(Shot, number).progress == "ready"
 
 
 def test_a_hand_edit_made_while_a_batch_runs_is_left_and_named(api, resting_worker):
     found = shots(api)
-    left, done = found["14A-1"], found["14B-2"]
-    operation = api.post("/batches", json={"kind": "balance", "shots": [left["id"], done["id"]]}).json()
+    left, other = found["14A-1"], found["14B-2"]
+    operation = api.post("/batches", json={"kind": "balance", "shots": [left["id"], other["id"]]}).json()
     by_hand = api.put(
         f"/shots/{left['id']}/correction", json={"correction": ten(WARMER), "base": left["version_id"]}
     ).json()
-    go_on(resting_worker)
-    ended = wait_done(api, operation)
+    resting_worker.wake_worker()
+    ended = done(api, operation)
     assert [item["said"] for item in ended["failed"]] == [
         "14A-1 was changed by hand after this was ordered; it is left as it is"
     ]
@@ -220,8 +195,8 @@ def test_a_batch_that_follows_another_goes_on_from_what_that_made(api, resting_w
     shot = shots(api)["14B-3"]
     orders = [{"kind": "balance", "shots": [shot["id"]]}, {"kind": "balance", "shots": [shot["id"]]}]
     ordered = [api.post("/batches", json=order).json() for order in orders]
-    go_on(resting_worker)
-    assert [wait_done(api, operation)["failed"] for operation in ordered] == [[], []]
+    resting_worker.wake_worker()
+    assert [done(api, operation)["failed"] for operation in ordered] == [[], []]
     versions = api.get(f"/shots/{shot['id']}/versions").json()
     assert [v["change"][:10] for v in versions[:2]] == ["balance by"] * 2
 
@@ -244,13 +219,13 @@ def ordered(factory, name: str = "21A-2") -> tuple[int, int]:
         (ValueError("12A-1.mov: cannot be decoded"), "12A-1.mov: cannot be decoded"),
     ],
 )
-def test_a_batch_s_unforeseen_fault_leaves_an_item_with_a_sentence(factory, own, monkeypatch, fault, said):
+def test_a_batch_s_unforeseen_fault_leaves_an_item_with_a_sentence(factory, running, monkeypatch, fault, said):
     def failing(*_):
         raise fault
 
     operation, shot = ordered(factory)
     monkeypatch.setitem(batch._WORK, "balance", failing)
-    batch.step(factory, FrameStore(), operation, shot, own.data)
+    batch.step(factory, FrameStore(), operation, shot, running.data)
     with factory.begin() as session:
         item = session.scalars(select(OperationItem).where(OperationItem.operation_id == operation)).one()
         assert (item.failed, item.said) == (True, said)
@@ -264,7 +239,7 @@ def test_a_batch_s_unforeseen_fault_leaves_an_item_with_a_sentence(factory, own,
         (OSError(28, "No space left on device"), "waiting", "there is no room left on the disc"),
     ],
 )
-def test_no_shot_stands_at_measuring_for_ever(factory, own, monkeypatch, fault, progress, said):
+def test_no_shot_stands_at_measuring_for_ever(factory, running, monkeypatch, fault, progress, said):
     def failing(*_):
         raise fault
 
@@ -274,16 +249,16 @@ def test_no_shot_stands_at_measuring_for_ever(factory, own, monkeypatch, fault, 
     monkeypatch.setattr(first_measure, "probe", failing)
     if progress == "waiting":
         with pytest.raises(NoRoom):
-            first_measure.measure_shot(factory, number, own.data)
+            first_measure.measure_shot(factory, number, running.data)
     else:
-        first_measure.measure_shot(factory, number, own.data)
+        first_measure.measure_shot(factory, number, running.data)
     with factory.begin() as session:
         shot = session.get_one(Shot, number)
         assert shot.progress == progress
         assert said in shot.fault
     # And goes well when the cause is gone.
     monkeypatch.undo()
-    first_measure.measure_shot(factory, number, own.data)
+    first_measure.measure_shot(factory, number, running.data)
     with factory.begin() as session:
         assert session.get_one(Shot, number).progress == "ready"
 

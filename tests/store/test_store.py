@@ -195,6 +195,7 @@ def test_handovers_of_an_older_day_keep_their_files_their_shots_and_what_is_stil
         assert [(item.kind, item.state) for item in first.items] == [("lists", "done"), ("checksums", "done")]
         *_, waiting, _, sealed = second.items
         assert (waiting.state, sealed.kind, sealed.state) == ("waiting", "checksums", "waiting")
+        assert waiting.handed
         assert corrections.kept_levels(waiting.handed) == FourLevels()
     command.downgrade(configured(other), "0011")
     with engine.connect() as connection:

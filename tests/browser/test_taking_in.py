@@ -1,0 +1,26 @@
+"""Taking a card in on Intake: what needs a decision stands first."""
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.helpers import mixed
+
+pytestmark = pytest.mark.shots("12A-1")
+
+
+def test_a_card_is_taken_in_and_what_needs_a_decision_stands_first(page: Page, running, enter):
+    card = mixed.few(running.media)
+    enter(running, "intake")
+    expect(page.locator("[data-clip]").first).to_be_visible()
+    page.get_by_label("Folder or card").fill(str(card))
+    page.keyboard.press("Enter")
+    expect(page.locator(".bar .told")).to_contain_text("9 clips taken in")
+    running.wait_measured()
+    first = page.locator("[data-clip]").first
+    expect(first).to_contain_text("the file is empty")
+    page.get_by_label("which clips").get_by_role("button", name="warned").click()
+    expect(page.locator("[data-clip]")).to_have_count(1)
+    expect(page.locator("[data-clip]")).to_contain_text("not the one in card.md5")
+    page.get_by_label("which clips").get_by_role("button", name="passed over").click()
+    expect(page.get_by_text(".xml is no kind of clip")).to_be_visible()
+    expect(page.get_by_text("not there: ")).to_contain_text("C099.mp4")

@@ -1,0 +1,26 @@
+"""Which tests run, and in what order: long files first, so that no process is left with one at the end."""
+
+from __future__ import annotations
+
+import pytest
+
+LONG_FIRST = ("browser/test_whole_day", "browser/test_desk", "browser", "service", "running", "test_")
+"""Beginnings of paths below the tests' folder, longest first; what has none of them comes last."""
+
+
+def pytest_addoption(parser: pytest.Parser) -> None:
+    parser.addoption("--thorough", action="store_true", help="run what is long by nature, too")
+
+
+@pytest.hookimpl(tryfirst=True)
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    if not config.getoption("--thorough"):
+        long = [item for item in items if item.get_closest_marker("thorough")]
+        config.hook.pytest_deselected(items=long)
+        items[:] = [item for item in items if not item.get_closest_marker("thorough")]
+    items.sort(key=_place)
+
+
+def _place(item: pytest.Item) -> int:
+    path = item.nodeid.removeprefix("tests/")
+    return next((place for place, start in enumerate(LONG_FIRST) if path.startswith(start)), len(LONG_FIRST))
