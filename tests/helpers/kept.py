@@ -5,7 +5,8 @@ from __future__ import annotations
 import fcntl
 import hashlib
 import shutil
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from dovrel.machine.cache import PACKAGE
@@ -25,12 +26,19 @@ def digest_of(paths: Iterable[Path]) -> str:
     return found.hexdigest()[:16]
 
 
+@contextmanager
+def one_at_a_time(what: str) -> Iterator[None]:
+    """Within, no other process of the tests does the same."""
+    KEPT.mkdir(exist_ok=True)
+    with (KEPT / f"{what}.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        yield
+
+
 def kept(kind: str, digest: str, make: Callable[[Path], None]) -> Path:
     """The folder of one kind for a digest. Who asks first has it made; others wait meanwhile. Those of other digests go."""
-    KEPT.mkdir(exist_ok=True)
     folder = KEPT / f"{kind}-{digest}"
-    with (KEPT / f"{kind}.lock").open("w") as lock:
-        fcntl.flock(lock, fcntl.LOCK_EX)
+    with one_at_a_time(kind):
         if not folder.is_dir():
             for other in KEPT.glob(f"{kind}-*"):
                 shutil.rmtree(other, ignore_errors=True)

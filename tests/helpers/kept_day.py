@@ -10,7 +10,7 @@ from dovrel.bench.demo_run import demo_run
 from dovrel.core.colour import tables
 from dovrel.core.measure.frame import warm_up
 from dovrel.machine.cache import PACKAGE
-from tests.helpers.kept import ROOT, digest_of, kept
+from tests.helpers.kept import ROOT, digest_of, kept, one_at_a_time
 
 _MEASURED_BY = ("core", "demo", "formats", "jobs", "media", "store")
 """The parts of the package that decide what is measured of a day, and how the database keeps it."""
@@ -18,14 +18,15 @@ _MEASURED_BY = ("core", "demo", "formats", "jobs", "media", "store")
 
 def kept_day() -> Path:
     """The data folder of a stopped Dovrel with the demo day measured and nothing else done."""
+    with one_at_a_time("kernels"):
+        # Compiled and baked once, before parts that would all do the same are started.
+        tables.keep_for_all()
+        warm_up(tables.output_table(), tables.inverse_table())
     made_of = [ROOT / "requirements.lock", *(PACKAGE / part for part in _MEASURED_BY)]
     return kept("day", digest_of(made_of), _measure)
 
 
 def _measure(folder: Path) -> None:
-    # Compiled and baked once, before parts that would all do the same are started.
-    tables.keep_for_all()
-    warm_up(tables.output_table(), tables.inverse_table())
     with demo_run(workers=os.cpu_count() or 2) as run:
         run.stop()
         run.process = None
