@@ -17,7 +17,7 @@ from dovrel.store.models import OperationItem, Production, Shot
 from tests.helpers.asking import done, shots
 
 pytestmark = pytest.mark.shots(
-    "12A-1", "12A-2", "12B-1", "12C-2", "14A-1", "14B-2", "14B-3", "21A-1", "21A-2", "21B-1", "22A-1"
+    "12A-1", "12A-2", "12B-1", "12C-2", "12C-4", "14A-1", "14B-2", "14B-3", "21A-1", "21A-2", "21B-1", "22A-1"
 )
 
 NOTHING = [1, 1, 1, 0, 0, 0, 1, 1, 1, 1]
@@ -78,8 +78,9 @@ def test_a_line_up_that_another_window_arranged_is_not_overwritten(api):
 
 
 def test_undo_takes_back_what_was_seen_and_nothing_else(api):
+    shot, first = shots(api)["12A-2"], shots(api)["12A-1"]
+    api.patch("/shots", json={"shots": [first["id"]], "note": "seen", "notes_before": [""]})
     seen = api.get("/day").json()["operations"][0]
-    shot = shots(api)["12A-2"]
     api.patch("/shots", json={"shots": [shot["id"]], "note": "by another window", "notes_before": [""]})
     late = api.post("/operations/undo", json={"last": seen["id"]})
     assert late.status_code == 409
@@ -138,7 +139,7 @@ def test_a_camera_changed_twenty_times_measures_its_shots_once(api, running, url
     assert len(its) > 1
     encodings = ["srgb", "aces:ACEScct"] * 10
     with psycopg.connect(url, autocommit=True) as database:
-        last = database.execute("SELECT coalesce(max(id), 0) FROM procrastinate_jobs").fetchone()[0]
+        last = database.execute("SELECT last_value FROM procrastinate_jobs_id_seq").fetchone()[0]
         for encoding in encodings:
             assert api.patch(f"/cameras/{camera['id']}", json={"encoding": encoding}).status_code == 200
         assert {s["progress"] for s in api.get("/day").json()["shots"] if s["id"] in its} <= {"waiting", "measuring"}
