@@ -94,16 +94,15 @@ def days(databases: Databases) -> Iterator[Days]:
 
 
 @pytest.fixture(scope="module")
-def beginning(request: pytest.FixtureRequest, measured: Path, databases: Databases) -> Iterator[Beginning]:
+def beginning(request: pytest.FixtureRequest, measured: Path, days: Days) -> Iterator[Beginning]:
     """The measured demo day; only the shots that the module's mark `shots` names, if it has one."""
     marker = request.node.get_closest_marker("shots")
     media = Path(tempfile.mkdtemp(prefix="dovrel-media-"))
-    if marker is None:
-        yield Beginning(MEASURED, measured, media)
-    else:
-        name = databases.copy_of(MEASURED, marker.args)
-        yield Beginning(name, measured, media)
-        databases.drop(name)
+    name = days.databases.copy_of(MEASURED, marker.args if marker else ())
+    yield Beginning(name, measured, media)
+    # No application outlives its module: while it runs, this process reads footage below its folders alone.
+    days.close()
+    days.databases.drop(name)
     shutil.rmtree(media, ignore_errors=True)
 
 
