@@ -1,8 +1,6 @@
 """Versions, operations and migrations on a real PostgreSQL, against a plain model of what they promise."""
 
 import json
-import shutil
-import tempfile
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -30,7 +28,6 @@ from dovrel.core.steps.extended import Extended
 from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.primary import Primary
 from dovrel.store import corrections, database, operations
-from dovrel.store.cluster import Cluster
 from dovrel.store.database import AWAY, engine_for, migrate, sessions
 from dovrel.store.models import (
     Base,
@@ -54,13 +51,10 @@ def balanced(numbers: Primary, extended: Extended | None = None) -> Correction:
 
 
 @pytest.fixture(scope="module")
-def url():
-    folder = Path(tempfile.mkdtemp(prefix="dovrel-store-"))
-    folder.chmod(0o755)
-    cluster = Cluster(folder / "postgres")
-    yield cluster.start()
-    cluster.stop()
-    shutil.rmtree(folder, ignore_errors=True)
+def url(databases):
+    name = databases.empty()
+    yield databases.url(name)
+    databases.drop(name)
 
 
 @pytest.fixture(scope="module")
