@@ -11,7 +11,16 @@ from dovrel.demo import cards
 from dovrel.media.footage import probe, read_recorded
 from dovrel.media.picture import Picture, shrink, to_picture
 from dovrel.store import ports
-from tests.helpers.days import api, beginning, databases, days, measured, running, shot_named  # noqa: F401
+from tests.helpers.days import (  # noqa: F401
+    api,
+    beginning,
+    databases,
+    days,
+    measured,
+    running,
+    server_started_first,
+    shot_named,
+)
 
 pytest_plugins = ["tests.helpers.order", "tests.helpers.times"]
 

@@ -84,6 +84,13 @@ def databases(measured: Path) -> Iterator[Databases]:
     shutil.rmtree(folder, ignore_errors=True)
 
 
+@pytest.fixture(scope="session", autouse=True)
+def server_started_first(request: pytest.FixtureRequest) -> None:
+    """Start the database server before any test, if one needs it: a process with many threads may stand still when it starts one."""
+    if any("databases" in getattr(item, "fixturenames", ()) for item in request.session.items):
+        request.getfixturevalue("databases")
+
+
 @pytest.fixture(scope="session")
 def days(databases: Databases) -> Iterator[Days]:
     folder = Path(tempfile.mkdtemp(prefix="dovrel-days-"))
