@@ -55,3 +55,11 @@ def desk(page: Page, running, shot_named, enter):
         return page
 
     return open_shot
+
+
+@pytest.fixture
+def wall(page: Page, running, enter):
+    enter(running, "wall")
+    expect(page.locator("[data-shot]").first).to_be_visible()
+    expect(page.locator("[data-shot]:focus")).to_have_count(1)
+    return page

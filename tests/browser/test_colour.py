@@ -1,11 +1,11 @@
 """Steps that act on colour, worked on the scopes and in the picture, by mouse and by keys."""
 
 import pytest
-from playwright.sync_api import expect
+from playwright.sync_api import Page, expect
 
 from tests.helpers.pages import add, at, drag, picture_mean, reading, settled, steps, until
 
-pytestmark = pytest.mark.shots("12C-4", "21A-1", "21A-3", "21A-4", "21C-2", "22A-2")
+pytestmark = pytest.mark.shots("12C-4", "21A-1", "21A-3", "21A-4", "21C-2")
 
 
 def test_a_curve_is_made_on_the_parade(desk, shot_named):
@@ -94,8 +94,13 @@ def test_a_shot_without_red_is_rescued_by_one_press(desk, shot_named):
     expect(page.locator(".rescues")).to_have_count(0)
 
 
-def test_density_zones_and_limits_have_their_controls(desk, shot_named, api):
+def test_density_zones_limits_and_markers_have_their_controls(desk, shot_named, api):
     page = desk("21A-3")
+    density_zones_and_limits_have_their_controls(page, shot_named, api)
+    a_grip_lands_on_a_marker(page, api)
+
+
+def density_zones_and_limits_have_their_controls(page: Page, shot_named, api) -> None:
     add(page, "density")
     before = reading(page, 9)
     pale = page.get_by_role("spinbutton", name="Pale colour")
@@ -124,8 +129,7 @@ def test_density_zones_and_limits_have_their_controls(desk, shot_named, api):
     until(page, lambda: len(api.get("/day").json()["production"]["correction"]["steps"]) == 1)
 
 
-def test_a_grip_lands_on_a_marker(desk, api):
-    page = desk("22A-2")
+def a_grip_lands_on_a_marker(page: Page, api) -> None:
     page.get_by_role("button", name="markers").click()
     page.get_by_label("name of a new marker").fill("skin")
     page.get_by_role("button", name="Add a level").click()

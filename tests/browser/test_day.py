@@ -11,15 +11,20 @@ from tests.helpers.pages import Hand, batch_over, shots_of
 pytestmark = pytest.mark.shots("12A-1", "12A-2", "12A-3", "12A-4", "12B-1", "12C-2", "12C-4", "21A-1", "22B-1", "23A-1")
 
 
-@pytest.fixture
-def wall(page: Page, running, enter):
-    enter(running, "wall")
-    expect(page.locator("[data-shot]").first).to_be_visible()
-    expect(page.locator("[data-shot]:focus")).to_have_count(1)
-    return page
+def test_the_wall_is_worked_by_keys_and_by_hand(wall, running):
+    for part in (
+        a_batch_is_taken_back_with_one_key,
+        cards_are_chosen_with_keys_and_clicks_and_copied_to,
+        a_shot_is_moved_noted_checked_searched_and_filtered,
+        a_card_is_dragged_onto_another_family,
+        the_wall_and_the_line_up_fit_without_scrolling,
+    ):
+        wall.locator("[data-shot]").first.focus()
+        part(wall, running)
+        wall.keyboard.press("Escape")
 
 
-def test_a_batch_is_taken_back_and_done_again_with_one_key(wall, running):
+def a_batch_is_taken_back_with_one_key(wall: Page, running) -> None:
     before = {name: shot["version_id"] for name, shot in shots_of(running).items()}
     hand = Hand(wall)
     hand.press("a", "b")
@@ -32,7 +37,7 @@ def test_a_batch_is_taken_back_and_done_again_with_one_key(wall, running):
     assert {name: shot["version_id"] for name, shot in shots_of(running).items()} == before
 
 
-def test_cards_are_chosen_with_keys_and_clicks_and_copied_to(wall, running):
+def cards_are_chosen_with_keys_and_clicks_and_copied_to(wall: Page, running) -> None:
     source = shots_of(running)["12A-1"]
     order = {"correction": ten([1.1, 1, 1, 0.01, 0, 0, 1, 1, 1, 1.2]), "base": source["version_id"]}
     with running.client() as client:
@@ -57,7 +62,7 @@ def test_cards_are_chosen_with_keys_and_clicks_and_copied_to(wall, running):
     assert copied[:9] != numbers[:9]
 
 
-def test_a_shot_is_moved_noted_checked_searched_and_filtered(wall, running):
+def a_shot_is_moved_noted_checked_searched_and_filtered(wall: Page, running) -> None:
     hand = Hand(wall)
     wall.get_by_role("button", name="choose 12C-4").click()
     hand.press("f")
@@ -85,7 +90,7 @@ def test_a_shot_is_moved_noted_checked_searched_and_filtered(wall, running):
     expect(wall.get_by_role("region", name="Shop, window light")).to_contain_text("12C-4")
 
 
-def test_a_card_is_dragged_onto_another_family(wall, running):
+def a_card_is_dragged_onto_another_family(wall: Page, running) -> None:
     wall.wait_for_load_state("networkidle")  # cards that move as pictures come in are not where they were pressed
     low_sun = wall.get_by_role("region", name="Yard, low sun")
     moved = low_sun.get_by_role("button", name="open 23A-1")
@@ -96,7 +101,7 @@ def test_a_card_is_dragged_onto_another_family(wall, running):
     expect(wall.get_by_role("region", name="Yard to shop")).to_contain_text("23A-1")
 
 
-def test_the_wall_and_the_line_up_fit_without_scrolling(wall, running):
+def the_wall_and_the_line_up_fit_without_scrolling(wall: Page, running) -> None:
     for screen in ("wall", "line-up"):
         wall.goto(f"{running.address}/{screen}")
         expect(wall.locator("main img").first).to_be_visible()
@@ -105,8 +110,15 @@ def test_the_wall_and_the_line_up_fit_without_scrolling(wall, running):
         )
 
 
-def test_the_line_up_goes_from_cut_to_cut(page: Page, running, enter):
+def test_the_line_up_is_walked_played_and_ordered(page: Page, running, enter):
     enter(running, "line-up")
+    the_line_up_goes_from_cut_to_cut(page, running)
+    page.reload()
+    a_cut_is_played_across(page)
+    the_line_up_is_ordered_by_an_edit_list(page)
+
+
+def the_line_up_goes_from_cut_to_cut(page: Page, running) -> None:
     cut = page.get_by_test_id("cut")
     expect(cut).to_have_text("12A-1 → 12A-2")
     page.keyboard.press("ArrowRight")
@@ -129,8 +141,7 @@ def test_the_line_up_goes_from_cut_to_cut(page: Page, running, enter):
     expect(page.locator(".filmstrip b").nth(2)).to_have_text("12A-3")
 
 
-def test_a_cut_is_played_across(page: Page, running, enter):
-    enter(running, "line-up")
+def a_cut_is_played_across(page: Page) -> None:
     expect(page.get_by_test_id("cut")).to_be_visible()
     page.keyboard.press("Space")
     caption = page.locator(".cut:not(:has(figure ~ figure)) figcaption")  # one picture: it plays
@@ -140,8 +151,7 @@ def test_a_cut_is_played_across(page: Page, running, enter):
     expect(page.locator(".cut figure")).to_have_count(2)
 
 
-def test_the_line_up_is_ordered_by_an_edit_list(page: Page, running, enter):
-    enter(running, "line-up")
+def the_line_up_is_ordered_by_an_edit_list(page: Page) -> None:
     text = (
         "TITLE: T\nFCM: NON-DROP FRAME\n\n"
         "001  R1 V C 11:40:00:10 11:40:01:10 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: 21A-1\n"

@@ -37,7 +37,15 @@ def show(page: Page, name: str) -> None:
     page.get_by_label("which clips").get_by_role("button", name=name).click()
 
 
-def test_keys_change_many_clips_at_once_and_take_it_back(intake, running):
+def test_clips_are_set_right_by_keys_and_taken_back(intake, running):
+    keys_change_many_clips_at_once_and_take_it_back(intake, running)
+    a_sequence_is_given_another_rate(intake, running)
+    bars_are_set_by_hand(intake, running)
+    clips_are_moved_to_a_new_camera(intake)
+    a_shot_off_the_day_is_seen_on_intake_alone(intake)
+
+
+def keys_change_many_clips_at_once_and_take_it_back(intake: Page, running) -> None:
     intake.keyboard.press("/")
     intake.keyboard.type("S00")
     intake.get_by_label("search").blur()
@@ -56,7 +64,7 @@ def test_keys_change_many_clips_at_once_and_take_it_back(intake, running):
     running.wait_measured()
 
 
-def test_a_sequence_is_given_another_rate(intake, running):
+def a_sequence_is_given_another_rate(intake: Page, running) -> None:
     intake.get_by_label("search").fill("plate")
     row(intake, "plate").click()
     expect(row(intake, "plate")).to_contain_text("160×90 24")
@@ -96,7 +104,7 @@ def test_events_that_may_mean_several_clips_are_asked_about(page: Page, running,
     page.get_by_role("button", name="1 not placed").wait_for()
 
 
-def test_bars_are_set_by_hand(intake, running):
+def bars_are_set_by_hand(intake: Page, running) -> None:
     intake.get_by_label("search").fill("X_boxed")
     expect(row(intake, "X_boxed")).to_contain_text("bars found: 2.4")
     row(intake, "X_boxed").click()
@@ -109,7 +117,7 @@ def test_bars_are_set_by_hand(intake, running):
     running.wait_measured()
 
 
-def test_clips_are_moved_to_a_new_camera(intake):
+def clips_are_moved_to_a_new_camera(intake: Page) -> None:
     intake.get_by_label("search").fill("C005")
     row(intake, "C005").click()
     intake.keyboard.press("c")
@@ -122,7 +130,7 @@ def test_clips_are_moved_to_a_new_camera(intake):
     expect(intake.get_by_role("complementary")).to_contain_text("second body")
 
 
-def test_a_shot_off_the_day_is_seen_on_intake_alone(intake, running):
+def a_shot_off_the_day_is_seen_on_intake_alone(intake: Page) -> None:
     intake.get_by_label("search").fill("C001")
     row(intake, "C001").click()
     intake.keyboard.press("Delete")

@@ -70,8 +70,13 @@ def test_a_loud_red_is_picked_and_put_beside_the_references(desk, api, shot_name
     until(page, lambda: abs(reading(page, 9) - reds) < 0.3)
 
 
-def test_what_is_outside_has_numbers_of_its_own(desk, shot_named):
+def test_what_is_outside_has_numbers_of_its_own_and_a_hot_part_is_held_down(desk, shot_named):
     page = desk("12A-1")
+    what_is_outside_has_numbers_of_its_own(page, shot_named)
+    a_hot_part_is_held_down(page)
+
+
+def what_is_outside_has_numbers_of_its_own(page: Page, shot_named) -> None:
     begin_pick(page)
     take(page, 0.36, 0.6)
     inside = reading(page, 1)
@@ -122,8 +127,7 @@ def test_an_area_is_drawn_moved_by_keys_and_typed(desk, shot_named):
     expect(page.get_by_role("button", name=re.compile("corner . of outline 3"))).to_have_count(3)
 
 
-def test_a_hot_part_is_held_down(desk):
-    page = desk("12A-1")
+def a_hot_part_is_held_down(page: Page) -> None:
     drag(page, at(page, "picture", 0.5, 0.1), at(page, "picture", 0.62, 0.4))
     page.keyboard.press("Shift+N")
     page.get_by_role("button", name=re.compile("^area ")).click()

@@ -1,17 +1,20 @@
 """Taking a card in on Intake: what needs a decision stands first."""
 
+import re
+
 import pytest
 from playwright.sync_api import Page, expect
 
 from tests.helpers import mixed
 
-pytestmark = pytest.mark.shots("12A-1")
+pytestmark = pytest.mark.shots("12A-1", "12B-1", "12C-2")
 
 
 def test_a_card_is_taken_in_and_what_needs_a_decision_stands_first(page: Page, running, enter):
     card = mixed.few(running.media)
     enter(running, "intake")
     expect(page.locator("[data-clip]").first).to_be_visible()
+    the_day_is_listed(page)
     page.get_by_label("Folder or card").fill(str(card))
     page.keyboard.press("Enter")
     expect(page.locator(".bar .told")).to_contain_text("9 clips taken in")
@@ -24,3 +27,13 @@ def test_a_card_is_taken_in_and_what_needs_a_decision_stands_first(page: Page, r
     page.get_by_label("which clips").get_by_role("button", name="passed over").click()
     expect(page.get_by_text(".xml is no kind of clip")).to_be_visible()
     expect(page.get_by_text("not there: ")).to_contain_text("C099.mp4")
+
+
+def the_day_is_listed(page: Page) -> None:
+    row = page.get_by_role("row", name=re.compile("12C-2 PTL00001"))
+    expect(row).to_contain_text("1280×720")
+    expect(row).to_contain_text("measured")
+    expect(page.get_by_role("row", name=re.compile("12B-1"))).to_contain_text("assumed matrix")
+    page.get_by_label("Folder or card").fill("/etc")
+    page.get_by_role("button", name="Take in").click()
+    expect(page.get_by_role("status").filter(has_text="may read")).to_be_visible()

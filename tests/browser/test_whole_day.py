@@ -2,18 +2,9 @@
 
 import time
 
-import pytest
 from playwright.sync_api import Page, expect
 
 from tests.helpers.pages import Hand, batch_over, shots_of
-
-
-@pytest.fixture
-def wall(page: Page, running, enter):
-    enter(running, "wall")
-    expect(page.locator("[data-shot]").first).to_be_visible()
-    expect(page.locator("[data-shot]:focus")).to_have_count(1)
-    return page
 
 
 def test_the_whole_day_is_matched_with_a_few_keys_and_the_wall_tells_of_it(wall, running):

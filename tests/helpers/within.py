@@ -28,8 +28,9 @@ from dovrel.service import main
 from dovrel.service.settings import Settings
 from dovrel.store.ports import free_port
 
-FRAMES = FrameStore(512 << 20)
-"""Decoded frames of clips, which no test changes: one that has been decoded serves every day of this process."""
+FRAMES = FrameStore(512 << 20, reads_ahead=False)
+"""Decoded frames of clips, which no test changes: one that has been decoded serves every day of this process. Frames that no
+test asks for are not decoded: reading ahead has tests of its own."""
 _UNMEASURED = "SELECT count(*) FROM shot WHERE progress NOT IN ('ready', 'faulty')"
 _LEFT = "SELECT count(*) FROM procrastinate_jobs WHERE status IN ('todo', 'doing')"
 

@@ -10,7 +10,7 @@ from dataclasses import replace
 from typing import Annotated
 
 from fastapi import Depends, Request
-from sqlalchemy.orm import Session, sessionmaker
+from sqlalchemy.orm import Session, joinedload, sessionmaker
 
 from dovrel.core.match import Evidence
 from dovrel.core.match.ties import Tie
@@ -93,15 +93,18 @@ def context_of(request: Request) -> Context:
 ContextDep = Annotated[Context, Depends(context_of)]
 
 
+_IN_ONE_QUERY = [joinedload(part) for part in (Shot.camera, Shot.family, Shot.production, Shot.version)]
+
+
 def the_shot(session: Session, shot_id: int) -> Shot:
-    """A shot by its number.
+    """A shot by its number, with all that its four levels are read from.
 
     Raises
     ------
     LookupError
         If there is none.
     """
-    shot = session.get(Shot, shot_id)
+    shot = session.get(Shot, shot_id, options=_IN_ONE_QUERY)
     if shot is None:
         raise LookupError(f"there is no shot {shot_id}")
     return shot

@@ -14,12 +14,13 @@ from dovrel.service.clip_schemas import ClipOut, ReadingOut
 from dovrel.service.fields import State
 from dovrel.service.intake_schemas import Marker
 from dovrel.service.schemas import ItemOut, OperationOut, ProductionOut, ReportOut, ShotOut, Template, VersionOut
-from dovrel.store.corrections import correction_of, levels_of
+from dovrel.store.corrections import levels_of
 from dovrel.store.models import Operation, Production, Shot, Version
 
 
 def shot_out(shot: Shot) -> ShotOut:
-    tags, own = shot.clip.get("tags", {}), correction_of(shot)
+    tags, levels = shot.clip.get("tags", {}), levels_of(shot)
+    own = levels.shot
     return ShotOut(
         id=shot.id,
         family_id=shot.family_id,
@@ -44,7 +45,7 @@ def shot_out(shot: Shot) -> ShotOut:
         note=shot.note,
         version_id=shot.version_id,
         correction=own,
-        left_out={form: names for form in FORMATS if (names := left_out(levels_of(shot), form))},
+        left_out={form: names for form in FORMATS if (names := left_out(levels, form))},
         report=ReportOut.model_validate(shot.version.report) if shot.version and shot.version.report else None,
     )
 

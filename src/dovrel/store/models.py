@@ -149,7 +149,8 @@ class Shot(Base):
     progress: Mapped[str] = mapped_column(String(20), default="waiting")
     state: Mapped[str] = mapped_column(String(20), default="new")
     measured: Mapped[dict[str, Any]] = mapped_column(default=dict)
-    drift: Mapped[list[Any]] = mapped_column(default=list)
+    # Only its own request needs it, and it is long.
+    drift: Mapped[list[Any]] = mapped_column(default=list, deferred=True)
     distance: Mapped[float | None]
     proxy: Mapped[str] = mapped_column(String(2000), default="")
     note: Mapped[str] = mapped_column(String(2000), default="")
