@@ -55,10 +55,14 @@ class _Worker(threading.Thread):
         await work_off(self._url, heeds_signals=False)
 
     def stop(self) -> None:
-        if self.is_alive() and self._task:
+        """Have it end, asked again and again: what it waits for may not heed a single request."""
+        until = time.monotonic() + STILL_SECONDS
+        while self.is_alive():
+            if time.monotonic() > until:
+                raise RuntimeError("the worker does not end")
             with contextlib.suppress(RuntimeError):  # it has just ended by itself
                 self._loop.call_soon_threadsafe(self._task.cancel)
-        self.join(60)
+            self.join(0.5)
 
 
 class Within(Visit):

@@ -306,26 +306,6 @@ def test_what_an_earlier_dovrel_did_not_measure_is_measured(api, running, settle
     assert settled("S001")["course"] == clip["course"]
 
 
-def test_settings_are_changed_measured_by_and_undone(api, settled):
-    before = day(api)["production"]
-    # The first to be measured: what is true of it is true of all, and the others are not waited for.
-    first = min((one for one in day(api)["shots"] if one["progress"] == "ready"), key=lambda one: one["id"])["name"]
-    readings = shot(api, first)["measured"]["readings"]
-    change = {"name": "Quire Lane, second unit", "percentiles": [5.0, 50.0, 95.0], "tolerance": 4.5}
-    answer = api.patch("/production", json=change)
-    assert answer.json()["name"] == "Quire Lane, second unit"
-    assert settled(first)["measured"]["readings"] != readings
-    assert shot(api, first)["tolerance"] == 4.5
-    late = api.patch("/production", json={"name": "other", "base": {"name": before["name"]}})
-    assert late.status_code == 409
-    assert api.post("/operations/undo").json()["left"] == []
-    assert settled(first)["measured"]["readings"] == readings
-    assert day(api)["production"]["name"] == before["name"]
-    assert api.patch("/production", json={"percentiles": [50, 40, 99]}).status_code == 422
-    assert api.patch("/production", json={"output": "nothing"}).status_code == 400
-    assert api.patch("/production", json={"assumed_encoding": "aces:nothing"}).status_code == 400
-
-
 def test_a_shot_taken_in_later_starts_with_the_template_and_is_measured_under_it(api, running, card, settled):
     softer = {**ten([1, 1, 1, 0.03, 0.03, 0.03, 1, 1, 1, 0.9])["steps"][0], "id": "softer"}
     template = {"steps": [*ten(IDENTITY.as_array().tolist())["steps"], softer]}

@@ -45,6 +45,7 @@ MOST_OFF = 0.45
 
 _THRESHOLDS = 24
 _LEAST_AREA = 40.0
+_LEAST_CORNERS = 4
 _MOST_PATCH = 0.01
 """Of the picture's area."""
 
@@ -98,6 +99,8 @@ def _rectangles(working: np.ndarray, near: White) -> list[Rectangle]:
         above = (picture > level).astype(np.uint8)
         contours, _ = cv2.findContours(above, cv2.RETR_CCOMP, cv2.CHAIN_APPROX_SIMPLE)
         for contour in contours:
+            if len(contour) < _LEAST_CORNERS:
+                continue  # noise makes thousands of them
             area = cv2.contourArea(contour)
             if not _LEAST_AREA <= area <= _MOST_PATCH * whole:
                 continue
