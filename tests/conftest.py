@@ -29,6 +29,12 @@ settings.register_profile("untimed", deadline=None)
 settings.load_profile("untimed")
 
 
+@pytest.fixture(scope="session", autouse=True)
+def tables_kept() -> None:
+    """Baked tables are taken from the user's cache, as a running Dovrel takes them: one process bakes for all."""
+    tables.keep_for_all()
+
+
 @pytest.fixture(scope="session")
 def table() -> tables.Table:
     return tables.output_table()

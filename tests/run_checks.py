@@ -17,7 +17,7 @@ PAGE = ROOT / "frontend"
 ONE_THREAD = dict.fromkeys(
     ("NUMBA_NUM_THREADS", "OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "OPENCV_FOR_THREADS_NUM"), "1"
 )
-"""Every test process has a core, and computes on it alone."""
+"""Every test process computes on one core."""
 
 
 @dataclass
@@ -53,14 +53,14 @@ def checks_of_code() -> list[Check]:
 
 
 def tests(options: argparse.Namespace, more: list[str]) -> int:
-    """Run pytest in as many processes as there are cores; its exit code."""
+    """Run pytest in one process more than there are cores, since tests of the page often wait for it; its exit code."""
     environment = {**os.environ, **ONE_THREAD}
     command = [
         sys.executable,
         "-m",
         "pytest",
         "-n",
-        str(os.cpu_count() or 2),
+        str((os.cpu_count() or 2) + 1),
         "--dist",
         "loadfile",
         "--no-loadscope-reorder",

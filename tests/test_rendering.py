@@ -35,10 +35,14 @@ WIDTH = 480
 SMALL = Pictures(WIDTH)
 
 
+FRAMES = 12
+"""Of the clip that are rendered."""
+
+
 @pytest.fixture(scope="module")
 def source() -> Source:
     clip = cards.find(NAME)
-    return Source(0, clip.path, probe(clip.path), clip.encoding)
+    return Source(0, clip.path, replace(probe(clip.path), frames=FRAMES), clip.encoding)
 
 
 @pytest.mark.parametrize("kind", KINDS)

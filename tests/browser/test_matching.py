@@ -100,6 +100,7 @@ def skin_is_metered_in_both_by_a_key(page: Page) -> None:
 def the_reference_is_metered_by_a_box_of_its_own(page: Page) -> None:
     page.get_by_role("button", name="pair", exact=True).click()
     expect(page.locator("[data-reading='4'] .aim")).to_have_text(re.compile(r"\d"))
+    settled(page)
     aim, measured = page.locator("[data-reading='4'] .aim").inner_text(), reading(page, 4)
     drag_on(page, "reference-picture", (0.1, 0.2), (0.3, 0.6))
     expect(page.locator("[data-reading='4'] .aim")).not_to_have_text(aim)

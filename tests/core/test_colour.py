@@ -117,7 +117,7 @@ def test_baked_tables_are_kept_on_disk_and_a_damaged_one_is_baked_anew(tmp_path,
         assert np.array_equal(bake().nodes, first)
         assert np.array_equal(np.load(kept), first)
     finally:
-        tables.keep_in(None)
+        tables.keep_for_all()
 
 
 def test_plain_video_changes_nothing(rng):

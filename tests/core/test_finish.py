@@ -95,9 +95,9 @@ def test_a_vignette_takes_so_many_stops_of_the_monitors_light():
     assert np.log2(light[0, 0, 0]) == pytest.approx(-2, abs=1e-9)
     # Halfway in, half of the stops; the shape of the picture, so that it lies as far across as down.
     away = 0.3 + 0.6 / 2
-    along = Vignette(-2.0, 0.3, 0.6, 0.0).gain(9000, 16000)[4500]
-    column = round(16000 * (0.5 + away / np.sqrt(2)))
-    assert 2.4 * np.log2(along[column]) == pytest.approx(-1, abs=1e-3)
+    along = Vignette(-2.0, 0.3, 0.6, 0.0).gain(1800, 3200)[900]
+    column = round(3200 * (0.5 + away / np.sqrt(2)))
+    assert 2.4 * np.log2(along[column]) == pytest.approx(-1, abs=2e-3)
     circle = Vignette(-2.0, 0.3, 0.6, 1.0).gain(90, 160)
     assert circle[45, 80 + 40] == pytest.approx(circle[45 + 40, 80], rel=0.02)
     lit = Vignette(1.0, 0.3, 0.6, x=0.2, y=0.8).gain(90, 160)
@@ -137,8 +137,8 @@ def test_no_two_frames_have_the_same_grain_and_one_frame_has_it_always():
     one, other = _noise(grain, 10), _noise(grain, 11)
     assert np.array_equal(one, _noise(Grain(), 10))
     assert abs(np.corrcoef(one.ravel(), other.ravel())[0, 1]) < 0.01
-    seen = {_noise(Grain(colour=0), frame, size=(54, 96)).tobytes() for frame in range(3000)}
-    assert len(seen) == 3000
+    seen = {_noise(Grain(colour=0), frame, size=(54, 96)).tobytes() for frame in range(1000)}
+    assert len(seen) == 1000
 
 
 def test_channels_have_grains_of_their_own_as_far_as_asked_for():

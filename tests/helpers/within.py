@@ -50,18 +50,19 @@ class _Worker(threading.Thread):
             asyncio.run(self._work())
 
     async def _work(self) -> None:
-        self._loop, self._task = asyncio.get_running_loop(), asyncio.current_task()
+        self._loop, self._task = asyncio.get_running_loop(), cast(asyncio.Task, asyncio.current_task())
         self._begun.set()
         await work_off(self._url, heeds_signals=False)
 
     def stop(self) -> None:
-        """Have it end, asked again and again: what it waits for may not heed a single request."""
+        """Have it end: its task, and then whatever of its loop lives on, since a pool of connections may miss one request."""
         until = time.monotonic() + STILL_SECONDS
         while self.is_alive():
             if time.monotonic() > until:
                 raise RuntimeError("the worker does not end")
-            with contextlib.suppress(RuntimeError):  # it has just ended by itself
-                self._loop.call_soon_threadsafe(self._task.cancel)
+            for task in asyncio.all_tasks(self._loop) if self._task.done() else [self._task]:
+                with contextlib.suppress(RuntimeError):  # the loop has just ended by itself
+                    self._loop.call_soon_threadsafe(task.cancel)
             self.join(0.5)
 
 

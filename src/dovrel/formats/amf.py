@@ -7,7 +7,7 @@ else stands in CLF files beside it: an encoding without a name, steps of colour 
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from itertools import groupby
@@ -18,8 +18,8 @@ from xml.etree import ElementTree
 import numpy as np
 import PyOpenColorIO as ocio
 
-from dovrel.core.colour import encodings, outputs, transform_ids
-from dovrel.core.develop.whole import table_of_function
+from dovrel.core.colour import encodings, outputs, tables, transform_ids
+from dovrel.core.develop.whole import LATTICE_ROUNDS, table_of_function
 from dovrel.core.steps.chain import Chain, apply_in_order
 from dovrel.core.steps.primary import Primary
 from dovrel.formats import asc_cdl, clf
@@ -131,10 +131,14 @@ def _input(pipeline: ElementTree.Element, folder: Path, told: Told) -> Iterator[
 def _way_in(told: Told) -> list[ocio.Transform]:
     """From code values to ACES2065-1."""
     if encodings.is_display_referred(told.encoding):
-        nodes = table_of_function(
-            lambda code: encodings.to_working(code, told.encoding, told.output, 2), SIDE, 0.0, 1.0
-        )
-        return [_table(nodes), ocio.ColorSpaceTransform(WORKING, ACES)]
+
+        def into(code: np.ndarray) -> np.ndarray:
+            return encodings.to_working(code, told.encoding, told.output, 2)
+
+        return [
+            _fitted(f"{told.encoding} under {told.output} into working", into),
+            ocio.ColorSpaceTransform(WORKING, ACES),
+        ]
     return encodings.way_into(told.encoding, ACES)
 
 
@@ -189,9 +193,15 @@ def _output(pipeline: ElementTree.Element, folder: Path, told: Told) -> Iterator
     _under(element, "description", f"{output.view}; {output.name}")
     _under(element, "file", path.name)
     if not path.exists():
-        nodes = table_of_function(lambda working: outputs.to_display(working, told.output), SIDE, 0.0, 1.0)
-        _write_clf(path, [ocio.ColorSpaceTransform(ACES, WORKING), _table(nodes)], output.name)
+        shown = _fitted(f"working shown by {told.output}", lambda working: outputs.to_display(working, told.output))
+        _write_clf(path, [ocio.ColorSpaceTransform(ACES, WORKING), shown], output.name)
         yield path
+
+
+def _fitted(what: str, function: Callable[[np.ndarray], np.ndarray]) -> ocio.Lut3DTransform:
+    """A function of colours as a table; its nodes are fitted once and kept among the baked tables."""
+    recipe = f"{what} fitted {SIDE} {LATTICE_ROUNDS}"
+    return _table(tables.kept(recipe, lambda: table_of_function(function, SIDE, 0.0, 1.0)))
 
 
 def _table(nodes: np.ndarray) -> ocio.Lut3DTransform:
