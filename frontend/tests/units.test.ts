@@ -35,6 +35,8 @@ describe("units", () => {
     expect(levelText(5, "cd/m²", "rec709")).toBe("0.08");
     expect(levelText(50, "cd/m²", "rec709")).toBe("18.9");
     expect(levelText(75, "cd/m²", "pq1000")).toBe("983");
+    expect(levelText(50, "cd/m²", "p3-d65")).toBe("16.5");
+    expect(fromUnit(toUnit(50, "cd/m²", "p3-d65"), "cd/m²", "p3-d65")).toBeCloseTo(50);
   });
 
   it("takes differences in the unit, not of it", () => {

@@ -7,6 +7,7 @@ ITU-T H.273's equations for those very codes.
 import subprocess
 from pathlib import Path
 
+import colour
 import numpy as np
 import pytest
 
@@ -18,8 +19,13 @@ WIDTH, HEIGHT, PATCH = 256, 64, 32
 COLOURS = [(0, 0, 0), (1, 0, 0), (0.5, 0, 0), (0.2, -0.1, 0.2), (0.7, -0.2, -0.05), (0.35, 0.1, 0.1), (0.9, -0.05, 0.02),
            (0.1, 0.02, 0)]  # fmt: skip
 """E′Y, E′PB and E′PR of each patch."""
-WEIGHTS = {"bt709": (0.2126, 0.0722), "smpte170m": (0.299, 0.114), "bt2020nc": (0.2627, 0.0593)}
-NAMES = {"bt709": "BT.709", "smpte170m": "BT.601", "bt2020nc": "BT.2020"}
+WEIGHTS = {
+    "bt709": (0.2126, 0.0722),
+    "smpte170m": (0.299, 0.114),
+    "bt2020nc": (0.2627, 0.0593),
+    "smpte240m": (0.212, 0.087),
+}
+NAMES = {"bt709": "BT.709", "smpte170m": "BT.601", "bt2020nc": "BT.2020", "smpte240m": "SMPTE 240M"}
 
 
 def codes_of(bits: int, full: bool) -> np.ndarray:
@@ -89,6 +95,42 @@ def test_patches_are_read_as_their_codes_mean(tmp_path, bits, sampling, codec, k
     for number in range(len(COLOURS)):
         middle = frame[20:44, number * PATCH + 12 : number * PATCH + 20].mean(axis=(0, 1))
         assert np.abs(middle - meant[number]).max() < 1e-4
+
+
+@pytest.mark.parametrize(("tag", "name"), [("ycgco", "YCgCo"), ("bt2020c", "BT.2020 CL")])
+def test_what_is_no_matrix_of_luma_is_read_as_colour_science_reads_it(tmp_path, tag, name):
+    codes = codes_of(10, False)
+    info = probe(clip := recorded(tmp_path / "clip.mkv", codes, 10, "444", False, tag, FFV1))
+    assert info.matrix == name
+    frame = signal.decode_signal(read_frame(clip, 0, info))
+    y, cb, cr = ((codes - [64, 512, 512]) / [876, 896, 896]).T
+    if tag == "ycgco":
+        meant = colour.YCoCg_to_RGB(np.stack([y, cr, cb], axis=-1))
+    else:
+        meant = colour.models.oetf_BT2020(colour.YcCbcCrc_to_RGB(np.stack([y, cb, cr], axis=-1), in_legal=False))
+    inside = [number for number, one in enumerate(meant) if (one >= 0).all() and (one <= 1).all()]
+    assert len(inside) >= 3
+    for number in inside:
+        assert frame[32, number * PATCH + 16] == pytest.approx(meant[number], abs=2e-3)
+
+
+@pytest.mark.parametrize("tagged", ["tv", "pc"])
+@pytest.mark.parametrize("kind", ["gray", "gray10le", "gbrp", "gbrp10le"])
+def test_grey_and_rgb_are_of_the_range_that_they_are_tagged_with(tmp_path, kind, tagged):
+    bits = 10 if "10" in kind else 8
+    levels = np.repeat([0.0, 0.25, 0.5, 1.0], 32)
+    unit = 1 << (bits - 8)
+    codes = np.round((219 * levels + 16) * unit if tagged == "tv" else levels * ((1 << bits) - 1))
+    plane = np.tile(codes.astype(np.uint8 if bits == 8 else "<u2"), (64, 1))
+    clip = tmp_path / "clip.mkv"
+    command = ["ffmpeg", "-v", "error", "-y", "-f", "rawvideo", "-pix_fmt", kind, "-color_range", tagged, "-s", "128x64", "-r", "24",
+               "-i", "-", "-c:v", "ffv1", "-pix_fmt", kind, "-color_range", tagged, str(clip)]  # fmt: skip
+    subprocess.run(command, input=plane.tobytes() * (1 if "gray" in kind else 3), check=True, stdout=subprocess.DEVNULL)
+    info = probe(clip)
+    assert info.full_range == (tagged == "pc")
+    assert "range" not in info.assumed
+    row = signal.decode_signal(read_frame(clip, 0, info))[32, 16::32]
+    assert row == pytest.approx(np.repeat([[0.0], [0.25], [0.5], [1.0]], 3, axis=1), abs=0.6 / (1 << bits))
 
 
 @pytest.mark.parametrize(

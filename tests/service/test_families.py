@@ -6,7 +6,7 @@ import pytest
 
 from dovrel.bench.orders import numbers_of
 from dovrel.core.steps.primary import IDENTITY
-from dovrel.jobs import families
+from dovrel.jobs import families, linking
 from dovrel.machine.newest import Newest
 from tests.helpers.asking import done, family, keep_as_reference, keyframed, shots
 
@@ -133,9 +133,16 @@ def test_a_shot_whose_balance_changes_is_matched_in_its_family_at_its_keyframes(
     assert {"21C-1, frame 5", "21C-1, frame 63"} <= {one["name"] for one in shared["shots"]}
 
 
-def test_a_shot_of_another_family_joins_one_that_shares_nothing_with_the_reference(api, matched):
-    """22A-2 shares nothing with 22A-1, and something with 22C-1, which does: though that is of another family now."""
+def test_a_shot_of_another_family_joins_one_that_shares_nothing_with_the_reference(api, matched, monkeypatch):
+    """22A-2 and 22A-1, taken to share nothing, share something with others, though those are of another family now."""
     found = shots(api)
+    of_two = linking._kept_link
+
+    def apart(one, other, *where):
+        return None if {one.name[:5], other.name[:5]} == {"22A-1", "22A-2"} else of_two(one, other, *where)
+
+    monkeypatch.setattr(linking, "_kept_link", apart)
+    monkeypatch.setattr(families, "_solutions", Newest(1))
     api.post(f"/shots/{found['22A-1']['id']}/keep", json={"frame": 24, "as_reference": True}).raise_for_status()
     others = [found[name]["id"] for name in ("22B-1", "22C-1", "22A-3")]
     api.post("/families", json={"name": "Elsewhere", "shots": others}).raise_for_status()

@@ -15,17 +15,20 @@ function pqSignal(luminance: number): number {
 
 const isPq = (output: string) => output.startsWith("pq");
 
-/** Percent to a unit: 10-bit narrow-range code is 64 + 8.76 · %, light by BT.1886 or ST 2084. */
+/** The power by which a display makes light of its signal: SMPTE RP 431-2 for P3, else BT.1886. */
+const gammaOf = (output: string) => (output.startsWith("p3") ? 2.6 : 2.4);
+
+/** Percent to a unit: 10-bit narrow-range code is 64 + 8.76 · %, light by the display's power or ST 2084. */
 export function toUnit(percent: number, unit: Unit, output: string): number {
   if (unit === "%") return percent;
   if (unit === "code") return 64 + 8.76 * percent;
-  return isPq(output) ? pq(percent / 100) : 100 * Math.max(percent / 100, 0) ** 2.4;
+  return isPq(output) ? pq(percent / 100) : 100 * Math.max(percent / 100, 0) ** gammaOf(output);
 }
 
 export function fromUnit(value: number, unit: Unit, output: string): number {
   if (unit === "%") return value;
   if (unit === "code") return (value - 64) / 8.76;
-  return 100 * (isPq(output) ? pqSignal(value) : (Math.max(value, 0) / 100) ** (1 / 2.4));
+  return 100 * (isPq(output) ? pqSignal(value) : (Math.max(value, 0) / 100) ** (1 / gammaOf(output)));
 }
 
 /** A level in a unit, with the digits that unit deserves. */

@@ -8,6 +8,7 @@ from functools import cached_property
 from typing import Any, Literal, cast
 
 from dovrel.media.geometry import WHOLE, Box, Geometry
+from dovrel.media.siting import USUAL
 
 Range = Literal["full", "narrow"]
 Matrix = Literal["BT.709", "BT.601", "BT.2020"]
@@ -100,6 +101,7 @@ class ClipInfo:
     ceiling : the level at which the recording clips; above 1 where levels beyond the nominal range are in use
     numbers : of a sequence, first and last number of each run of pictures
     parts : the files of a take that goes over several; none for one
+    siting : where chroma samples lie, one of :data:`dovrel.media.siting.SITINGS`
     """
 
     geometry: Geometry
@@ -127,6 +129,7 @@ class ClipInfo:
     ceiling: float = 1.0
     numbers: tuple[tuple[int, int], ...] = ()
     parts: tuple[Part, ...] = ()
+    siting: str = USUAL
 
     @cached_property
     def size(self) -> tuple[int, int]:

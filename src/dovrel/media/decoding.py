@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from bisect import bisect_right
+from collections import OrderedDict
 from collections.abc import Iterator
 from dataclasses import replace
 from fractions import Fraction
@@ -103,7 +104,7 @@ def _to_rgb(frame: av.VideoFrame, info: ClipInfo, size: tuple[int, int]) -> np.n
             return _FULL_TO_CODES[full]
         return codes.encode_signal(ycbcr.from_narrow(full.astype(np.float32) / np.float32(65535), info.bit_depth))
     return ycbcr.to_codes(
-        _whole_planes(frame, width, height, interpolation), info.bit_depth, info.matrix, info.full_range
+        _whole_planes(frame, width, height, interpolation, info.siting), info.bit_depth, info.matrix, info.full_range
     )
 
 
@@ -113,17 +114,7 @@ def scaled(frame: av.VideoFrame, info: ClipInfo, width: int, height: int, kind: 
         frame = _first_field(frame, info.top_first)
     if frame.format.is_rgb or frame.format.name.startswith("gray"):
         return as_video(_to_rgb(frame, info, (width, height)), kind)
-    one_range = _one_range(frame)
-    return _reformatter().reformat(
-        frame,
-        width,
-        height,
-        kind,
-        src_color_range=one_range,
-        dst_color_range=one_range,
-        interpolation="AREA",
-        threads=_threads,
-    )
+    return _scaler(frame, width, height, kind, "AREA", info.siting)(frame)
 
 
 def as_video(recorded: np.ndarray, kind: str) -> av.VideoFrame:
@@ -134,34 +125,54 @@ def as_video(recorded: np.ndarray, kind: str) -> av.VideoFrame:
     )
 
 
-def _whole_planes(frame: av.VideoFrame, width: int, height: int, interpolation: str) -> np.ndarray:
+def _whole_planes(frame: av.VideoFrame, width: int, height: int, interpolation: str, siting: str) -> np.ndarray:
     """Y′, Cb and Cr of every pixel, uint16 (H, W, 3): the frame's own samples shifted up to 16 bits."""
     if frame.format.name == "yuvj444p" and (width, height) == (frame.width, frame.height):
         # Where there is nothing to spread out, the library would stretch the samples instead.
         return np.ascontiguousarray(np.moveaxis(frame.to_ndarray(), 0, -1).astype(np.uint16) << 8)
-    one_range = _one_range(frame)
-    return (
-        _reformatter()
-        .reformat(
-            frame,
-            width,
-            height,
-            "yuv444p16le",
-            src_color_range=one_range,
-            dst_color_range=one_range,
-            interpolation=interpolation,
-            threads=_threads,
+    return _scaler(frame, width, height, "yuv444p16le", interpolation, siting)(frame).to_ndarray()
+
+
+def _scaler(frame: av.VideoFrame, width: int, height: int, kind: str, interpolation: str, siting: str) -> _Scaler:
+    """This thread's scaler for frames of one kind."""
+    key = (frame.width, frame.height, frame.format.name, width, height, kind, interpolation, siting, _threads)
+    kept: OrderedDict[tuple, _Scaler] = _of_thread.__dict__.setdefault("scalers", OrderedDict())
+    if key not in kept:
+        kept[key] = _Scaler(frame, width, height, kind, interpolation, siting)
+        while len(kept) > _MOST_SCALERS:
+            kept.popitem(last=False)
+    kept.move_to_end(key)
+    return kept[key]
+
+
+_MOST_SCALERS = 4
+
+
+class _Scaler:
+    """Scales Y′CbCr frames of one kind; chroma is spread out from where it lies, and code values stay what they mean."""
+
+    def __init__(
+        self, frame: av.VideoFrame, width: int, height: int, kind: str, interpolation: str, siting: str
+    ) -> None:
+        # Both sides get one range and one matrix, so that samples are only shifted up: the library knows nothing of what they mean.
+        # What the decoder calls yuvj is full to it anyway.
+        levels = "pc" if frame.format.name.startswith("yuvj") else "tv"
+        options = (
+            f"w={width}:h={height}:flags={interpolation.lower()}:in_range={levels}:out_range={levels}"
+            ":in_color_matrix=bt709:out_color_matrix=bt709"
+            f":in_chroma_loc={siting}:out_chroma_loc=left:threads={_threads or 'auto'}"
         )
-        .to_ndarray()
-    )
+        self._graph = av.filter.Graph()
+        source = self._graph.add_buffer(
+            width=frame.width, height=frame.height, format=frame.format, time_base=Fraction(1, 1000)
+        )
+        scale, kinds = self._graph.add("scale", options), self._graph.add("format", f"pix_fmts={kind}")
+        self._graph.link_nodes(source, scale, kinds, self._graph.add("buffersink"))
+        self._graph.configure()
 
-
-def _one_range(frame: av.VideoFrame) -> ColorRange:
-    """The range that both sides of a conversion get, so that samples are only shifted up and chroma spread out.
-
-    What the decoder calls yuvj is full range to the library whatever it is told.
-    """
-    return ColorRange.JPEG if frame.format.name.startswith("yuvj") else ColorRange.MPEG
+    def __call__(self, frame: av.VideoFrame) -> av.VideoFrame:
+        self._graph.vpush(frame)
+        return self._graph.vpull()
 
 
 def decode_frames(

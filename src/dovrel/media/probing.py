@@ -13,18 +13,30 @@ import av
 import av.error
 from av.video.reformatter import ColorRange
 
-from dovrel.media.clip import AS_IT_SAYS, Assumed, ClipInfo, Matrix, Part, Reading, Sound
+from dovrel.media import ycbcr
+from dovrel.media.clip import AS_IT_SAYS, Assumed, ClipInfo, Part, Reading, Sound
 from dovrel.media.faults import MediaFault
 from dovrel.media.geometry import WHOLE, Geometry
 from dovrel.media.opening import opened
+from dovrel.media.siting import siting_of
 from dovrel.media.stills import check_size
 from dovrel.media.timing import timing_of
 
 _TRANSFER_NAMES = {1: "BT.709", 6: "BT.709", 8: "linear", 13: "sRGB", 14: "BT.709", 15: "BT.709", 16: "PQ", 18: "HLG"}
 _PRIMARIES_NAMES = {1: "BT.709", 5: "BT.601", 6: "BT.601", 9: "BT.2020", 11: "P3", 12: "P3-D65"}
 """By their numbers in ITU-T H.273; what is not here is not known."""
-_MATRIX_NAMES: dict[int, Matrix] = {1: "BT.709", 5: "BT.601", 6: "BT.601", 9: "BT.2020"}
-_ALWAYS_FULL = ("yuvj", "rgb", "bgr", "gbr", "gray")
+_MATRIX_NAMES = {
+    1: "BT.709",
+    5: "BT.601",
+    6: "BT.601",
+    7: "SMPTE 240M",
+    8: ycbcr.YCGCO,
+    9: "BT.2020",
+    10: ycbcr.CONSTANT_LUMINANCE,
+}
+_ALWAYS_FULL = "yuvj"
+_USUALLY_FULL = ("rgb", "bgr", "gbr", "gray")
+"""Kinds of pixels that are of the whole range unless they are tagged narrow."""
 _BOTTOM_FIRST = (3, 5)
 """Field orders of the decoder in which the lower field is shown first."""
 _MAKES = ("make", "com.apple.quicktime.make", "com.android.manufacturer", "manufacturer", "company_name")
@@ -99,6 +111,8 @@ def probe(path: Path, reading: Reading = AS_IT_SAYS) -> ClipInfo:
         aspect = Fraction(stream.sample_aspect_ratio or context.sample_aspect_ratio or 1)
         top_first = context.field_order not in _BOTTOM_FIRST
     with container_of(path) as container:
+        siting = siting_of(container)
+    with container_of(path) as container:
         timing = timing_of(container, container.streams.video[0], rate, at_least)
     frames = timing.count if timing else said
     if frames < 1:
@@ -128,6 +142,7 @@ def probe(path: Path, reading: Reading = AS_IT_SAYS) -> ClipInfo:
         sound=sound,
         make=make,
         model=model,
+        siting=siting,
     )
     return _going_on(path, read_as(info, reading), reading)
 
@@ -238,7 +253,10 @@ def _first_frame(path: Path, container: av.container.InputContainer) -> av.Video
 
 
 def _says_full_range(frame: av.VideoFrame) -> bool:
-    return frame.format.name.startswith(_ALWAYS_FULL) or frame.color_range == ColorRange.JPEG
+    kind = frame.format.name
+    if kind.startswith(_ALWAYS_FULL) or frame.color_range == ColorRange.JPEG:
+        return True
+    return kind.startswith(_USUALLY_FULL) and frame.color_range != ColorRange.MPEG
 
 
 def _matrix_of(frame: av.VideoFrame) -> str:
@@ -252,7 +270,9 @@ def _left_open(frame: av.VideoFrame) -> tuple[Assumed, ...]:
     """What a frame's tags do not say."""
     kind = frame.format
     known = {
-        "range": kind.name.startswith(_ALWAYS_FULL) or frame.color_range in (ColorRange.JPEG, ColorRange.MPEG),
+        "range": kind.is_rgb
+        or kind.name.startswith(_ALWAYS_FULL)
+        or frame.color_range in (ColorRange.JPEG, ColorRange.MPEG),
         "matrix": kind.is_rgb or kind.name.startswith("gray") or int(frame.colorspace) in _MATRIX_NAMES,
         "transfer": int(frame.color_trc) in _TRANSFER_NAMES,
     }

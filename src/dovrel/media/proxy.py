@@ -16,6 +16,7 @@ from dovrel.media.clip import ClipInfo
 from dovrel.media.footage import PROXY_FORMAT, Frame, is_still
 from dovrel.media.geometry import Geometry
 from dovrel.media.picture import PREVIEW_WIDTH
+from dovrel.media.siting import USUAL
 
 LARGEST_DIRECT_WIDTH = 1920
 MOST_BEHIND = 3
@@ -41,6 +42,7 @@ def proxy_info(info: ClipInfo, path: Path) -> ClipInfo:
         interlaced=False,
         numbers=(),
         parts=(),
+        siting=USUAL,
         **changed,
     )
 

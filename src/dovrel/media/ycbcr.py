@@ -1,4 +1,4 @@
-"""Y′CbCr code values to R′G′B′ and back, exactly (ITU-R BT.709, BT.601, BT.2020; H.273)."""
+"""Y′CbCr code values to R′G′B′ and back, exactly (ITU-R BT.709, BT.601, BT.2020, SMPTE ST 240; H.273)."""
 
 from __future__ import annotations
 
@@ -8,8 +8,26 @@ from dovrel.core.colour import codes
 from dovrel.core.develop.threads import in_parts
 from dovrel.machine.kernels import njit
 
-LUMA_COEFFICIENTS = {"BT.709": (0.2126, 0.0722), "BT.601": (0.299, 0.114), "BT.2020": (0.2627, 0.0593)}
-"""Kr and Kb of each matrix."""
+LUMA_COEFFICIENTS = {
+    "BT.709": (0.2126, 0.0722),
+    "BT.601": (0.299, 0.114),
+    "BT.2020": (0.2627, 0.0593),
+    "SMPTE 240M": (0.212, 0.087),
+}
+"""Kr and Kb of each matrix that is made of them."""
+YCGCO, CONSTANT_LUMINANCE = "YCgCo", "BT.2020 CL"
+"""H.273's matrix 8; and 10, whose luminance is of light, so that it is no matrix."""
+MATRICES = (*LUMA_COEFFICIENTS, YCGCO, CONSTANT_LUMINANCE)
+
+
+def _weights_of(matrix: str) -> tuple[float, float, float, float, float, float]:
+    """What Cb and Cr add to red, green and blue, each in turn: H.273, equations 38 to 40; of YCgCo, 44 to 47."""
+    if matrix == YCGCO:
+        return -1.0, 1.0, 1.0, 0.0, -1.0, -1.0
+    kr, kb = LUMA_COEFFICIENTS[matrix]
+    kg = 1 - kr - kb
+    red, blue = 2 * (1 - kr), 2 * (1 - kb)
+    return 0.0, red, -blue * kb / kg, -red * kr / kg, blue, 0.0
 
 
 def luma_weights(matrix: str) -> np.ndarray:
@@ -19,12 +37,8 @@ def luma_weights(matrix: str) -> np.ndarray:
 
 
 @njit(nogil=True, cache=True, fastmath=True)
-def _convert(planes, luma_low, luma_span, chroma_mid, chroma_span, kr, kb, out):
-    kg = np.float32(1) - kr - kb
-    red_cr = np.float32(2) * (np.float32(1) - kr) / chroma_span
-    blue_cb = np.float32(2) * (np.float32(1) - kb) / chroma_span
-    green_cb = -blue_cb * kb / kg
-    green_cr = -red_cr * kr / kg
+def _convert(planes, luma_low, luma_span, chroma_mid, weights, out):
+    red_cb, red_cr, green_cb, green_cr, blue_cb, blue_cr = weights
     top, zero = np.float32(65535), np.float32(0)
     scale = np.float32(codes.SIGNAL_SCALE)
     black = np.float32(0.5 - codes.SIGNAL_LOW * codes.SIGNAL_SCALE)
@@ -33,9 +47,9 @@ def _convert(planes, luma_low, luma_span, chroma_mid, chroma_span, kr, kb, out):
             y = (np.float32(planes[row, column, 0]) - luma_low) / luma_span
             cb = np.float32(planes[row, column, 1]) - chroma_mid
             cr = np.float32(planes[row, column, 2]) - chroma_mid
-            r = (y + red_cr * cr) * scale + black
+            r = (y + red_cb * cb + red_cr * cr) * scale + black
             g = (y + green_cb * cb + green_cr * cr) * scale + black
-            b = (y + blue_cb * cb) * scale + black
+            b = (y + blue_cb * cb + blue_cr * cr) * scale + black
             out[row, column, 0] = np.uint16(min(max(r, zero), top))
             out[row, column, 1] = np.uint16(min(max(g, zero), top))
             out[row, column, 2] = np.uint16(min(max(b, zero), top))
@@ -61,7 +75,7 @@ def to_codes(planes: np.ndarray, bits: int, matrix: str, full_range: bool) -> np
     Parameters
     ----------
     planes : uint16 (H, W, 3), Y′, Cb, Cr of `bits` bits, shifted up to 16
-    matrix : a key of :data:`LUMA_COEFFICIENTS`
+    matrix : one of :data:`MATRICES`
     full_range : True if code values span the whole range, False for narrow range
 
     Returns
@@ -69,11 +83,39 @@ def to_codes(planes: np.ndarray, bits: int, matrix: str, full_range: bool) -> np
     uint16 (H, W, 3), recorded codes of R′G′B′ (:func:`codes.encode_signal`): levels beyond the
     nominal range are kept as far as those codes go.
     """
-    kr, kb = LUMA_COEFFICIENTS[matrix]
+    levels = _levels(bits, full_range)
+    if matrix == CONSTANT_LUMINANCE:
+        return codes.encode_signal(_of_constant_luminance(planes, *levels))
+    low, span, middle, reach = (np.float32(level) for level in levels)
     out = np.empty(planes.shape, np.uint16)
-    low, span, middle, reach = (np.float32(level) for level in _levels(bits, full_range))
-    _convert(planes, low, span, middle, reach, np.float32(kr), np.float32(kb), out)
+    _convert(planes, low, span, middle, tuple(np.float32(weight) / reach for weight in _weights_of(matrix)), out)
     return out
+
+
+def _of_constant_luminance(planes: np.ndarray, low: float, span: float, middle: float, reach: float) -> np.ndarray:
+    """R′G′B′ (H, W, 3) of Y′C, C′BC and C′RC: BT.2020, table 4, "constant luminance"."""
+    luma, cb, cr = np.moveaxis(planes.astype(np.float32), -1, 0)
+    luma, cb, cr = (luma - low) / span, (cb - middle) / reach, (cr - middle) / reach
+    blue = luma + cb * np.where(cb <= 0, np.float32(1.9404), np.float32(1.5816))
+    red = luma + cr * np.where(cr <= 0, np.float32(1.7184), np.float32(0.9936))
+    kr, kb = LUMA_COEFFICIENTS["BT.2020"]
+    light = _to_light(luma) - kr * _to_light(red) - kb * _to_light(blue)
+    return np.stack([red, _to_signal(light / (1 - kr - kb)), blue], axis=-1)
+
+
+_ALPHA, _BETA = 1.09929682680944, 0.018053968510807
+"""BT.2020's, exactly; the standard rounds them for 10 and for 12 bits."""
+
+
+def _to_light(signal: np.ndarray) -> np.ndarray:
+    """BT.2020's transfer function undone."""
+    above = np.power(np.maximum((signal + (_ALPHA - 1)) / _ALPHA, 0), 1 / 0.45)
+    return np.where(signal < 4.5 * _BETA, signal / 4.5, above)
+
+
+def _to_signal(light: np.ndarray) -> np.ndarray:
+    """BT.2020's transfer function, straight on below black."""
+    return np.where(light < _BETA, 4.5 * light, _ALPHA * np.power(np.maximum(light, 0), 0.45) - (_ALPHA - 1))
 
 
 def from_codes(recorded: np.ndarray) -> np.ndarray:
