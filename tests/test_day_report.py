@@ -84,6 +84,15 @@ def test_a_program_reads_all_measurements(day, tmp_path):
     assert rows[1]["notes"] == "lamps were added; <b> & co"
 
 
+def test_no_text_of_the_table_is_taken_for_a_formula(tmp_path):
+    odd = shot("=1+2", family="@family", camera="A", recorded=[-1.0] * 10, notes=("-3 stops", "+1"))
+    write_csv(tmp_path / "measurements.csv", DayTold("Quire Lane", "day 3", "SDR Rec.709", [odd], {}))
+    with (tmp_path / "measurements.csv").open(newline="", encoding="utf-8") as file:
+        (row,) = csv.DictReader(file)
+    assert (row["shot"], row["family"], row["notes"]) == ("'=1+2", "'@family", "'-3 stops; +1")
+    assert float(row["recorded red mids"]) == -1
+
+
 def test_an_empty_day_has_a_report_too(tmp_path):
     write_html(tmp_path / "report.html", DayTold("Quire Lane", "day 4", "SDR", [], {}))
     assert "day 4" in (tmp_path / "report.html").read_text()

@@ -77,10 +77,18 @@ def write_csv(path: Path, day: DayTold) -> None:
         for shot in day.shots:
             distance = "" if shot.distance is None else f"{shot.distance:.3f}"
             rows.writerow(
-                [shot.name, shot.family, shot.camera, shot.state, shot.version or "", shot.timecode, distance, f"{shot.tolerance:.2f}",
+                [*(_cell(one) for one in (shot.name, shot.family, shot.camera, shot.state)), shot.version or "", _cell(shot.timecode), distance, f"{shot.tolerance:.2f}",
                  f"{shot.clipped:.5f}", *(f"{one:.3f}" for one in (*shot.recorded, *shot.corrected)),
-                 "; ".join(shot.notes)]
+                 _cell("; ".join(shot.notes))]
             )  # fmt: skip
+
+
+def _cell(text: str) -> str:
+    """A text that no program takes for a formula (OWASP: CSV injection)."""
+    return f"'{text}" if text[:1] in _FORMULAS else text
+
+
+_FORMULAS = ("=", "+", "-", "@", "\t", "\r")
 
 
 def write_all(folder: Path, day: DayTold) -> list[Path]:

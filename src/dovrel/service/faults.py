@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import logging
+import secrets
+
 from sqlalchemy.exc import DataError, DBAPIError, InterfaceError, OperationalError, TimeoutError
 
 from dovrel.machine.files import NoRoom, says_no_room
@@ -9,10 +12,13 @@ from dovrel.media.faults import MediaFault
 from dovrel.store.corrections import Overtaken
 from dovrel.store.database import AWAY
 
+_log = logging.getLogger(__name__)
 DATABASE_AWAY = "the database does not answer; Dovrel is starting it anew, and nothing that was saved is lost"
 FULL = "there is no room left on the disc; make room, and what is not saved yet will be"
 
 STATUSES: dict[type[Exception], int] = {
+    KeyError: 500,
+    IndexError: 500,
     LookupError: 404,
     ValueError: 400,
     MediaFault: 400,
@@ -26,19 +32,37 @@ STATUSES: dict[type[Exception], int] = {
 }
 
 
+_SENTENCES = (ValueError, LookupError, Overtaken)
+"""Faults whose first argument is a sentence of Dovrel's own."""
+_MISTAKES = (KeyError, IndexError)
+"""Of those, faults that only the language raises: a mistake in the program."""
+
+
+def is_mistake(error: BaseException) -> bool:
+    """Whether an error is a mistake of the program, and not of what it was asked."""
+    if isinstance(error, _MISTAKES):
+        return True
+    return not (says_no_room(error) or isinstance(error, (DBAPIError, TimeoutError, *_SENTENCES)))
+
+
 def is_for_now(error: BaseException) -> bool:
     """Whether the same may go well in a while: the database is away, or the disc is full."""
     return says_no_room(error) or isinstance(error, (*AWAY, TimeoutError))
 
 
 def said_of(error: BaseException) -> str:
-    """One sentence that says what happened and, where it is known, what to do."""
+    """One sentence that says what happened and, where it is known, what to do.
+
+    A mistake of the program is logged with its trace under the number that the sentence names.
+    """
     if says_no_room(error):
         return str(error) if isinstance(error, NoRoom) else FULL
     if isinstance(error, DataError):
         return "a number or a text of the request is beyond what can be kept"
     if isinstance(error, DBAPIError | TimeoutError):
         return DATABASE_AWAY
-    if isinstance(error, ValueError | LookupError | Overtaken) and error.args:
-        return str(error.args[0])
-    return f"this failed in a way that was not foreseen ({type(error).__name__}); the terminal says more"
+    if is_mistake(error):
+        number = secrets.token_hex(3)
+        _log.error("fault %s", number, exc_info=error)
+        return f"this failed by a mistake in Dovrel (fault {number}); nothing saved is lost, and the terminal says more"
+    return str(error.args[0]) if error.args else type(error).__name__

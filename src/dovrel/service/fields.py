@@ -9,6 +9,7 @@ from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Fie
 from dovrel.core.steps import documents
 from dovrel.core.steps.correction import LONGEST_NAME, Correction
 from dovrel.media.picture import PREVIEW_WIDTH, WIDEST_PREVIEW
+from dovrel.store.texts import one_line
 
 Id = Annotated[int, Field(ge=0, le=2**31 - 1)]
 """The number of a row."""
@@ -34,7 +35,8 @@ def _printable(text: str) -> str:
 
 Text = Annotated[str, AfterValidator(_printable)]
 """What a user wrote."""
-Name = Annotated[Text, Field(min_length=1, max_length=200)]
+Name = Annotated[Text, AfterValidator(one_line), Field(min_length=1, max_length=200)]
+"""What something is called: one line, since it stands in lists that are read line by line."""
 Note = Annotated[Text, Field(max_length=2000)]
 Change = Annotated[Text, Field(max_length=200)]
 EncodingId = Annotated[Text, Field(min_length=1, max_length=1000)]

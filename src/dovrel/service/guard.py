@@ -142,12 +142,20 @@ def _is_local(address: str) -> bool:
     return name in LOCAL_NAMES
 
 
+def _host_of(origin: str) -> str | None:
+    """The host and port of an origin; None if it is none."""
+    try:
+        return urlsplit(origin).netloc
+    except ValueError:
+        return None
+
+
 def _from_elsewhere(headers: dict[str, str], *, live: bool) -> tuple[int, str] | None:
     """Why a request is not one of this server's own pages; None if it may be."""
     host, origin = headers.get("host", ""), headers.get("origin")
     if not _is_local(host):
         return 403, f"Dovrel answers only on this machine, not as '{host[:100]}'."
-    if origin is not None and urlsplit(origin).netloc != host:
+    if origin is not None and _host_of(origin) != host:
         return 403, f"A page from '{origin[:100]}' may not use Dovrel."
     if headers.get("sec-fetch-site", "none") not in ("same-origin", "none"):
         return 403, "Another site's page may not use Dovrel."

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import json
-import traceback
 from collections.abc import Callable
 from concurrent.futures import Executor
 from typing import TypeVar
@@ -13,7 +12,6 @@ from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 from starlette.types import Message
 
-from dovrel.media.faults import MediaFault
 from dovrel.service.desk import Desk, Overtaken
 from dovrel.service.faults import is_for_now, said_of
 from dovrel.service.live_schemas import Point, Show
@@ -22,7 +20,6 @@ from dovrel.service.pools import Pools
 router = APIRouter()
 MAX_MESSAGE = 128 * 1024
 Answer = TypeVar("Answer")
-_EXPECTED = (ValueError, LookupError, MediaFault)
 
 
 def _parse(message: Message) -> Show | Point:
@@ -97,8 +94,6 @@ class _Line:
             return
         except Exception as error:
             # Whatever it is: the desk is told, and its channel goes on.
-            if not isinstance(error, _EXPECTED):
-                traceback.print_exc()
             self.desk.viewing.forget()
             await self._fault(request.number, said_of(error), again=is_for_now(error))
 
