@@ -31,6 +31,7 @@ def hand_over(monkeypatch):
         monkeypatch.setattr(handing, "_begun", lambda *_: lambda _: work())
         monkeypatch.setattr(handing, "_note", lambda _, __, state, came=None, said="": noted.append((state, said)))
         monkeypatch.setattr(handing, "_Telling", lambda *_: lambda _: None)
+        monkeypatch.setattr(handing, "_note_footage", lambda *_: None)
         nothing: Any = None
         handing.hand_over(nothing, nothing, 1)
         return noted

@@ -99,7 +99,7 @@ def test_planes_come_back_as_the_picture_they_are_of(rng):
 
 def test_keyframes_and_grain_are_those_of_each_frame(source, tmp_path):
     moving = Step(
-        "balance", Primary(), keyframes=(Keyframe(0, Primary()), Keyframe(40, Primary(offset=(0.1, 0.1, 0.1))))
+        "balance", Primary(), keyframes=(Keyframe(0, Primary()), Keyframe(FRAMES - 2, Primary(offset=(0.1, 0.1, 0.1))))
     )
     finish = Correction((*PLAIN["show"].steps, Step("edges", Vignette(-1)), Step("grain", Grain(mids=6))))
     levels = FourLevels(shot=Correction((moving,)), show=finish)

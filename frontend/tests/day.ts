@@ -29,6 +29,7 @@ export const shot = (id: number, name: string, more: Partial<Shot> = {}): Shot =
   checksum: "",
   fault: "",
   progress: "ready",
+  footage: "here",
   state: "new",
   measured: {},
   corrected: grey(2, 40, 90),

@@ -22,6 +22,11 @@ describe("what needs a decision", () => {
     expect(decisionsOf(assumed, known)).toEqual([{ need: "assumed", says: "range and matrix assumed" }]);
     expect(decisionsOf(warned, known)[0].says).toBe("the frame rate varies");
     expect(decisionsOf(faulty, known)).toEqual([{ need: "faulty", says: "C004.mov: the file is empty" }]);
+    const replaced = shot(8, "C008", { footage: "replaced", clip: { frames: 10 } });
+    expect(decisionsOf(replaced, known)).toEqual([
+      { need: "replaced", says: "T takes it in again, Del sets it aside" },
+    ]);
+    expect(decisionsOf({ ...replaced, off: true }, known)).toEqual([]);
     expect(decisionsOf(homeless, unknown).map((one) => one.need)).toEqual(["no camera", "assumed"]);
     expect(decisionsOf(away, known)).toEqual([]);
   });

@@ -14,6 +14,7 @@ from typing import cast
 
 import psycopg
 from fastapi import FastAPI
+from sqlalchemy.orm import Session, sessionmaker
 from starlette.datastructures import State
 
 from dovrel.bench.visiting import STILL_SECONDS, Visit
@@ -98,6 +99,11 @@ class Within(Visit):
     def changes(self) -> int:
         """How many changes of the day the database has told of."""
         return self._state.news.number
+
+    @property
+    def sessions(self) -> sessionmaker[Session]:
+        """Of the application's own database."""
+        return self._state.context.sessions
 
     def wait_idle(self, seconds: float = 240) -> None:
         """Until the worker has nothing left to do."""

@@ -76,7 +76,8 @@ def test_a_clip_that_was_replaced_by_a_link_is_not_followed(api, running, tmp_pa
     assert refused.json()["detail"].startswith("A_clip.mp4: lies outside the folders")
     api.post(f"/shots/{shot['id']}/measure")
     running.wait_measured()
-    assert "lies outside" in next(s for s in api.get("/day").json()["shots"] if s["id"] == shot["id"])["fault"]
+    after = next(s for s in api.get("/day").json()["shots"] if s["id"] == shot["id"])
+    assert (after["footage"], after["progress"]) == ("offline", "ready")
 
 
 def test_an_encoding_file_that_was_replaced_by_a_link_is_not_followed(api, running, tmp_path):

@@ -281,6 +281,8 @@ def test_a_file_replaced_by_a_shorter_one_keeps_the_keyframes_and_says_which_lie
     try:
         half.replace(path)
         api.patch("/shots", json={"shots": [clip["id"]], "reading": {"range": "full"}})
+        assert settled("P001")["footage"] == "replaced"
+        api.post(f"/shots/{clip['id']}/measure").raise_for_status()
         shorter = settled("P001")
         assert (shorter["progress"], shorter["clip"]["frames"]) == ("ready", last // 2)
         assert shorter["beyond"] == [last]
@@ -289,6 +291,7 @@ def test_a_file_replaced_by_a_shorter_one_keeps_the_keyframes_and_says_which_lie
         path.write_bytes(whole)
         api.post("/operations/undo")
         api.post(f"/shots/{clip['id']}/undo")
+        api.post(f"/shots/{clip['id']}/measure").raise_for_status()
     assert settled("P001")["clip"]["frames"] == last + 1
 
 

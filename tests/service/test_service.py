@@ -383,7 +383,7 @@ def test_damaged_clips_are_listed_and_the_rest_goes_on(api, running):
     (folder / "notes.txt").write_text("not a clip")
     (folder / "link.mov").symlink_to("/etc/hostname")
     answer = api.post("/intake", json={"folder": str(folder)}).json()
-    assert answer == {"added": 3, "already": 0, "ignored": 2, "stopped": False}
+    assert answer == {"added": 3, "already": 0, "ignored": 2, "stopped": False, "replaced": []}
     running.wait_measured()
     shots = {s["file"]: s for s in api.get("/day").json()["shots"]}
     assert shots["A_good.mp4"]["progress"] == "ready"
@@ -412,7 +412,10 @@ def test_encodings_outside_the_folders_are_not_read(api):
     assert api.patch(f"/cameras/{camera['id']}", json={"encoding": "aces:nothing"}).status_code == 400
 
 
-@pytest.mark.parametrize("headers", [{"host": "evil.example"}, {"origin": "http://evil.example"}, {"origin": "null"}])
+@pytest.mark.parametrize(
+    "headers",
+    [{"host": "evil.example"}, {"origin": "http://evil.example"}, {"origin": "null"}, {"origin": "http://[::1"}],
+)
 def test_foreign_hosts_and_origins_are_refused(api, headers):
     assert api.get("/day", headers=headers).status_code == 403
 

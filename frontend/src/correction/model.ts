@@ -208,10 +208,10 @@ export function sumOf(correction: Correction): number {
   return sum;
 }
 
-/** What a picture of a shot depends on: its version, and the levels around it. */
+/** What a picture of a shot depends on: its files, its version, and the levels around it. */
 export function lookOf(shot: Shot, day: Day): string {
   const { camera, family, show } = levelsOf(shot, day);
-  return `${shot.version_id ?? 0}.${sumOf(camera)}.${sumOf(family)}.${sumOf(show)}.${shot.progress}`;
+  return `${shot.version_id ?? 0}.${sumOf(camera)}.${sumOf(family)}.${sumOf(show)}.${shot.progress}.${shot.checksum.slice(0, 8)}`;
 }
 
 /** A name that no step of a correction has yet: the word, then with a number. */

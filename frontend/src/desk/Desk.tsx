@@ -7,11 +7,13 @@ import type { Day, Shot } from "../shared/api";
 import { useDay, useDayChanged, useShotChanged } from "../shared/day";
 import { KEYS } from "../shared/keys";
 import { signed } from "../shared/marks";
+import { thumbnail } from "../shared/pictures";
 import { levelText } from "../shared/units";
 import { ActionRow, whyNot } from "./ActionRow";
 import { useActions } from "./actions";
 import { FamilyList } from "./FamilyList";
 import { WhereEditsGo } from "./Flags";
+import { FootageSaid } from "./FootageSaid";
 import { KeptFrames, Versions } from "./History";
 import { useDeskKeys } from "./keys";
 import { LevelLine, LevelSwitch } from "./LevelSwitch";
@@ -209,8 +211,9 @@ export function Desk({ shotId }: { shotId: number }) {
         <header className="shot-head">
           <b className="mono">{shot.name}</b>
           <span className="second">
-            {camera?.letter} camera · {shot.clip.timecode}
+            {camera?.letter} camera{shot.footage === "here" && ` · ${shot.clip.timecode}`}
           </span>
+          <FootageSaid shot={shot} onChanged={dayChanged} />
           <PointName />
           <ButtonGroup aria-label="View">
             {VIEWS.map((name) => (
@@ -226,6 +229,13 @@ export function Desk({ shotId }: { shotId: number }) {
           </ButtonGroup>
         </header>
         <Picture />
+        {shot.footage !== "here" && (
+          <img
+            className="kept-picture"
+            src={thumbnail(shot, day.data as Day)}
+            alt={`${shot.name}, as it was`}
+          />
+        )}
         <TimeLane />
         <div className="panel">
           <div className="in-hand">

@@ -1,6 +1,6 @@
 import { useNavigate } from "react-router-dom";
 import type { Day, Family, Shot } from "../shared/api";
-import { ChangeMark, distanceText, StateMark } from "../shared/marks";
+import { distanceText, ShotMarks, StateMark } from "../shared/marks";
 import { thumbnail } from "../shared/pictures";
 
 /** The shots of the family of the one on the desk. */
@@ -37,7 +37,7 @@ export function FamilyList({
               <span className="caption mono">
                 <StateMark state={shot.state} />
                 <b>{shot.name}</b>
-                <ChangeMark shot={shot} />
+                <ShotMarks shot={shot} />
                 <span>{family?.reference?.shot_id === shot.id ? "ref" : distanceText(shot.distance)}</span>
               </span>
             </button>

@@ -55,7 +55,7 @@ export interface paths {
         put?: never;
         /**
          * Measure Again
-         * @description Try a faulty or outdated shot again.
+         * @description Take a faulty or outdated shot, or one whose file was replaced, in again with its corrections.
          */
         post: operations["measure_again_api_shots__shot_id__measure_post"];
         delete?: never;
@@ -3125,6 +3125,11 @@ export interface components {
              * @default false
              */
             stopped: boolean;
+            /**
+             * Replaced
+             * @default []
+             */
+            replaced: string[];
         };
         /** ItemOut */
         ItemOut: {
@@ -4918,6 +4923,11 @@ export interface components {
             fault: string;
             /** Progress */
             progress: string;
+            /**
+             * Footage
+             * @enum {string}
+             */
+            footage: "here" | "offline" | "replaced";
             /**
              * State
              * @enum {string}

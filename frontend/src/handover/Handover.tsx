@@ -11,7 +11,7 @@ import {
   type Shot,
 } from "../shared/api";
 import { useDay } from "../shared/day";
-import { ChangeMark, distanceText, StateMark } from "../shared/marks";
+import { distanceText, ShotMarks, StateMark } from "../shared/marks";
 import { CLIPS, CUBE_SIZES, FORMATS, SHAPES, WIDTHS, WORDS } from "./kinds";
 import { Records } from "./Records";
 
@@ -140,7 +140,7 @@ export function Handover() {
                     />
                   </td>
                   <td className="mono">
-                    <StateMark state={shot.state} /> <b>{shot.name}</b> <ChangeMark shot={shot} />
+                    <StateMark state={shot.state} /> <b>{shot.name}</b> <ShotMarks shot={shot} />
                   </td>
                   <td>{day.data?.families.find((f) => f.id === shot.family_id)?.name}</td>
                   <td className="mono num">{distanceText(shot.distance)}</td>

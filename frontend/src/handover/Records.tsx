@@ -8,7 +8,7 @@ const isBegun = (item: Item) => isRendered(item) && item.state !== "waiting" && 
 function Rendered({ record, item }: { record: HandoverRecord; item: Item }) {
   const said =
     item.state === "done"
-      ? `${item.difference?.toFixed(2)} from the Desk`
+      ? `${item.difference?.toFixed(2)} from the Desk${item.said ? `; ${item.said}` : ""}`
       : item.state === "failed"
         ? item.said
         : `${(100 * item.part).toFixed(0)} %`;

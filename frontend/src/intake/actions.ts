@@ -26,7 +26,10 @@ export function useIntakeActions() {
         setSaid("Looking for clips.");
         const answer = await post<IntakeAnswer>("/intake", { folder });
         const stopped = answer.stopped ? " Stopped; go on when you like." : "";
-        return `${some(answer.added)} taken in, ${answer.already} there already, ${answer.ignored} files passed over.${stopped}`;
+        const { replaced = [] } = answer;
+        const other =
+          replaced.length > 0 ? ` Replaced since they were taken in: ${replaced.join(", ")}.` : "";
+        return `${some(answer.added)} taken in, ${answer.already} there already, ${answer.ignored} files passed over.${other}${stopped}`;
       }),
     stop: async () => {
       const waiting = await post<number>("/intake/stop");

@@ -1,7 +1,7 @@
 /** What is told of a clip, and what of it needs a decision. */
 import type { Camera, Clip, Shot } from "../shared/api";
 
-export type Need = "faulty" | "warned" | "assumed" | "no camera";
+export type Need = "replaced" | "offline" | "faulty" | "warned" | "assumed" | "no camera";
 
 export interface Decision {
   need: Need;
@@ -27,10 +27,17 @@ const CODED: Record<string, string> = { HLG: "hlg", PQ: "pq" };
 const WIDE = ["BT.2020", "P3", "P3-D65"];
 const AS_BT709 = ["rec709", "srgb"];
 
+/** What is to be done about footage that is elsewhere. */
+const TO_DO = {
+  replaced: "T takes it in again, Del sets it aside",
+  offline: "connect the card or disc again",
+};
+
 /** What needs a decision, the gravest first; nothing of a shot that is off the day. */
 export function decisionsOf(shot: Shot, camera: Camera | undefined): Decision[] {
   if (shot.off) return [];
   const found: Decision[] = [];
+  if (shot.footage !== "here") found.push({ need: shot.footage, says: TO_DO[shot.footage] });
   if (shot.progress === "faulty") return [{ need: "faulty", says: shot.fault }];
   for (const says of shot.clip.warnings ?? []) found.push({ need: "warned", says });
   const { transfer, primaries } = shot.clip;
@@ -104,6 +111,8 @@ export function soundText(clip: Clip): string {
 export const FILTERS = [
   "everything",
   "to decide",
+  "replaced",
+  "offline",
   "faulty",
   "warned",
   "no camera",
@@ -118,7 +127,7 @@ export interface Row {
   decisions: Decision[];
 }
 
-const GRAVITY: Need[] = ["faulty", "warned", "no camera", "assumed"];
+const GRAVITY: Need[] = ["replaced", "offline", "faulty", "warned", "no camera", "assumed"];
 const gravity = (row: Row) =>
   row.decisions.length === 0
     ? GRAVITY.length

@@ -1,7 +1,7 @@
 import type { Day } from "../shared/api";
 import { castOf, isOff, lumaOf } from "../shared/compare";
 import { useDrift } from "../shared/day";
-import { ChangeMark, StateMark } from "../shared/marks";
+import { ShotMarks, StateMark } from "../shared/marks";
 import { thumbnail } from "../shared/pictures";
 import { type Cut, firstFrame, lastFrame, type Use } from "./cuts";
 
@@ -75,7 +75,7 @@ export function DayPlots({
                 <StateMark state={shot.state} />
                 <span className="visually-hidden">cut to </span>
                 <b>{shot.name}</b>
-                <ChangeMark shot={shot} />
+                <ShotMarks shot={shot} />
                 <span>{span ? `${span[0] + 1}–${span[1] + 1}` : shot.note ? "note" : ""}</span>
               </span>
             </button>

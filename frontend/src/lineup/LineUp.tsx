@@ -8,7 +8,7 @@ import { familyOf } from "../shared/compare";
 import { useDay } from "../shared/day";
 import { useDoing, useTurning } from "../shared/doing";
 import { LINE_UP_KEYS as K } from "../shared/keys";
-import { ChangeMark, signed } from "../shared/marks";
+import { ShotMarks, signed } from "../shared/marks";
 import { frameAt } from "../shared/pictures";
 import { useAcross } from "./across";
 import { type Cut, cutsOf, differenceOf, firstFrame, inOrder, kept, lastFrame, type Use } from "./cuts";
@@ -21,7 +21,7 @@ function CutFrame({ use, frame, day, side }: { use: Use; frame: number; day: Day
     <figure>
       <img src={frameAt(shot, day, frame)} alt={`${shot.name}, frame ${frame + 1}`} />
       <figcaption className="mono">
-        <b>{shot.name}</b> <ChangeMark shot={shot} /> {side === "out" ? "goes out at" : "comes in at"}{" "}
+        <b>{shot.name}</b> <ShotMarks shot={shot} /> {side === "out" ? "goes out at" : "comes in at"}{" "}
         {frame + 1}
         {span && " · as in the edit list"}
         {told && ` · ${told}`}

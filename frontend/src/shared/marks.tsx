@@ -34,7 +34,7 @@ export function changeWords({ course, changes }: Pick<Shot, "course" | "changes"
 }
 
 /** A shot whose light changes inside: a bent line, on a pole where keyframes go with it. */
-export function ChangeMark({ shot }: { shot: Pick<Shot, "course" | "changes"> }) {
+function ChangeMark({ shot }: { shot: Pick<Shot, "course" | "changes"> }) {
   const words = changeWords(shot);
   if (!words) return null;
   return (
@@ -43,6 +43,45 @@ export function ChangeMark({ shot }: { shot: Pick<Shot, "course" | "changes"> })
       <path d="M0.5,2.5H4L10,8.5H14.5" fill="none" stroke="currentColor" strokeWidth="1.4" />
       {shot.changes && <path d="M4,0V11M10,0V11" fill="none" stroke="currentColor" />}
     </svg>
+  );
+}
+
+/** What a shot's footage being elsewhere means, in a sentence. */
+export const footageWords = (footage: Shot["footage"]) =>
+  footage === "offline"
+    ? "The footage is offline: connect the card or disc again"
+    : footage === "replaced"
+      ? "The file was replaced since it was taken in: take it in again or set the shot aside"
+      : "";
+
+/** That a shot's files are offline (a frame that is not closed), or others than were taken in (one frame over another). */
+export function FootageMark({ shot }: { shot: Pick<Shot, "footage"> }) {
+  const words = footageWords(shot.footage);
+  if (!words) return null;
+  return (
+    <svg className="footage-mark" width="15" height="11" viewBox="0 0 15 11" role="img" aria-label={words}>
+      <title>{words}</title>
+      {shot.footage === "offline" ? (
+        <path d="M5,1.5H1.5V9.5H5M10,1.5H13.5V9.5H10" fill="none" stroke="currentColor" strokeWidth="1.4" />
+      ) : (
+        <path
+          d="M1.5,3.5H9.5V10H1.5ZM5,3.5V1H13.5V7.5H9.5"
+          fill="none"
+          stroke="currentColor"
+          strokeWidth="1.4"
+        />
+      )}
+    </svg>
+  );
+}
+
+/** What is to be seen of a shot at once, whatever screen it is on. */
+export function ShotMarks({ shot }: { shot: Shot }) {
+  return (
+    <>
+      <FootageMark shot={shot} />
+      <ChangeMark shot={shot} />
+    </>
   );
 }
 

@@ -2,7 +2,7 @@ import type { DragEvent, KeyboardEvent, MouseEvent } from "react";
 import { memo, useEffect, useRef } from "react";
 import type { Family, Shot } from "../shared/api";
 import { castDifference, exposureDifference, isOff } from "../shared/compare";
-import { CastArrow, ChangeMark, distanceText, StateMark, signed } from "../shared/marks";
+import { CastArrow, distanceText, ShotMarks, StateMark, signed } from "../shared/marks";
 import { extend, focus, toggle, useWall } from "./selection";
 
 /** One shot: thumbnail as corrected, camera, state, and how it stands beside its reference. */
@@ -66,7 +66,7 @@ export const Card = memo(function Card({
       data-shot={shot.id}
       draggable={usable}
       tabIndex={-1}
-      aria-label={`${shot.name}, camera ${letter}, ${shot.state}${reference ? ", reference" : ""}${chosen ? ", chosen" : ""}`}
+      aria-label={`${shot.name}, camera ${letter}, ${shot.state}${shot.footage === "here" ? "" : `, ${shot.footage}`}${reference ? ", reference" : ""}${chosen ? ", chosen" : ""}`}
       onDragStart={onDragStart}
       // A pressed card comes into hand when it is let go: a change under the pointer would end a drag at once.
       onPointerDown={() => {
@@ -102,7 +102,7 @@ export const Card = memo(function Card({
         <StateMark state={shot.state} />
         <span className="visually-hidden">choose </span>
         <b title={shot.name}>{shot.name}</b>
-        <ChangeMark shot={shot} />
+        <ShotMarks shot={shot} />
         <span className="second">{letter}</span>
         <CastArrow cast={castDifference(shot, family.reference)} />
         <span className="second exposure" title="middle as corrected against the reference, in stops">

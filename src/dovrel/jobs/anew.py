@@ -19,6 +19,12 @@ def measure_anew(session: Session, shots: Sequence[Shot]) -> None:
     queue.defer_measures(session, [shot.id for shot in to_do], after=queue.SETTLING)
 
 
+def take_in_again(session: Session, shot: Shot) -> None:
+    """Measure what lies at a shot's place now, whatever was taken in there before; its corrections stay."""
+    shot.clip = {**shot.clip, "files": []}
+    measure_anew(session, [shot])
+
+
 def measure_older(factory: sessionmaker[Session]) -> None:
     """Measure shots anew that an earlier Dovrel measured, which did not look at their light along them."""
     with factory.begin() as session:

@@ -17,7 +17,7 @@ from dovrel.core.match.match import Match
 from dovrel.core.steps.copying import with_steps
 from dovrel.core.steps.correction import BALANCE, Correction
 from dovrel.core.steps.primary import Primary
-from dovrel.jobs import deciding, families, measuring
+from dovrel.jobs import deciding, families, footage_state, measuring
 from dovrel.jobs.linking import Relative, Told
 from dovrel.jobs.subject import reference_for, reference_of, subject_of
 from dovrel.jobs.thumbnails import thumbnail_path
@@ -83,6 +83,7 @@ def step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, 
     except _Cancelled:
         return
     except (MediaFault, ValueError) as fault:
+        footage_state.note_fault(factory, shot_id, fault)
         give_up(factory, operation_id, shot_id, str(fault))
     except Exception as error:
         if says_no_room(error):
@@ -112,8 +113,9 @@ def _step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int,
         ordered_on = orders.get("versions", {}).get(str(shot_id), base)
         if operations.changed_by_hand(session, shot, ordered_on):
             raise ValueError(_left_alone(shot))
-        find = _WORK[operation.kind](session, frames, shot, orders, data)
         subject = subject_of(shot)
+        subject.source.check_files()
+        find = _WORK[operation.kind](session, frames, shot, orders, data)
     answer = find(_Comparing(factory, operation_id))
     after = replace(subject, levels=subject.levels.replaced("shot", answer.correction))
     readings = measuring.readings_of(frames, after)

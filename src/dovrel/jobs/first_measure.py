@@ -15,16 +15,14 @@ from dovrel.jobs.thumbnails import thumbnail_path, write_thumbnail
 from dovrel.machine.files import NoRoom, says_no_room
 from dovrel.media.checksums import KINDS, FileSums, sums_of
 from dovrel.media.clip import ClipInfo, Reading
-from dovrel.media.faults import MediaFault
+from dovrel.media.faults import MediaFault, Offline
 from dovrel.media.footage import files_of, probe
 from dovrel.media.frames import Source
+from dovrel.media.identity import KEPT_SUM, Replaced, check_files, first_frame_sum, known_files
 from dovrel.media.proxy import PROXY_SUFFIX, needs_proxy
 from dovrel.store.database import AWAY
 from dovrel.store.models import Shot
 from dovrel.store.texts import storable
-
-KEPT_SUM = "xxh128"
-"""The kind of checksum that is kept of every file, to be written into lists."""
 
 
 def clip_record(info: ClipInfo) -> dict:
@@ -37,6 +35,7 @@ def clip_record(info: ClipInfo) -> dict:
 def measure_shot(factory: sessionmaker[Session], shot_id: int, data: Path) -> None:
     """Measure one shot; what goes wrong is noted with it, and the rest of the day goes on.
 
+    What was measured before is kept while the footage is offline or was replaced: that is noted, and no fault of the shot.
     A shot that was given to another camera, or whose camera was changed, while it was measured
     waits: it is in the queue again.
 
@@ -50,9 +49,12 @@ def measure_shot(factory: sessionmaker[Session], shot_id: int, data: Path) -> No
         if shot is None or shot.progress in ("ready", "stopped"):
             return
         shot.progress, shot.fault = "measuring", ""
-        path, under = Path(shot.path), _measured_under(shot)
+        path, under, known = Path(shot.path), _measured_under(shot), known_files(shot.clip)
     try:
+        check_files(path.parent, known)
         _keep(factory, shot_id, under, _measured(path, under, data, shot_id))
+    except (Offline, Replaced) as fault:
+        _put_off(factory, shot_id, fault)
     except (MediaFault, ValueError) as fault:
         give_up(factory, shot_id, str(fault))
         return
@@ -76,7 +78,18 @@ def _keep(factory: sessionmaker[Session], shot_id: int, under: Under, found: dic
             return
         for name, value in found.items():
             setattr(shot, name, value)
-        shot.progress, shot.fault = "ready", ""
+        shot.progress, shot.fault, shot.footage = "ready", "", "here"
+
+
+def _put_off(factory: sessionmaker[Session], shot_id: int, fault: Offline | Replaced) -> None:
+    """Leave a shot as it was measured before, if it was; it is measured when its footage is back or taken in again."""
+    with factory.begin() as session:
+        shot = session.get_one(Shot, shot_id)
+        shot.footage = "offline" if isinstance(fault, Offline) else "replaced"
+        if shot.measured:
+            shot.progress, shot.measured = "ready", {**shot.measured, "outdated": True}
+        else:
+            shot.progress, shot.fault = "waiting", storable(str(fault), 1000)
 
 
 def give_up(factory: sessionmaker[Session], shot_id: int, why: str, progress: str = "faulty") -> None:
@@ -103,14 +116,21 @@ def _measured(path: Path, under: Under, data: Path, shot_id: int) -> dict:
     proxy = data / "proxies" / f"{digest}{PROXY_SUFFIX}" if needs_proxy(info) else None
     to_write = proxy if proxy and not proxy.exists() else None
     found = look_through(path, info, under, to_write)
-    source = Source(shot_id, path, found.info, under.encoding, under.output)
+    source = Source(shot_id, path, found.info, under.encoding, under.output, digest=digest)
     write_thumbnail(found.picture, thumbnail_path(data, source, []))
     return {
         "clip": {
             **clip_record(found.info),
             "files": [
-                {"name": storable(one.name, 300), "size": one.size, KEPT_SUM: one.sums[KEPT_SUM]} for one in sums
+                {
+                    "name": storable(one.name, 300),
+                    "size": one.size,
+                    "modified": one.modified,
+                    KEPT_SUM: one.sums[KEPT_SUM],
+                }
+                for one in sums
             ],
+            "first": first_frame_sum(path, found.info),
             "verified": storable(under.listed["list"], 200) if listed and not differing else "",
         },
         "checksum": digest,

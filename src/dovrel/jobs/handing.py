@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import shutil
 import time
 import traceback
@@ -14,14 +15,18 @@ from sqlalchemy.orm import Session, sessionmaker
 from dovrel.core.steps.levels import FourLevels
 from dovrel.formats import day_report
 from dovrel.formats.checksum_list import MHL_FOLDER, Listed, Sum, write_asc_mhl
-from dovrel.jobs import handing_numbers, queue, reporting
+from dovrel.jobs import footage_state, handing_numbers, queue, reporting
 from dovrel.jobs.handing_numbers import Handed, Numbers, Written
 from dovrel.jobs.picturing import Pictures
 from dovrel.jobs.rendering import render
 from dovrel.jobs.sources import source_of
 from dovrel.machine.files import files_aside, says_no_room, sweep
 from dovrel.media.checksums import sums_of
+from dovrel.media.clip import ClipInfo, Reading
+from dovrel.media.faults import Offline
+from dovrel.media.footage import missing_said
 from dovrel.media.frames import FrameStore, Source
+from dovrel.media.identity import check_contents
 from dovrel.media.writing import KINDS, Kind
 from dovrel.store import corrections
 from dovrel.store.database import AWAY
@@ -43,10 +48,11 @@ class _Cancelled(Exception):
 
 @dataclass(frozen=True)
 class Came:
-    """What came of an item: files that carry numbers, or by how much a rendered one differs from the Desk."""
+    """What came of an item: files that carry numbers, or by how much a rendered one differs from the Desk, and what is to be said."""
 
     files: Sequence[Written] = ()
     difference: float | None = None
+    said: str = ""
 
 
 Work = Callable[[Told], Came]
@@ -68,6 +74,7 @@ def hand_over(factory: sessionmaker[Session], frames: FrameStore, item_id: int) 
     except AWAY:
         raise
     except ValueError as fault:
+        _note_footage(factory, item_id, fault)
         give_up(factory, item_id, str(fault))
     except Exception as error:
         if says_no_room(error):
@@ -81,7 +88,15 @@ def hand_over(factory: sessionmaker[Session], frames: FrameStore, item_id: int) 
         traceback.print_exc()
         give_up(factory, item_id, f"it failed ({type(error).__name__}: {error})")
     else:
-        _note(factory, item_id, "done", came)
+        _note(factory, item_id, "done", came, came.said)
+
+
+def _note_footage(factory: sessionmaker[Session], item_id: int, fault: ValueError) -> None:
+    with factory() as session:
+        item = session.get(HandoverItem, item_id)
+        shot_id = item.handed.shot_id if item and item.handed else None
+    if shot_id is not None:
+        footage_state.note_fault(factory, shot_id, fault)
 
 
 def _begun(factory: sessionmaker[Session], frames: FrameStore, item_id: int) -> Work | None:
@@ -120,10 +135,19 @@ def _work_of(session: Session, item: HandoverItem, frames: FrameStore) -> Work:
         raise ValueError(f"{item.name}: it is not noted whose it is; hand it over again")
     if item.kind == "numbers":
         one = _handed(item.handed, frames)
+        with contextlib.suppress(Offline):  # numbers are what they are, wherever the footage is
+            one.source.check_files()
         return lambda _: _written(folder, lambda aside: handing_numbers.write_shot(aside, one, numbers))
-    levels, source = corrections.kept_levels(item.handed), source_of(item.handed.shot)
-    pictures = Pictures(**item.pictures)
-    return lambda told: rendered(folder / item.name, source, levels, KINDS[item.kind], pictures, told)
+    shot, levels, pictures = item.handed.shot, corrections.kept_levels(item.handed), Pictures(**item.pictures)
+    source, info = source_of(shot), ClipInfo.of(shot.clip)
+    reading, first = Reading.of(shot.reading), str(shot.clip.get("first", ""))
+
+    def work(told: Told) -> Came:
+        source.check_files()
+        check_contents(source.path, info, reading, first)
+        return rendered(folder / item.name, source, levels, KINDS[item.kind], pictures, told)
+
+    return work
 
 
 def _handed(kept: HandedShot, frames: FrameStore) -> Handed:
@@ -146,7 +170,8 @@ def rendered(path: Path, source: Source, levels: FourLevels, kind: Kind, picture
     else:
         path.unlink(missing_ok=True)
     path.parent.mkdir(parents=True, exist_ok=True)
-    return Came(difference=render(source, levels, path, kind, told, pictures).difference)
+    made = render(source, levels, path, kind, told, pictures)
+    return Came(difference=made.difference, said=missing_said(made.missing) if made.missing else "")
 
 
 def _written(folder: Path, write: Callable[[Path], Sequence[Written]]) -> Came:

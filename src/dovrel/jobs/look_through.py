@@ -19,7 +19,7 @@ from dovrel.core.time.light import light_along
 from dovrel.core.time.run import run_of
 from dovrel.core.time.seen import seen_by
 from dovrel.media.clip import ClipInfo, Reading
-from dovrel.media.footage import frames
+from dovrel.media.footage import frames, missing_said
 from dovrel.media.geometry import WHOLE, Geometry
 from dovrel.media.picture import WayIn
 from dovrel.media.proxy import writing_proxy
@@ -99,7 +99,7 @@ def look_through(path: Path, info: ClipInfo, under: Under, proxy: Path | None) -
                 large = frame.codes(MEASURED_WIDTH)
     info = _with_what_is_seen(info, [codes.decode_signal(one) for one in small.values()], under.reading)
     if missing:
-        info = replace(info, warnings=(*info.warnings, _said_of(missing)))
+        info = replace(info, warnings=(*info.warnings, missing_said(missing)))
     way = WayIn(under.encoding, under.output, floating=info.floating, ceiling=info.ceiling)
 
     def measured(recorded: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -141,11 +141,3 @@ def _active(recorded: np.ndarray, geometry: Geometry) -> np.ndarray:
     height, width = recorded.shape[:2]
     left, top, right, bottom = Geometry((width, height), active=geometry.active).within(None).box
     return recorded[top:bottom, left:right]
-
-
-def _said_of(missing: list[int]) -> str:
-    """Which frames cannot be decoded."""
-    if len(missing) == 1:
-        return f"frame {missing[0]} cannot be decoded; its neighbour is shown in its place"
-    named = ", ".join(map(str, missing[:5])) + (" and more" if len(missing) > 5 else "")
-    return f"{len(missing)} frames cannot be decoded, their neighbours are shown: {named}"

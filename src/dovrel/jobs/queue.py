@@ -97,6 +97,12 @@ def defer_handing(session: Session, items: Iterable[HandoverItem]) -> None:
     _defer(session, "hand-over", jobs)
 
 
+def defer_footage_checks(session: Session, shot_ids: Iterable[int]) -> None:
+    """Queue the files of shots to be compared with what was taken in."""
+    jobs = [{"lock": f"shot {i}", "once": f"footage {i}", "orders": {"shot_id": i}} for i in dict.fromkeys(shot_ids)]
+    _defer(session, "check-footage", jobs)
+
+
 def defer_measure_again(session: Session, shot_ids: Iterable[int]) -> None:
     """Queue the readings of shots to be taken again."""
     jobs = [{"lock": f"shot {i}", "once": f"again {i}", "orders": {"shot_id": i}} for i in dict.fromkeys(shot_ids)]

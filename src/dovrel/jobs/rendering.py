@@ -18,7 +18,7 @@ from dovrel.core.measure.difference import display_difference
 from dovrel.core.steps.chain import apply_in_order, treatment_of
 from dovrel.core.steps.levels import FourLevels
 from dovrel.jobs.picturing import Pictures, timecode_at
-from dovrel.media.footage import is_still, probe, read_frames, read_recorded
+from dovrel.media.footage import is_still, missing_frames, probe, read_frames, read_recorded
 from dovrel.media.frames import FrameStore, Source
 from dovrel.media.picture import WayIn
 from dovrel.media.stills import read_still
@@ -40,10 +40,12 @@ Told = Callable[[float], None]
 
 @dataclass(frozen=True)
 class Rendered:
-    """What was rendered: how many frames, and by how much what was read again differs from the Desk, mean CIEDE2000."""
+    """What was rendered: how many frames, by how much what was read again differs from the Desk (mean CIEDE2000), and the numbers
+    of frames that could not be decoded, in whose place their neighbours stand."""
 
     frames: int
     difference: float
+    missing: tuple[int, ...]
 
 
 class NotAsShown(ValueError):
@@ -73,7 +75,7 @@ def render(
     NotAsShown
         If a master shows something else than the Desk.
     MediaFault
-        If the clip cannot be read.
+        If the clip cannot be read, or is another than was taken in.
     NoRoom
         If the disc is full.
     """
@@ -81,7 +83,8 @@ def render(
         raise ValueError(f"{path.name}: the output is plain video, which has no scene's light to write")
     if path.exists():
         raise ValueError(f"{path.name} is there already; move it away, or choose another name")
-    info = source.info
+    source.check_files()
+    info, missing = source.info, list[int]()
     target = Target(
         kind,
         info.rate,
@@ -93,7 +96,7 @@ def render(
     )
     with writing(path, target) as writer, ThreadPoolExecutor(1, "encode") as encoder:
         behind: deque[Future[None]] = deque()
-        for number, packed in enumerate(_ahead(_frames(source, levels))):
+        for number, packed in enumerate(_ahead(_frames(source, levels, missing))):
             picture = _picture(packed, source, levels, number, pictures, light=kind.light)
             behind.append(encoder.submit(writer.add, picture))
             if len(behind) > AHEAD:
@@ -108,21 +111,22 @@ def render(
         raise NotAsShown(
             f"{path.name} was read again and differs by {difference:.2f} from what the Desk shows; it stands there to be looked at"
         )
-    return Rendered(info.frames, difference)
+    return Rendered(info.frames, difference, tuple(missing))
 
 
-def _frames(source: Source, levels: FourLevels) -> Iterator[np.ndarray]:
-    """Working codes of all frames, treated as the levels have it."""
+def _frames(source: Source, levels: FourLevels, missing: list[int]) -> Iterator[np.ndarray]:
+    """Working codes of all frames, treated as the levels have it; numbers of those that cannot be decoded are added to `missing`."""
     info = source.info
     steps = [step for correction in (levels.camera, levels.shot) for step in correction.steps if step.on]
     if treatment_of([step.values for step in steps]):
         store = FrameStore(STORE_BYTES, reads_ahead=False)
+        missing += missing_frames(source.path, info)
         for number in range(info.frames):
             treatment = levels.at(number).treatment
             yield store.treated(source, number, store.full(source, number), treatment).packed
         return
     way = WayIn(source.encoding, source.output, floating=info.floating, ceiling=info.ceiling)
-    yield from (way.quickly(code).packed for code in read_frames(source.path, 0, info.frames, info))
+    yield from (way.quickly(code).packed for code in read_frames(source.path, 0, info.frames, info, missing=missing))
 
 
 def _picture(

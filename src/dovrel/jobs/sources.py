@@ -8,6 +8,7 @@ from pathlib import Path
 from dovrel.core.measure.readings import Percentiles
 from dovrel.media.clip import ClipInfo
 from dovrel.media.frames import Source
+from dovrel.media.identity import known_files
 from dovrel.media.opening import allowed
 from dovrel.media.proxy import PROXY_SUFFIX
 from dovrel.store.models import Production, Shot
@@ -28,7 +29,16 @@ def source_of(shot: Shot) -> Source:
     # Proxies of an earlier Dovrel are of other code values; such a clip is read itself until it is measured anew.
     proxy = Path(shot.proxy) if shot.proxy.endswith(PROXY_SUFFIX) and Path(shot.proxy).is_file() else None
     check_encoding(shot.camera.encoding)
-    return Source(shot.id, Path(shot.path), info, shot.camera.encoding, shot.production.output, proxy)
+    return Source(
+        shot.id,
+        Path(shot.path),
+        info,
+        shot.camera.encoding,
+        shot.production.output,
+        proxy,
+        shot.checksum,
+        known_files(shot.clip),
+    )
 
 
 ALIKE = 0.005

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.formats import checksum_list
 from dovrel.formats.checksum_list import Sum
-from dovrel.jobs import queue
+from dovrel.jobs import footage_state, queue
 from dovrel.jobs.finding import Below, FoundClip, find_below
 from dovrel.jobs.intake import list_clips, stored_path
 from dovrel.media.opening import allowed
@@ -28,12 +28,16 @@ NAMED = 50
 
 @dataclass(frozen=True)
 class Taken:
-    """How many clips were listed, how many were there already and how many files are none; whether somebody stopped it."""
+    """How many clips were listed, how many were there already and how many files are none; whether somebody stopped it.
+
+    `replaced` are the names of shots whose files are others than were taken in.
+    """
 
     added: int
     already: int
     passed: int
     stopped: bool
+    replaced: tuple[str, ...] = ()
 
 
 def take_in(factory: sessionmaker[Session], folder: Path) -> Taken:
@@ -45,6 +49,7 @@ def take_in(factory: sessionmaker[Session], folder: Path) -> Taken:
         If there are more clips than a day can hold.
     """
     below = find_below(folder)
+    footage_state.look(factory)
     lists, sums = _read_lists(below)
     passed = [{"name": storable(one.name, 200), "reason": one.reason} for one in below.passed]
     if below.more_passed:
@@ -52,6 +57,8 @@ def take_in(factory: sessionmaker[Session], folder: Path) -> Taken:
     with factory.begin() as session:
         known = _known(session)
         new = [clip for clip in below.clips if stored_path(clip.path) not in known]
+        there = {stored_path(clip.path) for clip in below.clips} & known
+        replaced = session.scalars(select(Shot.name).where(Shot.path.in_(there), Shot.footage == "replaced")).all()
         production = the_production(session)
         row = TakingIn(
             production_id=production.id,
@@ -69,7 +76,7 @@ def take_in(factory: sessionmaker[Session], folder: Path) -> Taken:
     while not stopped and (some := list(islice(clips, AT_ONCE))):
         count, stopped = _list_some(factory, row_id, some, sums)
         added += count
-    return Taken(added, len(below.clips) - len(new), len(below.passed) + below.more_passed, stopped)
+    return Taken(added, len(below.clips) - len(new), len(below.passed) + below.more_passed, stopped, tuple(replaced))
 
 
 def stop_unfinished(factory: sessionmaker[Session]) -> None:
@@ -120,10 +127,18 @@ def _read_lists(below: Below) -> tuple[list[dict], dict[Path, tuple[Sum, str]]]:
             one["fault"] = storable(str(error), 300)
             continue
         one["files"] = len(found.sums)
-        gone = [file.name for file in found.sums if not file.is_file()]
+        gone = [file.name for file in found.sums if not _is_there(file)]
         one["missing"] = [storable(name, 200) for name in gone[:NAMED]]
         sums.update({file.resolve(): (value, path.name) for file, value in found.sums.items()})
     return told, sums
+
+
+def _is_there(file: Path) -> bool:
+    """Whether there is a file of this name; a name that no file can have is none."""
+    try:
+        return file.is_file()
+    except OSError:
+        return False
 
 
 def _listed(clip: FoundClip, sums: dict[Path, tuple[Sum, str]]) -> dict:

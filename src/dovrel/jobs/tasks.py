@@ -15,7 +15,7 @@ from procrastinate import RetryStrategy
 from procrastinate.jobs import Job
 from sqlalchemy.orm import Session, sessionmaker
 
-from dovrel.jobs import batch, handing, measuring
+from dovrel.jobs import batch, footage_state, handing, measuring
 from dovrel.jobs.first_measure import give_up, measure_shot
 from dovrel.jobs.queue import QUEUE, app
 from dovrel.machine.files import NoRoom
@@ -60,6 +60,12 @@ def batch_step(operation_id: int, shot_id: int) -> None:
 def hand_over(item_id: int) -> None:
     """One item of a handover."""
     handing.hand_over(_sessions(), _frames(), item_id)
+
+
+@app.task(queue=QUEUE, name="check-footage", retry=_LATER)
+def check_footage(shot_id: int) -> None:
+    """Whether a shot's files are those that were taken in, by their contents."""
+    footage_state.check(_sessions(), shot_id)
 
 
 @app.task(queue=QUEUE, name="measure-again", retry=_LATER)

@@ -19,8 +19,14 @@ THUMBNAIL_WIDTH = 256
 
 def thumbnail_path(data: Path, source: Source, chain: Chain) -> Path:
     """Where the thumbnail of a shot under a chain of corrections lies, if it has been made."""
-    shown = repr((combined(chain), source.info.read_as, source.encoding, source.output))
+    shown = repr((source.digest, combined(chain), source.info.read_as, source.encoding, source.output))
     return data / "thumbnails" / f"{source.shot_id}.{hashlib.sha256(shown.encode()).hexdigest()[:16]}.jpg"
+
+
+def newest_thumbnail(data: Path, shot_id: int) -> Path | None:
+    """The thumbnail of a shot that was made last, under whatever was in force then; None if there is none."""
+    made = (data / "thumbnails").glob(f"{shot_id}.*.jpg")
+    return max(made, key=lambda path: path.stat().st_mtime_ns, default=None)
 
 
 def write_thumbnail(picture: np.ndarray, path: Path) -> None:

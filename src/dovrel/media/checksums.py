@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import os
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -29,10 +30,11 @@ _C4_DIGITS = "123456789ABCDEFGHJKLMNPQRSTUVWXYZabcdefghijkmnopqrstuvwxyz"
 
 @dataclass(frozen=True)
 class FileSums:
-    """A file's size in bytes, and its checksums by kind."""
+    """A file's size in bytes, its time of change in nanoseconds, and its checksums by kind."""
 
     name: str
     size: int
+    modified: int
     sums: dict[str, str]
 
 
@@ -59,11 +61,12 @@ def sums_of(files: Sequence[Path], kinds: Iterable[str]) -> tuple[str, list[File
         own = {kind: _MAKERS[kind]() for kind in kinds}
         size = 0
         with opened(file) as here, here.open("rb") as content:
+            modified = os.fstat(content.fileno()).st_mtime_ns
             while block := content.read(BLOCK):
                 size += len(block)
                 whole.update(block)
                 for digest in own.values():
                     digest.update(block)
         sums = {kind: c4_of(d.digest()) if kind == "c4" else d.hexdigest() for kind, d in own.items()}
-        found.append(FileSums(Path(file).name, size, sums))
+        found.append(FileSums(Path(file).name, size, modified, sums))
     return whole.hexdigest(), found

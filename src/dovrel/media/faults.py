@@ -12,3 +12,7 @@ class MediaFault(ValueError):
         self.file = Path(path).name
         self.fault = fault
         super().__init__(f"{self.file}: {fault}")
+
+
+class Offline(MediaFault):
+    """A file that is not there now, or lies where this process may not read: nothing is wrong with the file itself."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import islice
 from pathlib import Path
@@ -107,7 +107,9 @@ def frames(path: Path, first: int, count: int, info: ClipInfo, missing: list[int
             awaited -= 1
 
 
-def read_frames(path: Path, first: int, count: int, info: ClipInfo, width: int | None = None) -> Iterator[np.ndarray]:
+def read_frames(
+    path: Path, first: int, count: int, info: ClipInfo, width: int | None = None, missing: list[int] | None = None
+) -> Iterator[np.ndarray]:
     """As :func:`frames`: recorded codes uint16 (H, W, 3) each, scaled down to `width` pixels across if wider.
 
     Raises
@@ -115,8 +117,24 @@ def read_frames(path: Path, first: int, count: int, info: ClipInfo, width: int |
     MediaFault
         As :func:`frames`.
     """
-    for frame in frames(path, first, count, info):
+    for frame in frames(path, first, count, info, missing):
         yield frame.codes(width)
+
+
+def missing_said(missing: Sequence[int]) -> str:
+    """Which frames cannot be decoded."""
+    if len(missing) == 1:
+        return f"frame {missing[0]} cannot be decoded; its neighbour is shown in its place"
+    named = ", ".join(map(str, missing[:5])) + (" and more" if len(missing) > 5 else "")
+    return f"{len(missing)} frames cannot be decoded, their neighbours are shown: {named}"
+
+
+def missing_frames(path: Path, info: ClipInfo) -> list[int]:
+    """The numbers of frames that cannot be decoded, found by decoding all; errors as of :func:`frames`."""
+    missing: list[int] = []
+    for _ in frames(path, 0, info.frames, info, missing):
+        pass
+    return missing
 
 
 def read_frame(path: Path, index: int, info: ClipInfo) -> np.ndarray:

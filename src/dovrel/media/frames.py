@@ -18,8 +18,9 @@ from dovrel.core.colour.outputs import DEFAULT_OUTPUT
 from dovrel.core.develop.treating import clean, treated
 from dovrel.core.steps.treatment import Treatment
 from dovrel.media.clip import ClipInfo
-from dovrel.media.faults import MediaFault
+from dovrel.media.faults import MediaFault, Offline
 from dovrel.media.footage import read_frames
+from dovrel.media.identity import KnownFile, check_files
 from dovrel.media.picture import PLAYING_WIDTH, PREVIEW_WIDTH, SEEN_BYTES, Picture, Seen, WayIn, shrink
 from dovrel.media.proxy import proxy_info
 
@@ -44,6 +45,14 @@ class Source:
     encoding: str
     output: str = DEFAULT_OUTPUT
     proxy: Path | None = None
+    digest: str = ""
+    """Of the files' contents, so that frames of a file that was taken in again are not those of the one before."""
+    files: tuple[KnownFile, ...] = field(default=(), repr=False)
+    """The files as they were taken in; none where that is not known."""
+
+    def check_files(self) -> None:
+        """Check that the files are the ones that were taken in; errors as of :func:`dovrel.media.identity.check_files`."""
+        check_files(self.path.parent, self.files)
 
     @property
     def finished(self) -> bool:
@@ -51,7 +60,7 @@ class Source:
         return encodings.is_display_referred(self.encoding)
 
     def _key(self) -> tuple:
-        return (self.shot_id, self.path, self.info.read_as, self.encoding, self.output)
+        return (self.shot_id, self.path, self.digest, self.info.read_as, self.encoding, self.output)
 
     def __eq__(self, other: object) -> bool:
         return isinstance(other, Source) and self._key() == other._key()
@@ -103,7 +112,7 @@ class FrameStore:
         Raises
         ------
         MediaFault
-            If the frame is not there or cannot be decoded.
+            If the frame is not there or cannot be decoded, or the file is another than was taken in.
         """
         found = self._get(source, frame, width)
         with self._lock:
@@ -223,6 +232,7 @@ class FrameStore:
             if source.proxy and width <= PREVIEW_WIDTH:
                 path, info = source.proxy, proxy_info(info, source.path)
             if reel is None or not reel.leads_to(path, width, frame):
+                self._check(source, path)
                 reel = _Reel(path, width, frame, read_frames(path, frame, info.frames - frame, info, width))
 
             def read_next(number: int) -> Picture | Seen:
@@ -239,6 +249,15 @@ class FrameStore:
             slot.reel = reel
             return kept
 
+    @staticmethod
+    def _check(source: Source, path: Path) -> None:
+        """Check that frames are read from what was taken in; a proxy stands in for footage that is offline."""
+        try:
+            source.check_files()
+        except Offline:
+            if path == source.path:
+                raise
+
     def _from_full(self, source: Source, frame: int, width: int) -> Picture | None:
         """A wide preview from the full frame, if that is there: quicker than decoding it anew."""
         if not PREVIEW_WIDTH < width < source.info.width:
@@ -248,7 +267,7 @@ class FrameStore:
 
     def _slot(self, source: Source, width: int) -> _Slot:
         """Where a clip is read at a width: one reader at a time there, others elsewhere meanwhile."""
-        key = (source.path, source.info.read_as, width)
+        key = (source.path, source.digest, source.info.read_as, width)
         with self._lock:
             slot = self._slots.setdefault(key, _Slot())
             self._slots.move_to_end(key)
@@ -258,7 +277,7 @@ class FrameStore:
 
     @staticmethod
     def _key(source: Source, frame: int, width: int) -> tuple:
-        return (source.path, source.info.read_as, source.encoding, source.output, frame, width)
+        return (source.path, source.digest, source.info.read_as, source.encoding, source.output, frame, width)
 
     def _picture(self, code: np.ndarray, source: Source, width: int) -> Picture:
         """Full frames through the exact transform, smaller ones through tables where those are as good."""

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from dovrel.media.faults import MediaFault
+from dovrel.media.faults import MediaFault, Offline
 
 _below: tuple[Path, ...] | None = None
 
@@ -24,7 +24,7 @@ def allowed(path: Path) -> Path:
 
     Raises
     ------
-    MediaFault
+    Offline
         If it lies elsewhere.
     """
     real = Path(path).resolve()
@@ -34,7 +34,7 @@ def allowed(path: Path) -> Path:
 
 def _check(path: Path, real: Path) -> None:
     if _below is not None and not any(real.is_relative_to(folder) for folder in _below):
-        raise MediaFault(path, "lies outside the folders Dovrel may read; start it with --media FOLDER")
+        raise Offline(path, "lies outside the folders Dovrel may read; start it with --media FOLDER")
 
 
 @contextmanager
@@ -43,14 +43,16 @@ def opened(path: Path) -> Iterator[Path]:
 
     Raises
     ------
+    Offline
+        If there is no such file, or it lies where this process may not read.
     MediaFault
-        If there is no such file, it is empty or no regular file, or it lies where this process may not read.
+        If it is empty or no regular file.
     """
     path = Path(path)
     try:
         number = os.open(path, os.O_RDONLY | os.O_CLOEXEC | os.O_NONBLOCK)
     except FileNotFoundError:
-        raise MediaFault(path, "there is no such file") from None
+        raise Offline(path, "there is no such file") from None
     except (OSError, ValueError) as error:
         raise MediaFault(path, f"cannot be opened ({getattr(error, 'strerror', None) or error})") from error
     try:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 
@@ -13,6 +14,7 @@ from fastapi.staticfiles import StaticFiles
 
 from dovrel.core.colour import look_files, tables
 from dovrel.core.measure.frame import warm_up
+from dovrel.jobs import footage_state
 from dovrel.jobs.anew import measure_older
 from dovrel.jobs.linking import forget_links
 from dovrel.jobs.taking_in import stop_unfinished
@@ -45,9 +47,11 @@ from dovrel.service.routes import (
     settings as settings_routes,
 )
 from dovrel.service.settings import Settings
-from dovrel.store.database import engine_for, sessions
+from dovrel.store.database import AWAY, engine_for, sessions
 from dovrel.store.production import the_production
 
+FOOTAGE_LOOK = 5.0
+"""Seconds between two looks at where footage is."""
 DEVELOPING = "dovrel.core.develop"
 """The package whose kernels every desk needs."""
 
@@ -70,6 +74,15 @@ def _warm(context: Context) -> None:
         warm_up(table, inverse)
 
 
+async def _watch_footage(context: Context) -> None:
+    """Look where the day's footage is, again and again, until cancelled."""
+    while True:
+        # While the database is away there is nobody to tell.
+        with contextlib.suppress(*AWAY):
+            await asyncio.to_thread(footage_state.look, context.sessions)
+        await asyncio.sleep(FOOTAGE_LOOK)
+
+
 def create_app(settings: Settings) -> FastAPI:
     """The service for one data folder."""
 
@@ -88,6 +101,7 @@ def create_app(settings: Settings) -> FastAPI:
         told = [
             asyncio.create_task(app.state.news.listen(settings.database)),
             asyncio.create_task(app.state.news.watch_parts(settings.data)),
+            asyncio.create_task(_watch_footage(app.state.context)),
         ]
         yield
         for task in told:

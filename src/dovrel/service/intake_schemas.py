@@ -128,6 +128,8 @@ class IntakeOut(BaseModel):
     already: int
     ignored: int
     stopped: bool = False
+    replaced: list[str] = []
+    """Names of shots whose files are others than were taken in."""
 
 
 class PassedOut(BaseModel):

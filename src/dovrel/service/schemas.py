@@ -157,6 +157,7 @@ class ShotOut(Row):
     checksum: str
     fault: str
     progress: str
+    footage: Literal["here", "offline", "replaced"]
     state: State
     measured: dict
     course: CourseOut | None

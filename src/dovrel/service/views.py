@@ -9,6 +9,7 @@ from typing import cast
 
 from dovrel.core.steps import documents
 from dovrel.core.steps.carried import FORMATS, left_out
+from dovrel.jobs.footage_state import Footage
 from dovrel.jobs.subject import tolerance_of
 from dovrel.service.clip_schemas import ClipOut, ReadingOut
 from dovrel.service.fields import State
@@ -34,6 +35,7 @@ def shot_out(shot: Shot) -> ShotOut:
         checksum=shot.checksum,
         fault=shot.fault,
         progress=shot.progress,
+        footage=cast(Footage, shot.footage),
         state=cast(State, shot.state),
         measured={name: value for name, value in shot.measured.items() if name != "course"},
         course=shot.measured.get("course"),

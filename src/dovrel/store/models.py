@@ -126,6 +126,8 @@ class Shot(Base):
     did: its ``kind``, ``value``, and the ``list`` it stood in. A shot that is `off` is taken off
     the day: it is kept, and left out of the work.
 
+    `footage` says where its files are: ``here``, ``offline``, or ``replaced`` by others than were taken in.
+
     `start` is the correction that it starts with, before its first version.
 
     `progress` is ``waiting``, ``stopped``, ``measuring``, ``ready`` or ``faulty``; `state` is how far the
@@ -145,6 +147,7 @@ class Shot(Base):
     reading: Mapped[dict[str, Any]] = mapped_column(default=dict)
     listed: Mapped[dict[str, Any]] = mapped_column(default=dict)
     off: Mapped[bool] = mapped_column(default=False)
+    footage: Mapped[str] = mapped_column(String(20), default="here")
     fault: Mapped[str] = mapped_column(String(1000), default="")
     progress: Mapped[str] = mapped_column(String(20), default="waiting")
     state: Mapped[str] = mapped_column(String(20), default="new")

@@ -18,10 +18,12 @@ from dovrel.core.sorting import natural
 from dovrel.core.steps.controls import pushed
 from dovrel.core.steps.primary import Primary
 from dovrel.jobs import measuring
-from dovrel.jobs.anew import measure_anew
+from dovrel.jobs.anew import take_in_again
 from dovrel.jobs.subject import subject_of
-from dovrel.jobs.thumbnails import thumbnail_path
+from dovrel.jobs.thumbnails import newest_thumbnail, thumbnail_path
+from dovrel.media.faults import Offline
 from dovrel.media.geometry import WHOLE
+from dovrel.media.identity import Replaced
 from dovrel.service.context import ContextDep, the_shot
 from dovrel.service.fields import Frame, Id, Peek
 from dovrel.service.schemas import CameraOut, DayOut, FamilyOut, ShotOut
@@ -63,21 +65,27 @@ def read_drift(context: ContextDep) -> dict[int, list[list[float]]]:
 
 @router.post("/shots/{shot_id}/measure")
 def measure_again(shot_id: Id, context: ContextDep) -> ShotOut:
-    """Try a faulty or outdated shot again."""
+    """Take a faulty or outdated shot, or one whose file was replaced, in again with its corrections."""
     with context.session() as session:
         shot = corrections.locked(session, shot_id)
-        measure_anew(session, [shot])
+        take_in_again(session, shot)
         return shot_out(shot)
 
 
 @router.get("/shots/{shot_id}/thumbnail.jpg", response_class=FileResponse)
 def read_thumbnail(shot_id: Id, context: ContextDep) -> FileResponse:
-    """The shot's middle frame with its current correction, made when first asked for."""
+    """The shot's middle frame with its current correction, made when first asked for; while its footage is away, as it was seen last."""
     with context.session() as session:
         subject = subject_of(the_shot(session, shot_id))
     path = thumbnail_path(context.settings.data, subject.source, subject.in_middle.in_order)
     if not path.is_file():
-        measuring.make_thumbnail(context.frames, subject, path)
+        try:
+            measuring.make_thumbnail(context.frames, subject, path)
+        except (Offline, Replaced):
+            before = newest_thumbnail(context.settings.data, shot_id)
+            if before is None:
+                raise
+            path = before
     return FileResponse(path, headers={"Cache-Control": "no-cache"})
 
 

@@ -12,8 +12,8 @@ from sqlalchemy.orm import Session
 from dovrel.formats import checksum_list
 from dovrel.formats.checksum_list import Listed, Sum
 from dovrel.jobs import queue, taking_in
-from dovrel.jobs.first_measure import KEPT_SUM
 from dovrel.jobs.taking_in import Taken
+from dovrel.media.identity import KEPT_SUM
 from dovrel.service.context import ContextDep
 from dovrel.service.intake_schemas import IntakeIn, IntakeOut, TakingInOut, WrittenOut
 from dovrel.store.models import Shot, TakingIn
@@ -50,7 +50,13 @@ def take_in(order: IntakeIn, context: ContextDep) -> IntakeOut:
 
 
 def _answer(taken: Taken) -> IntakeOut:
-    return IntakeOut(added=taken.added, already=taken.already, ignored=taken.passed, stopped=taken.stopped)
+    return IntakeOut(
+        added=taken.added,
+        already=taken.already,
+        ignored=taken.passed,
+        stopped=taken.stopped,
+        replaced=list(taken.replaced),
+    )
 
 
 @router.post("/intake/stop")
