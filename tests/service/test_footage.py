@@ -102,6 +102,23 @@ def test_a_replaced_file_is_named_everywhere_and_taken_in_again_with_its_correct
     assert numbers_of(after)[3] == pytest.approx(0.05)
 
 
+def test_footage_is_back_when_all_its_files_are(running, api, clip):
+    """A take that goes on in a second file, as a card that fills up makes it."""
+    second = clip.with_name("second.mov")
+    shutil.copy2(clip, second)
+    with running.sessions.begin() as session:
+        shot = session.get(footage_state.Shot, of(api)["id"])
+        (first,) = shot.clip["files"]
+        shot.clip = {**shot.clip, "files": [first, {**first, "name": second.name}]}
+    away = second.rename(second.with_suffix(".away"))
+    order = {"shots": [of(api)["id"]], "formats": ["cdl"], "clips": ["h264"]}
+    rendered = next(item for item in hand_over(api, order)["items"] if item["kind"] == "h264")
+    assert (rendered["state"], of(api)["footage"]) == ("failed", "offline")
+    assert looked(running, api)["footage"] == "offline"
+    away.rename(second)
+    assert looked(running, api)["footage"] == "here"
+
+
 def test_another_time_of_change_alone_is_no_other_file(running, api, clip):
     os.utime(clip, (1_700_000_000, 1_700_000_000))
     found = looked(running, api)

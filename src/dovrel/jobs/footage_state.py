@@ -54,7 +54,10 @@ def fault_is_of(fault: Exception, shot: Shot) -> bool:
 
 
 def look(factory: sessionmaker[Session]) -> None:
-    """Look at every shot's first file, by size and time of change; where only its contents can tell, have a worker read it."""
+    """Look at every shot's first file, by size and time of change; where only its contents can tell, have a worker read it.
+
+    All files of a shot are looked at before its footage is said to be back.
+    """
     seen = select(Shot.id, Shot.path, Shot.footage, _FIRST_FILE).where(Shot.progress.in_(("ready", "waiting")))
     with factory() as session:
         rows = session.execute(seen).all()
@@ -63,14 +66,28 @@ def look(factory: sessionmaker[Session]) -> None:
     for shot_id, path, before, first in rows:
         now = _looked_at(Path(path), first)
         if now is None:
-            unsure.append(shot_id)
-        elif now != before:
+            if before != "replaced":  # that was found by its contents
+                unsure.append(shot_id)
+        elif now != before and (now != "here" or _is_whole(factory, shot_id)):
             found[shot_id] = now
     if found or unsure:
         with factory.begin() as session:
             queue.defer_footage_checks(session, unsure)
             for shot in session.scalars(select(Shot).where(Shot.id.in_(found)).with_for_update()):
                 note(session, shot, found[shot.id])
+
+
+def _is_whole(factory: sessionmaker[Session], shot_id: int) -> bool:
+    """Whether all files of a shot are there, and none is another by its size."""
+    with factory() as session:
+        shot = session.get_one(Shot, shot_id)
+        path, files, parts = Path(shot.path), known_files(shot.clip), shot.reading.get("parts", ())
+    try:
+        for name in parts:
+            status_of(path.with_name(name))
+        return all(looks_the_same(path.with_name(one.name), one) is not False for one in files)
+    except Offline:
+        return False
 
 
 def _looked_at(path: Path, first: dict[str, Any] | None) -> Footage | None:

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from dovrel.core.measure.readings import Percentiles
 from dovrel.media.clip import ClipInfo
+from dovrel.media.faults import MediaFault, Offline
 from dovrel.media.frames import Source
 from dovrel.media.identity import known_files
 from dovrel.media.opening import allowed
@@ -66,7 +67,11 @@ def check_encoding(encoding: str) -> None:
     MediaFault
     """
     if encoding.startswith("file:"):
-        allowed(Path(encoding[5:]))
+        try:
+            allowed(Path(encoding[5:]))
+        except Offline as fault:
+            # The footage is where it was: this is for whoever chose the encoding.
+            raise MediaFault(fault.file, fault.fault) from None
 
 
 def percentiles_of(production: Production) -> Percentiles:
