@@ -41,10 +41,10 @@ RED, GREY, BLUE = Sample(0.45, 0.12, 0.01), Sample(0.4, 0.0, 0.0), Sample(0.4, -
 
 
 def deepest(picture) -> Sample:
-    """A colour of the picture that is deeper than nearly all others."""
+    """A colour of the picture that is deeper than most others."""
     _, colour = opponent.split(picture.working)
     depth = opponent.depth_of(colour)
-    y, x = np.unravel_index(np.argmin(np.abs(depth - np.percentile(depth, 98))), depth.shape)
+    y, x = np.unravel_index(np.argmin(np.abs(depth - np.percentile(depth, 93))), depth.shape)
     return Sample.of(picture.working[y, x])
 
 

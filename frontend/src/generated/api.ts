@@ -73,7 +73,7 @@ export interface paths {
         };
         /**
          * Read Thumbnail
-         * @description The shot's middle frame with its current correction, made when first asked for.
+         * @description The shot's middle frame with its current correction, made when first asked for; while its footage is away, as it was seen last.
          */
         get: operations["read_thumbnail_api_shots__shot_id__thumbnail_jpg_get"];
         put?: never;

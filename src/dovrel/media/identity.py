@@ -122,7 +122,7 @@ def first_frame_sum(path: Path, info: ClipInfo) -> str:
     MediaFault
         If it cannot be decoded.
     """
-    return f"{_DECODING}:{xxhash.xxh3_128(read_frame(path, 0, info)).hexdigest()}"
+    return f"{_DECODING}:{xxhash.xxh3_128(read_frame(path, 0, info).tobytes()).hexdigest()}"
 
 
 def check_contents(path: Path, info: ClipInfo, reading: Reading, first: str) -> None:
