@@ -6,18 +6,9 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from dovrel.bench.orders import extended_of, numbers_of
-from tests.helpers.pages import picture_mean, reading, settled, until
+from tests.helpers.pages import drag_on, picture_mean, reading, settled, until
 
 pytestmark = pytest.mark.shots("12A-1", "12A-3", "12B-3", "12C-2", "12C-4", "21A-1", "21B-1", "21C-1")
-
-
-def drag_on(page: Page, test_id: str, start: tuple[float, float], end: tuple[float, float], steps: int = 6) -> None:
-    """Drag from one place to another on a canvas, in parts of its width and height."""
-    box = page.get_by_test_id(test_id).bounding_box()
-    page.mouse.move(box["x"] + box["width"] * start[0], box["y"] + box["height"] * start[1])
-    page.mouse.down()
-    page.mouse.move(box["x"] + box["width"] * end[0], box["y"] + box["height"] * end[1], steps=steps)
-    page.mouse.up()
 
 
 def distance(page: Page) -> float:

@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from dovrel.bench.orders import numbers_of
-from tests.helpers.pages import drawn, picture_mean, reading, settled, until
+from tests.helpers.pages import drag_on, drawn, picture_mean, reading, settled, until
 
 pytestmark = pytest.mark.shots("12A-1", "12B-3", "14A-1", "14B-3", "21A-2", "21B-1", "21C-1", "22A-1", "23A-1")
 
@@ -23,15 +23,6 @@ def scope_ink(page: Page, name: str) -> int:
         }""",
         name,
     )
-
-
-def drag_on(page: Page, test_id: str, start: tuple[float, float], end: tuple[float, float], steps: int = 6) -> None:
-    """Drag from one place to another on a canvas, in parts of its width and height."""
-    box = page.get_by_test_id(test_id).bounding_box()
-    page.mouse.move(box["x"] + box["width"] * start[0], box["y"] + box["height"] * start[1])
-    page.mouse.down()
-    page.mouse.move(box["x"] + box["width"] * end[0], box["y"] + box["height"] * end[1], steps=steps)
-    page.mouse.up()
 
 
 def histogram_x(page: Page, percent: float) -> float:

@@ -90,6 +90,16 @@ def drag(page: Page, start: tuple[float, float], end: tuple[float, float]) -> No
     settled(page)
 
 
+def drag_on(page: Page, test_id: str, start: tuple[float, float], end: tuple[float, float], steps: int = 6) -> None:
+    """Drag from one place to another on a canvas, in parts of its width and height."""
+    box = page.get_by_test_id(test_id).bounding_box()
+    assert box
+    page.mouse.move(box["x"] + box["width"] * start[0], box["y"] + box["height"] * start[1])
+    page.mouse.down()
+    page.mouse.move(box["x"] + box["width"] * end[0], box["y"] + box["height"] * end[1], steps=steps)
+    page.mouse.up()
+
+
 class Hand:
     """Counts what the user does."""
 

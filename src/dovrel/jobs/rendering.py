@@ -75,7 +75,7 @@ def render(
     NotAsShown
         If a master shows something else than the Desk.
     MediaFault
-        If the clip cannot be read, or is another than was taken in.
+        If the clip cannot be read.
     NoRoom
         If the disc is full.
     """
@@ -83,7 +83,6 @@ def render(
         raise ValueError(f"{path.name}: the output is plain video, which has no scene's light to write")
     if path.exists():
         raise ValueError(f"{path.name} is there already; move it away, or choose another name")
-    source.check_files()
     info, missing = source.info, list[int]()
     target = Target(
         kind,
