@@ -5,6 +5,7 @@ from fractions import Fraction
 import opentimelineio as otio
 import pytest
 
+from dovrel.core.placing import Event, Placed, Placing, Recorded, Unplaced
 from dovrel.formats import edit_list
 
 EDL = """TITLE: QUIRE LANE
@@ -149,3 +150,135 @@ def test_a_list_that_brings_its_reader_down_does_not_bring_down_more(monkeypatch
     monkeypatch.setattr(edit_list, "__name__", "os.abort.nothing")
     with pytest.raises(ValueError, match="its reader does not bear"):
         edit_list.read(EDL, "edl")
+
+
+def nested(*items, first: int | None = None, frames: int = 0, kind=otio.schema.Stack):
+    return kind("nest", children=list(items), source_range=None if first is None else span(first, frames))
+
+
+def track(*items):
+    return otio.schema.Track(kind="Video", children=list(items))
+
+
+def test_stacks_and_tracks_within_tracks_are_read():
+    """A nest of 50 frames, cut to its frames 6 to 29, over which another clip lies at 10 to 14."""
+    under = track(
+        otio.schema.Clip("n1", source_range=span(100, 20)), otio.schema.Clip("n2", source_range=span(200, 30))
+    )
+    over = track(
+        otio.schema.Gap(duration=otio.opentime.RationalTime(10, 24)), otio.schema.Clip("up", source_range=span(500, 5))
+    )
+    timeline = otio.schema.Timeline("day")
+    timeline.tracks.append(
+        track(
+            otio.schema.Clip("a", source_range=span(0, 24)),
+            nested(under, over, first=6, frames=24),
+            nested(otio.schema.Clip("z", source_range=span(0, 12)), kind=otio.schema.Track),
+        )
+    )
+    events = edit_list.read(timeline.to_json_string(), "otio")
+    assert [(e.name, e.first, e.frames, e.at) for e in events] == [
+        ("a", 0, 24, "00:00:00:00"),
+        ("n1", 106, 4, "00:00:01:00"),
+        ("up", 500, 5, "00:00:01:04"),
+        ("n1", 115, 5, "00:00:01:09"),
+        ("n2", 200, 10, "00:00:01:14"),
+        ("z", 0, 12, "00:00:02:00"),
+    ]
+
+
+def test_no_clip_of_a_timeline_is_gone_without_a_line():
+    warped = otio.schema.Clip("warped", source_range=span(0, 24))
+    warped.effects.append(otio.schema.Effect(effect_name="Ripple"))
+    wiped = otio.schema.Clip("wiped", source_range=span(0, 24))
+    wipe = otio.schema.Transition(
+        transition_type="Custom_Iris",
+        in_offset=otio.opentime.RationalTime(2, 24),
+        out_offset=otio.opentime.RationalTime(3, 24),
+    )
+    far = otio.schema.Clip("far", source_range=span(10**12, 10))
+    endless = otio.schema.Clip("endless")
+    timeline = otio.schema.Timeline("day")
+    timeline.tracks.append(
+        track(warped, wipe, wiped, far, otio.schema.Clip("hidden", source_range=span(0, 5)), endless)
+    )
+    above = otio.schema.Gap(duration=otio.opentime.RationalTime(58, 24))
+    timeline.tracks.append(track(above, otio.schema.Clip("above", source_range=span(0, 5))))
+    events = {event.name: event for event in edit_list.read(timeline.to_json_string(), "otio")}
+    assert "“Ripple” is not known" in events["warped"].note
+    assert "Custom_Iris" in events["wiped"].note and events["wiped"].dissolve_in == 3
+    assert events["far"].fault == "its times are no times"
+    assert events["hidden"].fault.startswith("it is not seen")
+    assert events["endless"].fault == "the list does not say how long it is"
+    assert not events["above"].fault
+
+
+ODD = """TITLE: ODD
+FCM: NON-DROP FRAME
+
+003  QUIRE3   V     C        10:00:00:00 10:00:01:00 01:00:04:00 01:00:05:00
+* SOURCE FILE: A003_take.mov
+001  QUIRE1   V     C        09:00:00:00 09:00:02:00 01:00:00:00 01:00:02:00
+* FROM CLIP NAME: 12A-1
+001  QUIRE2   V2    C        09:30:00:00 09:30:00:12 01:00:00:12 01:00:01:00
+* FROM CLIP NAME: 12C-2
+002  QUIRE1   V     C        09:00:02:00 09:00:02:00 01:00:02:00 01:00:02:00
+002  QUIRE2   V     W001 012 09:31:00:00 09:31:02:00 01:00:02:00 01:00:04:00
+* FROM CLIP NAME: 12A-1
+* TO CLIP NAME: 12C-2
+004  QUIRE4   V     C        10:10:00:00 10:10:01:00 01:00:05:00 01:00:06:00
+M2   QUIRE4         -024.0                10:10:00:00
+005  QUIRE5   V     C        10:10:00:00 10:10:01:00 01:00:07:00 01:00:06:00
+006  QUIRE6   V     C        10:99:00:00 10:99:01:00 01:00:08:00 01:00:09:00
+007  QUIRE7   V     X9       10:20:00:00 10:20:01:00 01:00:09:00 01:00:10:00
+008  QUIRE8   V     K B      10:30:00:00 10:30:01:00 01:00:10:00 01:00:11:00
+009  rubbish
+010  QUIRE9   V     C        10:40:00:00 10:40:01:00 01:00:11:00 01:00:12:00
+* FREEZE FRAME
+011  QUIREA   V     C        10:50:00:00 10:50:02:00 01:00:12:00 01:00:13:00
+012  QUIREB   AA    C        10:50:00:00 10:50:02:00 01:00:12:00 01:00:13:00
+"""
+
+
+def test_one_event_of_an_edl_that_is_odd_spoils_no_other():
+    events = edit_list.read(ODD, "edl")
+    ninth = 9 * 3600 * 24
+    assert [(e.name or e.reel, e.first, e.frames, e.at) for e in events if not e.fault][:4] == [
+        ("12A-1", ninth, 12, "01:00:00:00"),
+        ("12C-2", ninth + 1800 * 24, 12, "01:00:00:12"),
+        ("12A-1", ninth + 24, 24, "01:00:01:00"),
+        ("12C-2", ninth + 1860 * 24, 48, "01:00:02:00"),
+    ]
+    by_reel = {event.reel: event for event in events}
+    wipe = events[[e.at for e in events].index("01:00:02:00")]
+    assert (wipe.dissolve_in, "W001" in wipe.note) == (12, True)
+    assert by_reel["QUIRE3"].file == "A003_take.mov"
+    assert (by_reel["QUIRE4"].speed, by_reel["QUIRE4"].frames) == (-1, 24)
+    assert "ends in the edit before it begins" in by_reel["QUIRE5"].fault
+    assert "no timecode" in by_reel["QUIRE6"].fault
+    assert "“X9” is not known" in by_reel["QUIRE7"].note
+    assert "a key" in by_reel["QUIRE8"].note
+    assert by_reel["QUIRE9"].speed == 0
+    assert (by_reel["QUIREA"].speed, bool(by_reel["QUIREA"].note)) == (2, True)
+    assert [event.fault for event in events if not event.reel] == ["its line cannot be read: rubbish"]
+    assert "QUIREB" not in by_reel
+
+
+def test_an_event_covered_by_an_upper_track_is_told():
+    text = """TITLE: T
+001  LOW   V     C        09:00:00:00 09:00:01:00 01:00:00:00 01:00:01:00
+002  HIGH  V2    C        10:00:00:00 10:00:02:00 01:00:00:00 01:00:02:00
+"""
+    low, high = sorted(edit_list.read(text, "edl"), key=lambda event: event.first)
+    assert low.fault == "it is not seen: an upper track covers all of it"
+    assert (high.reel, high.frames, high.fault) == ("HIGH", 48, "")
+
+
+def test_what_goes_past_a_clips_end_is_told():
+    shot = Recorded(7, "12A-1", "A001.mov", "A001", Fraction(24), 100, 0)
+    placing = Placing([shot])
+    found = placing.place(Event(1, "12A-1", "", "", 90, 20, 24.0))
+    assert isinstance(found, Placed)
+    assert found.span == (90, 99) and found.told == "it goes 10 frames past the clip's end"
+    fault = placing.place(Event(2, "12A-1", "", "", 0, 1, 24.0, fault="its times are no times"))
+    assert isinstance(fault, Unplaced) and fault.reason == "its times are no times"

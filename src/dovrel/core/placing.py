@@ -26,6 +26,7 @@ class Event:
     rate : frames a second that `first` is counted at
     speed : source frames a frame of the edit; 0 for a held frame, negative for backwards
     dissolve_in, dissolve_out : frames at its ends that are seen through a dissolve
+    note : what else is odd about it; fault : why no shot can be found for it; both empty if there is nothing
     """
 
     number: int
@@ -39,6 +40,8 @@ class Event:
     speed: float = 1.0
     dissolve_in: int = 0
     dissolve_out: int = 0
+    note: str = ""
+    fault: str = ""
 
 
 @dataclass(frozen=True)
@@ -111,6 +114,8 @@ class Placing:
 
     def place(self, event: Event, answer: int | None = None) -> Placed | Unplaced:
         """Find an event's shot; `answer` is the one that a user has chosen for it."""
+        if event.fault:
+            return Unplaced(event, event.fault)
         if answer is not None and answer in self._shots:
             return self._placed(event, self._shots[answer])
         for found in self._candidates(event):
@@ -196,6 +201,10 @@ class Placing:
         if event.speed < 0:
             begin = round(event.dissolve_out * speed)
         start = min(first + begin, shot.frames - 1)
+        beyond = start + length - shot.frames
+        if beyond > 0:
+            frames = "one frame" if beyond == 1 else f"{beyond} frames"
+            told = "; ".join(part for part in (told, f"it goes {frames} past the clip's end") if part)
         return Placed(event.number, shot.id, (start, min(start + length, shot.frames) - 1), event.speed < 0, told)
 
 
@@ -212,4 +221,6 @@ def _told(event: Event) -> str:
         parts.append(f"dissolve of {event.dissolve_in} into it")
     if event.dissolve_out:
         parts.append(f"dissolve of {event.dissolve_out} out of it")
+    if event.note:
+        parts.append(event.note)
     return ", ".join(parts)
