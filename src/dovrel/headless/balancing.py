@@ -16,6 +16,8 @@ def balance(source: Input, output: str) -> tuple[dict, Correction]:
     best = candidates[0]
     return {
         "file": source.file.name,
+        "encoding": source.encoding_id,
+        "encoding_reason": source.likely.reason,
         "numbers": best.numbers.as_array().tolist(),
         "candidates": [
             {
@@ -34,7 +36,7 @@ def balance(source: Input, output: str) -> tuple[dict, Correction]:
 
 
 def describe_balance(result: dict) -> str:
-    lines = [f"{result['file']}"]
+    lines = [f"{result['file']}: encoding {result['encoding']} ({result['encoding_reason']})"]
     for c in result["candidates"]:
         lines.append(
             f"  {c['name']}: {c['exposure']:+.2f} stops, {c['warmth']} K, tint {c['tint']:+.1f}, "

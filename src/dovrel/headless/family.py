@@ -19,7 +19,7 @@ from dovrel.core.measure.sampled import take_sample
 from dovrel.core.steps.correction import PLAIN, Correction
 from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.primary import IDENTITY, Primary
-from dovrel.headless.files import Input
+from dovrel.headless.files import Input, encoding_record, encodings_said
 from dovrel.headless.writing import Targets, write_results
 from dovrel.media.picture import PREVIEW_WIDTH
 
@@ -77,6 +77,7 @@ def match_family(
     named = [members[n].name for n in range(len(members))]
     report = {
         "reference": reference.file.name,
+        "encodings": [encoding_record(one) for one in (reference, *shots)],
         "shots": [
             _record(shot, placed, numbers, named)
             for shot, placed, numbers in zip(shots, solved.shots[1:], answers, strict=True)
@@ -125,7 +126,7 @@ def write_family(shots: Sequence[Input], corrections: Sequence[Correction], outp
 
 def describe_family(report: dict) -> str:
     """A report as lines for people."""
-    lines = []
+    lines = encodings_said(report["encodings"])
     for one in report["shots"]:
         before, after = one["distance_before"], one["distance_after"]
         distance = "" if before is None else f"distance {before:.2f} → {after:.2f}, "

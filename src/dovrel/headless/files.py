@@ -6,15 +6,19 @@ longer than measuring a still.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from dovrel.core.colour import encodings
+from dovrel.core.colour.likely import Likely, Said, likely_encoding
 from dovrel.media.limits import STILL_SUFFIXES
-from dovrel.media.stills import read_still
+from dovrel.media.maker import maker_of
+from dovrel.media.stills import describe_still, read_still
 
 if TYPE_CHECKING:
     from dovrel.media.picture import Picture
@@ -22,7 +26,7 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Input:
-    """A file, its encoding (display-referred Rec.709 if none is given), and a frame."""
+    """A file, its encoding (the one that the file is likely to be in, if none is given), and a frame."""
 
     file: Path
     encoding: str | None = None
@@ -32,15 +36,30 @@ class Input:
     def is_still(self) -> bool:
         return self.file.suffix.lower() in STILL_SUFFIXES
 
+    @cached_property
+    def likely(self) -> Likely:
+        """The encoding that is taken, with the reason; errors as of :meth:`recorded`."""
+        if self.encoding is None:
+            return self._proposed()
+        named = self.encoding.startswith(("file:", "aces:")) or self.encoding in encodings.DISPLAY_ENCODINGS
+        return Likely(self.encoding if named else f"aces:{self.encoding}", "as given", False)
+
     @property
     def encoding_id(self) -> str:
-        if self.encoding is None:
-            return "srgb" if self.is_still else "rec709"
-        if self.encoding.startswith("file:") or self.encoding in encodings.DISPLAY_ENCODINGS:
-            return self.encoding
-        if self.encoding.startswith("aces:"):
-            return self.encoding
-        return f"aces:{self.encoding}"
+        return self.likely.encoding
+
+    def _proposed(self) -> Likely:
+        """As taking a clip in proposes it, by what the file says."""
+        return likely_encoding(self._said(), (), "srgb" if self.is_still else "rec709", encodings.available())
+
+    def _said(self) -> Said:
+        if self.is_still:
+            still = describe_still(self.file)
+            return Said(*maker_of(still.tags), still.transfer, still.colour.primaries, still.tags)
+        from dovrel.media.footage import probe
+
+        info = probe(self.file)
+        return Said(info.make, info.model, info.transfer, info.primaries, info.tags)
 
     @property
     def finished(self) -> bool:
@@ -77,3 +96,13 @@ class Input:
 
         recorded = self.recorded()
         return to_picture(shrink(recorded, width) if width else recorded, self.encoding_id, output)
+
+
+def encoding_record(source: Input) -> dict[str, str]:
+    """A file's encoding and why it is taken, for a report."""
+    return {"file": source.file.name, "encoding": source.encoding_id, "reason": source.likely.reason}
+
+
+def encodings_said(records: Iterable[dict[str, str]]) -> list[str]:
+    """The same, a line each."""
+    return [f"  {one['file']}: encoding {one['encoding']} ({one['reason']})" for one in records]

@@ -6,7 +6,7 @@ from dovrel.core.colour import tables
 from dovrel.core.match import Evidence, match
 from dovrel.core.steps.correction import PLAIN, Correction
 from dovrel.core.steps.primary import IDENTITY
-from dovrel.headless.files import Input
+from dovrel.headless.files import Input, encoding_record, encodings_said
 from dovrel.headless.measuring import readings_record
 from dovrel.media.picture import PREVIEW_WIDTH
 
@@ -34,6 +34,7 @@ def match_pair(
     return {
         "reference": reference.file.name,
         "shot": shot.file.name,
+        "encodings": [encoding_record(one) for one in (reference, shot)],
         "numbers": numbers.as_array().tolist(),
         "offered": None if result.sure else result.numbers.as_array().tolist(),
         "extended": None if part is None else part.as_array().tolist(),
@@ -54,6 +55,7 @@ def describe_match(result: dict) -> str:
         f"{result['shot']} to {result['reference']}: distance {result['distance_before']:.2f} → "
         f"{result['distance_after']:.2f}, sureness {result['sureness']:.2f}"
         + ("" if result["sure"] else ", too little: it is offered, and the shot is left as it was"),
+        *encodings_said(result["encodings"]),
         *(f"  {note}" for note in result["notes"]),
     ]
     return "\n".join(lines)

@@ -25,6 +25,7 @@ def measure(source: Input, output: str, correction: Correction | None = None) ->
         "width": width,
         "height": height,
         "encoding": source.encoding_id,
+        "encoding_reason": source.likely.reason,
         "output": output,
         "pixels": width * height,
         "readings": readings_record(readings_of_display(_shown(source, recorded, output, correction))),
@@ -50,4 +51,5 @@ def print_measure(console: Console, result: dict) -> None:
     for channel, name in enumerate(("red", "green", "blue")):
         table.add_row(name, *[f"{r:.1f}" for r in readings[channel * 3 : channel * 3 + 3]])
     console.print(table)
+    console.print(f"encoding {result['encoding']} ({result['encoding_reason']})")
     console.print(f"saturation {readings[9]:.1f}, clipped in the recording {result['clipped_in_recording']:.2%}")

@@ -16,7 +16,7 @@ from dovrel.media.clip import ClipInfo
 from dovrel.media.faults import MediaFault
 from dovrel.media.footage import is_still
 from dovrel.media.probing import look_at
-from dovrel.media.sequence import probe as look_at_still
+from dovrel.media.sequence import look_at as look_at_still
 from dovrel.store.models import Camera, Family, Production, Shot
 from dovrel.store.texts import storable
 

@@ -85,7 +85,7 @@ def _to_rgb(frame: av.VideoFrame, info: ClipInfo, size: tuple[int, int]) -> np.n
         grey = frame.to_ndarray().astype(np.float32) / np.float32(2**bits - 1)
         if not as_stored:
             grey = cv2.resize(grey, size, interpolation=cv2.INTER_AREA if down else cv2.INTER_LINEAR)
-        grey = grey if info.full_range else ycbcr.from_narrow(grey, info.bit_depth)
+        grey = grey if info.full_range else codes.from_narrow(grey, info.bit_depth)
         return np.repeat(codes.encode_signal(grey)[..., None], 3, axis=2)
     if kind.is_rgb:
         full: np.ndarray
@@ -102,7 +102,7 @@ def _to_rgb(frame: av.VideoFrame, info: ClipInfo, size: tuple[int, int]) -> np.n
             )
         if info.full_range:
             return _FULL_TO_CODES[full]
-        return codes.encode_signal(ycbcr.from_narrow(full.astype(np.float32) / np.float32(65535), info.bit_depth))
+        return codes.encode_signal(codes.from_narrow(full.astype(np.float32) / np.float32(65535), info.bit_depth))
     return ycbcr.to_codes(
         _whole_planes(frame, width, height, interpolation, info.siting), info.bit_depth, info.matrix, info.full_range
     )

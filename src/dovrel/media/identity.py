@@ -20,7 +20,7 @@ from dovrel.media.opening import allowed
 KEPT_SUM = "xxh128"
 """The kind of checksum that is kept of every file."""
 _NAMED = 3
-_DECODING = 1
+_DECODING = 2
 """Names the way frames are decoded: sums of another way are not comparable."""
 _WHAT_TO_DO = "take it in again or set the shot aside"
 

@@ -15,17 +15,16 @@ from av.video.reformatter import ColorRange
 
 from dovrel.media import ycbcr
 from dovrel.media.clip import AS_IT_SAYS, Assumed, ClipInfo, Part, Reading, Sound
+from dovrel.media.colorimetry import PRIMARIES, TRANSFERS
 from dovrel.media.faults import MediaFault
 from dovrel.media.geometry import WHOLE, Geometry
+from dovrel.media.maker import maker_of
 from dovrel.media.opening import opened
 from dovrel.media.siting import siting_of
 from dovrel.media.stills import check_size
 from dovrel.media.timing import timing_of
 
-_TRANSFER_NAMES = {1: "BT.709", 6: "BT.709", 8: "linear", 13: "sRGB", 14: "BT.709", 15: "BT.709", 16: "PQ", 18: "HLG"}
-_PRIMARIES_NAMES = {1: "BT.709", 5: "BT.601", 6: "BT.601", 9: "BT.2020", 11: "P3", 12: "P3-D65"}
-"""By their numbers in ITU-T H.273; what is not here is not known."""
-_MATRIX_NAMES = {
+_MATRICES = {
     1: "BT.709",
     5: "BT.601",
     6: "BT.601",
@@ -34,16 +33,12 @@ _MATRIX_NAMES = {
     9: "BT.2020",
     10: ycbcr.CONSTANT_LUMINANCE,
 }
+"""By their numbers in ITU-T H.273."""
 _ALWAYS_FULL = "yuvj"
 _USUALLY_FULL = ("rgb", "bgr", "gbr", "gray")
 """Kinds of pixels that are of the whole range unless they are tagged narrow."""
 _BOTTOM_FIRST = (3, 5)
 """Field orders of the decoder in which the lower field is shown first."""
-_MAKES = ("make", "com.apple.quicktime.make", "com.android.manufacturer", "manufacturer", "company_name")
-_MODELS = ("model", "com.apple.quicktime.model", "com.android.model", "product_name")
-_NO_CAMERA = ("ffmpeg", "lavf")
-"""What writes itself as the maker of a file, and is none of a camera."""
-
 _CONTAINERS = "mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,mxf,avi,mpegts,mpeg"
 """Those of pictures and sound; none that names other files."""
 
@@ -134,8 +129,8 @@ def probe(path: Path, reading: Reading = AS_IT_SAYS) -> ClipInfo:
         warnings=timing.warnings if timing else (),
         start=timing.start if timing else None,
         times=timing.times if timing else (),
-        transfer=_TRANSFER_NAMES.get(int(first.color_trc), ""),
-        primaries=_PRIMARIES_NAMES.get(int(first.color_primaries), ""),
+        transfer=TRANSFERS.get(int(first.color_trc), ""),
+        primaries=PRIMARIES.get(int(first.color_primaries), ""),
         assumed=_left_open(first),
         interlaced=first.interlaced_frame,
         top_first=top_first,
@@ -194,15 +189,6 @@ def _tags(container: av.container.InputContainer) -> dict[str, str]:
     return tags
 
 
-def maker_of(tags: dict[str, str]) -> tuple[str, str]:
-    """Make and model of the camera by a clip's tags; empty where they do not say."""
-    make = next((tags[key].strip() for key in _MAKES if tags.get(key, "").strip()), "")
-    if make.casefold().startswith(_NO_CAMERA):
-        return "", ""
-    model = next((tags[key].strip() for key in _MODELS if tags.get(key, "").strip()), "")
-    return make, model
-
-
 def _frames_said(container: av.container.InputContainer, stream: av.VideoStream, rate: Fraction) -> int:
     """How many frames there are by what the file says of its length."""
     if stream.frames:
@@ -234,8 +220,8 @@ def look_at(path: Path) -> ClipInfo | None:
                 pixel_format=context.pix_fmt or "",
                 timecode=tags.get("timecode", ""),
                 tags=tags,
-                transfer=_TRANSFER_NAMES.get(int(context.color_trc), ""),
-                primaries=_PRIMARIES_NAMES.get(int(context.color_primaries), ""),
+                transfer=TRANSFERS.get(int(context.color_trc), ""),
+                primaries=PRIMARIES.get(int(context.color_primaries), ""),
                 make=make,
                 model=model,
             )
@@ -263,7 +249,7 @@ def _matrix_of(frame: av.VideoFrame) -> str:
     """By its tag; where there is none, by the picture's height, as broadcasting has it."""
     if frame.format.is_rgb:
         return "RGB"
-    return _MATRIX_NAMES.get(int(frame.colorspace), "BT.709" if frame.height >= 720 else "BT.601")
+    return _MATRICES.get(int(frame.colorspace), "BT.709" if frame.height >= 720 else "BT.601")
 
 
 def _left_open(frame: av.VideoFrame) -> tuple[Assumed, ...]:
@@ -273,7 +259,7 @@ def _left_open(frame: av.VideoFrame) -> tuple[Assumed, ...]:
         "range": kind.is_rgb
         or kind.name.startswith(_ALWAYS_FULL)
         or frame.color_range in (ColorRange.JPEG, ColorRange.MPEG),
-        "matrix": kind.is_rgb or kind.name.startswith("gray") or int(frame.colorspace) in _MATRIX_NAMES,
-        "transfer": int(frame.color_trc) in _TRANSFER_NAMES,
+        "matrix": kind.is_rgb or kind.name.startswith("gray") or int(frame.colorspace) in _MATRICES,
+        "transfer": int(frame.color_trc) in TRANSFERS,
     }
     return tuple(cast(Assumed, name) for name, said in known.items() if not said)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
 from pathlib import Path
@@ -15,9 +16,9 @@ from dovrel.core.colour import codes, working
 from dovrel.media.clip import ClipInfo, Reading
 from dovrel.media.faults import MediaFault
 from dovrel.media.geometry import Geometry, seen
-from dovrel.media.probing import maker_of, read_as
-from dovrel.media.stills import describe_still, read_still
-from dovrel.media.ycbcr import from_narrow
+from dovrel.media.maker import maker_of
+from dovrel.media.probing import read_as
+from dovrel.media.stills import describe_still, odd_values_said, read_still
 
 DEFAULT_RATE = Fraction(24)
 _NUMBERED = re.compile(r"^(.*?)(\d+)(\.[^.]+)$")
@@ -46,7 +47,14 @@ def runs_of(numbers: list[int]) -> tuple[tuple[int, int], ...]:
 
 
 def probe(path: Path, reading: Reading) -> ClipInfo:
-    """What a still, or the first picture of a sequence, says.
+    """As :func:`look_at`, with its pixels read: what is odd about these is among the warnings."""
+    info = look_at(path, reading)
+    odd = odd_values_said(path) if info.floating else ""
+    return replace(info, warnings=(*info.warnings, odd)) if odd else info
+
+
+def look_at(path: Path, reading: Reading) -> ClipInfo:
+    """What the header of a still, or of the first picture of a sequence, says.
 
     Raises
     ------
@@ -62,15 +70,16 @@ def probe(path: Path, reading: Reading) -> ClipInfo:
         rate=rate,
         frames=frames,
         bit_depth=still.bits,
-        full_range=True,
+        full_range=still.colour.full_range,
         matrix="RGB",
         codec=path.suffix[1:].lower(),
         pixel_format="float" if still.floating else f"rgb{still.bits}",
         timecode=still.timecode,
         tags=still.tags,
-        warnings=_gaps_told(reading.numbers),
-        transfer="linear" if still.floating else still.transfer,
-        assumed=() if still.floating or still.transfer else ("transfer",),
+        warnings=(*still.warnings, *_gaps_told(reading.numbers)),
+        transfer=still.transfer,
+        primaries=still.colour.primaries,
+        assumed=() if still.transfer else ("transfer",),
         make=make,
         model=model,
         floating=still.floating,
@@ -105,13 +114,11 @@ def load(path: Path, info: ClipInfo) -> np.ndarray:
     MediaFault
         If it cannot be read, or is of another size than the first.
     """
-    values = read_still(path)
+    values = read_still(path, info.full_range)
     if values.shape[1::-1] != info.geometry.coded:
         raise MediaFault(path, "is of another size than the sequence's first picture")
     if info.floating:
         return working.from_linear(values).astype(np.float32)
-    if not info.full_range:
-        return from_narrow(values, info.bit_depth)
     return values
 
 

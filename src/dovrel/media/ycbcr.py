@@ -63,12 +63,6 @@ def _levels(bits: int, full_range: bool) -> tuple[float, float, float, float]:
     return 0.0, unit * top, unit * (1 << (bits - 1)), unit * top
 
 
-def from_narrow(values: np.ndarray, bits: int) -> np.ndarray:
-    """Values in parts of all codes of `bits` bits, of narrow range: 0 is black and 1 is white then."""
-    top, unit = 2**bits - 1, 2 ** (bits - 8)
-    return ((values * top - 16 * unit) / (219 * unit)).astype(np.float32)
-
-
 def to_codes(planes: np.ndarray, bits: int, matrix: str, full_range: bool) -> np.ndarray:
     """Convert one picture.
 

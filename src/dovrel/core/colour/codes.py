@@ -52,3 +52,9 @@ def encode_signal(display: np.ndarray) -> np.ndarray:
 def decode_signal(code: np.ndarray) -> np.ndarray:
     """16-bit signal codes → recorded or display values, float32."""
     return code.astype(np.float32) / np.float32(SIGNAL_SCALE) + np.float32(SIGNAL_LOW)
+
+
+def from_narrow(values: np.ndarray, bits: int) -> np.ndarray:
+    """Values in parts of all codes of `bits` bits, of narrow range: 0 is black and 1 is white then."""
+    top, unit = 2**bits - 1, 2 ** (bits - 8)
+    return ((values * top - 16 * unit) / (219 * unit)).astype(np.float32)

@@ -38,7 +38,9 @@ DISPLAY_ENCODINGS = {
     "hlg": "Rec.2100 HLG",
     "pq": "Rec.2100 PQ",
 }
-_OPEN_STANDARD = ("ACES2065-1", "ACEScg", "ACEScc", "ACEScct", "Linear Rec.709 (sRGB)", "Linear Rec.2020")
+_OPEN_STANDARD = (
+    "ACES2065-1", "ACEScg", "ACEScc", "ACEScct", "Linear Rec.709 (sRGB)", "Linear P3-D65", "Linear Rec.2020",
+)  # fmt: skip
 _BT1886 = "Rec.1886 Rec.709 - Display"
 _SHOWN_ON = {"rec709": _BT1886, "srgb": _BT1886, "hlg": "Rec.2100-HLG - Display", "pq": "Rec.2100-PQ - Display"}
 """The display of the configuration that a standard's pictures are made on."""

@@ -9,9 +9,23 @@ from dataclasses import dataclass, field
 from dovrel.core.colour.encodings import Encoding
 
 _BY_TRANSFER = {"HLG": "hlg", "PQ": "pq", "sRGB": "srgb", "BT.709": "rec709"}
+_COLOURS = {
+    "hlg": ("", "BT.2020"),
+    "pq": ("", "BT.2020"),
+    "srgb": ("", "BT.709", "BT.601"),
+    "rec709": ("", "BT.709", "BT.601"),
+}
+"""Primaries that a clip of an encoding may say, or not say."""
 _WIDER = {"BT.2020": "rec2020", "P3": "p3", "P3-D65": "p3"}
 """SDR pictures by their primaries, where these are not BT.709's."""
-_LINEAR, _LINEAR_WIDE = "aces:Linear Rec.709 (sRGB)", "aces:Linear Rec.2020"
+_LINEAR = {
+    "BT.709": "aces:Linear Rec.709 (sRGB)",
+    "BT.2020": "aces:Linear Rec.2020",
+    "P3-D65": "aces:Linear P3-D65",
+    "AP0": "aces:ACES2065-1",
+    "AP1": "aces:ACEScg",
+}
+"""Linear light by its primaries."""
 _TELLING = ("gamma", "log", "curve", "transfer", "colorspace", "color_space", "encoding")
 """In the key of a tag that says how values relate to light."""
 _SHORTEST = 4
@@ -61,14 +75,16 @@ def likely_encoding(said: Said, table: Iterable[Entry], fallback: str, known: Se
         return Likely(entry.encoding, f"the production's table has it for {camera}", False)
     if found := _named_by_tag(said, known):
         return found
-    if said.transfer == "linear" and said.primaries == "BT.2020":
-        return Likely(_LINEAR_WIDE, "tagged linear, BT.2020", False)
+    if said.transfer == "linear" and said.primaries in _LINEAR:
+        return Likely(_LINEAR[said.primaries], f"linear light with {said.primaries} colours", False)
     if said.transfer == "linear":
-        return Likely(_LINEAR, "linear light; which primaries, the clip does not say", True)
+        return Likely(_LINEAR["BT.709"], "linear light; which primaries, the clip does not say", True)
     if said.transfer in _BY_TRANSFER:
         encoding, tags = _BY_TRANSFER[said.transfer], f"tagged {said.transfer}"
         if said.transfer in ("BT.709", "sRGB") and said.primaries in _WIDER:
             encoding, tags = _WIDER[said.primaries], f"{tags} with {said.primaries} colours"
+        elif said.primaries not in _COLOURS[encoding]:
+            return Likely(encoding, f"{tags}, with {said.primaries} colours; no encoding has both", True)
         own = _of_make(said.make, known) if said.transfer == "BT.709" else []
         if own:
             return Likely(encoding, f"{tags}; but {said.make} records {_list(own)} under that tag too", True)
