@@ -1,5 +1,5 @@
 /** Parts of a picture as values: samples, shapes, how they follow. */
-import { describe, expect, it } from "vitest";
+import { describe, expect, it, vi } from "vitest";
 import { numbersAt, withKeyframe, withNumbers } from "../src/correction/keyframes";
 import { between } from "../src/correction/kinds";
 import { IDENTITY, isInForce, NOTHING_DONE, newStep, withStep } from "../src/correction/model";
@@ -14,7 +14,6 @@ import {
   newShape,
   selectionOf,
   shifted,
-  trackOn,
   withCorner,
   withHandle,
   withoutCorner,
@@ -22,6 +21,7 @@ import {
   withSamples,
   withShape,
 } from "../src/correction/selection";
+import { havePlaces, keepPlaces, placesOf } from "../src/correction/tracks";
 import type { Area, Track } from "../src/shared/api";
 
 const ASPECT = 16 / 9;
@@ -29,17 +29,14 @@ const RED = { level: 0.4, x: 0.1, y: 0.02 };
 const GREY = { level: 0.4, x: 0, y: 0 };
 const ELLIPSE: Area = newShape("ellipse", null, ASPECT);
 const SHAPES = (["ellipse", "gradient", "outline"] as const).map((kind) => newShape(kind, null, ASPECT));
-const TRACK: Track = {
-  drawn: 2,
-  first: 0,
-  places: [
-    [0.3, 0.5, 0, 1],
-    [0.32, 0.5, 5, 1.1],
-    [0.34, 0.52, 10, 1.2],
-    [0.5, 0.4, 30, 1.5],
-  ],
-  aspect: ASPECT,
-};
+const TRACK: Track = { drawn: 2, first: 0, frames: 4, aspect: ASPECT, digest: "d".repeat(32) };
+const PLACES = [
+  [0.3, 0.5, 0, 1],
+  [0.32, 0.5, 5, 1.1],
+  [0.34, 0.52, 10, 1.2],
+  [0.5, 0.4, 30, 1.5],
+];
+keepPlaces(TRACK.digest, new Float64Array(PLACES.flat()));
 
 describe("a pick", () => {
   it("takes each colour in once, in or out", () => {
@@ -115,26 +112,20 @@ describe("a shape", () => {
     expect(motionAt(TRACK, 99)).toEqual(motionAt(TRACK, 3));
     expect(motionAt(TRACK, 2).scale).toBe(1);
   });
-  it("is followed on from where its subject was lost", () => {
-    const newer: Track = {
-      drawn: 6,
-      first: 2,
-      places: Array.from(
-        { length: 7 },
-        (_, n) => [0.6 + 0.01 * n, 0.4, 2 * n, 1] as [number, number, number, number],
-      ),
-      aspect: ASPECT,
-    };
-    const joined = trackOn(TRACK, newer);
-    expect(joined.drawn).toBe(6);
-    expect([joined.first, joined.places.length]).toEqual([0, 9]);
-    expect(joined.places.slice(0, 4)).toEqual(TRACK.places);
-    expect(joined.places[6].slice(0, 2)).toEqual([0.64, 0.4]);
-    // It is as large and turned there as it was where it was lost.
-    expect(joined.places[6][2]).toBeCloseTo(30, 9);
-    expect(joined.places[6][3]).toBeCloseTo(1.5, 9);
-    expect(isTracked(joined, 8)).toBe(true);
-    expect(isTracked(TRACK, 4)).toBe(false);
+  it("stands still while the places of its track are on their way", async () => {
+    const far: Track = { ...TRACK, digest: "e".repeat(32) };
+    expect(placesOf(far)).toBeNull();
+    expect(motionAt(far, 3)).toMatchObject({ by: [0, 0], angle: 0, scale: 1 });
+    const content = new Float64Array(PLACES.flat()).buffer;
+    const asked = vi.fn(async () => new Response(content));
+    vi.stubGlobal("fetch", asked);
+    const step = { values: { shapes: [ELLIPSE], track: far } };
+    expect(await Promise.all([havePlaces([step, step]), havePlaces(step)])).toEqual([true, true]);
+    expect(asked.mock.calls).toEqual([[`/api/tracks/${far.digest}`, expect.anything()]]);
+    expect(motionAt(far, 3)).toEqual(motionAt(TRACK, 3));
+    expect(await havePlaces(step)).toBe(false);
+    expect([isTracked(far, 3), isTracked(far, 4)]).toEqual([true, false]);
+    vi.unstubAllGlobals();
   });
   it("is changed by its handles", () => {
     for (const shape of SHAPES)

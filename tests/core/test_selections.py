@@ -1,5 +1,7 @@
 """Parts of a picture: what a pick takes, where shapes lie, how they follow, and the fast way held to the exact one."""
 
+import json
+from collections import OrderedDict
 from dataclasses import replace
 
 import cv2
@@ -17,7 +19,7 @@ from dovrel.core.develop.frame import develop, display_of
 from dovrel.core.measure.difference import display_difference, lab_of_display
 from dovrel.core.measure.familiar import SKIN_LINE
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES, chroma_plane, readings_of_display
-from dovrel.core.steps import documents, opponent
+from dovrel.core.steps import documents, opponent, track
 from dovrel.core.steps.carried import left_out
 from dovrel.core.steps.copying import with_steps
 from dovrel.core.steps.correction import PLAIN, Correction, Step, checked
@@ -248,14 +250,75 @@ def test_a_moved_shape_is_the_picture_moved(shape):
 
 
 def test_a_track_carries_shapes_from_frame_to_frame_and_stops_where_it_ends():
-    track = Track(4, 2, tuple((0.3 + 0.02 * n, 0.5, 0.0, 1.0) for n in range(6)), 16 / 9)
-    step = Step("face", Selection((STRONG,), shapes=(replace(ELLIPSE, x=0.34),), track=track))
+    where = Track(4, 2, tuple((0.3 + 0.02 * n, 0.5, 0.0, 1.0) for n in range(6)), 16 / 9)
+    step = Step("face", Selection((STRONG,), shapes=(replace(ELLIPSE, x=0.34),), track=where))
     xs = [step.at(frame).values.shapes[0].x for frame in (0, 2, 4, 7, 50)]
     assert xs == pytest.approx([0.30, 0.30, 0.34, 0.40, 0.40])
     levels = FourLevels(shot=Correction((*PLAIN["shot"].steps, step)))
     assert levels.at(7).shot.step("face").values.track is None
     with pytest.raises(ValueError, match="a track"):
         _ = levels.shot.chain
+
+
+def test_a_track_goes_on_where_its_subject_was_lost():
+    older = Track(2, 0, ((0.3, 0.5, 0, 1), (0.32, 0.5, 5, 1.1), (0.34, 0.52, 10, 1.2), (0.5, 0.4, 30, 1.5)), 16 / 9)
+    newer = Track(6, 2, [(0.6 + 0.01 * n, 0.4, 2.0 * n, 1.0) for n in range(7)], 16 / 9)
+    joined = older.going_on(newer)
+    assert (joined.drawn, joined.first, joined.last) == (6, 0, 8)
+    assert (np.array(joined.places)[:4] == older.places).all()
+    # It is as large and turned there as it was where it was lost.
+    assert joined.places[6] == pytest.approx([0.64, 0.4, 30, 1.5])
+    assert (joined.holds(8), older.holds(4)) == (True, False)
+
+
+def test_a_document_names_a_track_however_long_it_is(monkeypatch):
+    """An hour at 24 frames a second with ten areas: a page of text. The places come from where they are kept."""
+    tracks = [Track(0, 0, [(0.5 + 1e-6 * n, 0.5 + 0.01 * i, 0, 1) for n in range(86_400)], 16 / 9) for i in range(10)]
+    areas = [Step(f"area {i}", Selection(shapes=(ELLIPSE,), track=one)) for i, one in enumerate(tracks)]
+    correction = Correction((*PLAIN["shot"].steps, *areas))
+    document = documents.written(correction)
+    assert len(json.dumps(document)) < 20_000
+    assert documents.read(document) == correction
+    assert list(track.tracks_in(correction)) == tracks
+    # Where nothing is held, they are asked for by their digest.
+    monkeypatch.setattr(track, "_kept", OrderedDict())
+    monkeypatch.setattr(track, "_load", None)
+    documents._parsed.cache_clear()
+    with pytest.raises(ValueError, match="its track is not kept here; follow the subject again"):
+        documents.read(document)
+    asked = []
+    monkeypatch.setattr(
+        track, "_load", lambda digest: asked.append(digest) or next(one for one in tracks if one.digest == digest)
+    )
+    assert documents.read(document) == correction
+    assert asked == [one.digest for one in tracks]
+
+
+def test_a_whole_document_holds_the_places(monkeypatch):
+    where = Track(1, 0, ((0.5, 0.5, 0.0, 1.0), (0.51, 0.5, 1.5, 1.1)), 16 / 9)
+    correction = Correction((*PLAIN["shot"].steps, Step("face", Selection(shapes=(ELLIPSE,), track=where))))
+    document = documents.written(correction, whole=True)
+    monkeypatch.setattr(track, "_kept", OrderedDict())
+    monkeypatch.setattr(track, "_load", None)
+    documents._parsed.cache_clear()
+    assert documents.read(document) == correction
+    # As documents were before tracks had names.
+    of_old = {"drawn": 1, "first": 0, "places": [[0.5, 0.5, 0, 1], [0.51, 0.5, 1.5, 1.1]], "aspect": 16 / 9}
+    document["steps"][-1]["values"]["track"] = of_old
+    assert documents.read(document) == correction
+
+
+def test_tracks_that_can_be_loaded_again_are_not_all_held(monkeypatch):
+    monkeypatch.setattr(track, "_kept", OrderedDict())
+    monkeypatch.setattr(track, "_load", None)
+    monkeypatch.setattr(track, "MOST_KEPT", 32 * 250)
+    many = [Track(0, 0, [(0.5, 0.1 * n, 0, 1)] * 100, 1.5) for n in range(5)]
+    for one in many:
+        track.keep(one)
+    assert len(track._kept) == 5
+    monkeypatch.setattr(track, "_load", lambda digest: None)
+    assert track.keep(Track(0, 0, many[0].places, 1.5)) is many[0]
+    assert list(track._kept.values()) == [many[4], many[0]]
 
 
 # Values
@@ -271,10 +334,10 @@ def test_inside_and_outside_each_have_their_own_numbers():
 
 
 def test_a_document_holds_all_of_a_selection(demo_frame):
-    track = Track(0, 0, ((0.5, 0.5, 0.0, 1.0), (0.51, 0.5, 1.5, 1.1)), 16 / 9)
+    where = Track(0, 0, ((0.5, 0.5, 0.0, 1.0), (0.51, 0.5, 1.5, 1.1)), 16 / 9)
     every = [one for many in selections(demo_frame("12A-1")).values() for one in many]
     steps = (*PLAIN["shot"].steps, *(Step(f"part {n}", one) for n, one in enumerate(every)))
-    steps = (*steps, Step("face", Selection(shapes=(ELLIPSE, OUTLINE, GRADIENT), track=track)))
+    steps = (*steps, Step("face", Selection(shapes=(ELLIPSE, OUTLINE, GRADIENT), track=where)))
     correction = checked("shot", Correction(steps))
     assert documents.read(documents.written(correction)) == correction
 
@@ -296,8 +359,8 @@ def test_formats_say_what_they_leave_out():
 
 
 def test_an_area_is_copied_without_its_track():
-    track = Track(0, 0, ((0.5, 0.5, 0.0, 1.0),), 16 / 9)
-    source = Correction((*PLAIN["shot"].steps, Step("face", Selection(shapes=(ELLIPSE,), track=track))))
+    where = Track(0, 0, ((0.5, 0.5, 0.0, 1.0),), 16 / 9)
+    source = Correction((*PLAIN["shot"].steps, Step("face", Selection(shapes=(ELLIPSE,), track=where))))
     copied = with_steps(source, PLAIN["shot"], ["face"])
     assert copied.step("face").values == Selection(shapes=(ELLIPSE,))
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 
 import httpx
+import numpy as np
 
 from dovrel.bench.orders import ten
 from dovrel.core.steps.primary import IDENTITY
@@ -46,6 +47,14 @@ def batch(api: httpx.Client, kind: str, names: list[str], **more: object) -> dic
     answer = api.post("/batches", json={"kind": kind, "shots": [found[n]["id"] for n in names], **more})
     assert answer.status_code == 200, answer.text
     return done(api, answer.json())
+
+
+def places_of(api: httpx.Client, track: dict) -> np.ndarray:
+    """The places of a track that an answer names, float64 (frames, 4)."""
+    content = api.get(f"/tracks/{track['digest']}").raise_for_status().content
+    places = np.frombuffer(content, "<f8").reshape(-1, 4)
+    assert len(places) == track["frames"]
+    return places
 
 
 def keyframed(*keyframes: tuple[int, list[float]]) -> dict:

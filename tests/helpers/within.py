@@ -19,6 +19,7 @@ from starlette.datastructures import State
 
 from dovrel.bench.visiting import STILL_SECONDS, Visit
 from dovrel.core.colour import look_files
+from dovrel.core.steps import track
 from dovrel.demo.cards import CARDS, ENCODINGS
 from dovrel.jobs import tasks
 from dovrel.jobs.worker import work_off
@@ -134,6 +135,7 @@ class Within(Visit):
         tasks._sessions().kw["bind"].dispose()
         opening._below = self._before
         look_files.keep_in(None)
+        track.load_from(None)
 
 
 @contextlib.contextmanager

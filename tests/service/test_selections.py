@@ -2,17 +2,23 @@
 
 import json
 import struct
+from collections import OrderedDict
 
 import numpy as np
 import pytest
 
 from dovrel.core.measure.familiar import SKIN_LINE
+from dovrel.core.steps import documents, track
 from dovrel.core.steps.correction import Correction, Step
 from dovrel.core.steps.documents import written
 from dovrel.core.steps.pick import Pick, Sample
 from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.core.steps.selection import Selection
 from dovrel.core.steps.shapes import Ellipse
+from dovrel.core.steps.track import Track
+from dovrel.service.live import MAX_MESSAGE
+from dovrel.store import tracks
+from tests.helpers.asking import places_of
 
 pytestmark = pytest.mark.shots("12A-4", "21A-1", "21B-1", "21C-2", "23A-1")
 
@@ -161,9 +167,13 @@ def test_an_area_follows_its_subject(api, shot_named):
     track = found["track"]
     assert track["first"] == 0
     assert track["drawn"] == 0
-    assert len(track["places"]) > 60
-    assert track["places"][0][3] == 1
-    assert 0.5 < track["places"][48][0] < 0.62
+    places = places_of(api, track)
+    assert len(places) > 60
+    assert places[0, 3] == 1
+    assert 0.5 < places[48, 0] < 0.62
+    # What was followed before stays when it is followed on.
+    again = api.post(f"/shots/{shot}/follow", json={"shapes": [face], "frame": 0, "onto": track}).json()["track"]
+    assert (places_of(api, again) == places).all()
     outside = {**face, "x": 1.5, "y": 1.5}
     refused = api.post(f"/shots/{shot}/follow", json={"shapes": [outside], "frame": 0})
     assert "outside the picture" in refused.json()["detail"]
@@ -203,3 +213,32 @@ def test_bad_selections_get_a_sentence(ask, shot_named, values, said):
     steps = [*plain, {"id": "part", "values": values, "on": True, "keyframes": []}]
     answer = ask(kind="show", shot=shot_named("21B-1")["id"], levels={"shot": {"steps": steps}})
     assert said in answer["detail"]
+
+
+def test_ten_areas_followed_for_an_hour_are_shown_and_saved_in_small_requests(
+    running, api, ask, shot_named, monkeypatch
+):
+    shot = shot_named("21C-2")
+    hour = [Track(0, 0, [(0.3 + 0.04 * i, 0.5 + 1e-6 * n, 0, 1) for n in range(86_400)], 16 / 9) for i in range(10)]
+    areas = [
+        Step(f"area {i}", Selection(shapes=(Ellipse(0.3 + 0.04 * i, 0.5, 0.03, 0.03),), track=one))
+        for i, one in enumerate(hour)
+    ]
+    with running.sessions.begin() as session:
+        tracks.keep(session, hour)
+    under = levels(*areas)
+    assert len(json.dumps(under)) < MAX_MESSAGE / 4
+    assert "readings" in ask(kind="show", shot=shot["id"], level="shot", step="area 3", levels=under)
+    order = {"correction": under["shot"], "change": "areas", "base": shot["version_id"]}
+    saved = api.put(f"/shots/{shot['id']}/correction", json=order).raise_for_status().json()
+    assert saved["correction"]["steps"][-1]["values"]["track"]["digest"] == hour[9].digest
+    # In another process, which holds none of them.
+    monkeypatch.setattr(track, "_kept", OrderedDict())
+    documents._parsed.cache_clear()
+    again = api.get("/day").raise_for_status().json()["shots"]
+    assert any(one["id"] == shot["id"] and one["version_id"] == saved["version_id"] for one in again)
+    assert (places_of(api, saved["correction"]["steps"][-1]["values"]["track"]) == hour[9].places).all()
+    unknown = {**under["shot"]["steps"][-1]["values"]["track"], "digest": "0" * 32}
+    under["shot"]["steps"][-1]["values"]["track"] = unknown
+    refused = ask(kind="show", shot=shot["id"], level="shot", step="area 3", levels=under)
+    assert "its track is not kept here" in refused["detail"]

@@ -14,6 +14,7 @@ from dovrel.core.steps.documents import written
 from dovrel.core.steps.primary import IDENTITY
 from dovrel.core.steps.steady_picture import SteadyPicture
 from dovrel.core.steps.track import Track
+from tests.helpers.asking import places_of
 
 pytestmark = pytest.mark.shots("23A-1")
 
@@ -68,12 +69,12 @@ def test_the_picture_is_moved_and_what_that_costs_is_told(ask):
 def test_the_cameras_way_is_found_on_every_frame(api, shot_named):
     shot = shot_named(SHOT)
     path = api.post(f"/shots/{shot['id']}/camera-path", json={}).json()["path"]
-    assert len(path["places"]) == shot["clip"]["frames"]
-    places = np.array(path["places"])
+    places = places_of(api, path)
+    assert len(places) == shot["clip"]["frames"]
     assert places[0] == pytest.approx([0.5, 0.5, 0, 1])
     # The camera comes nearer all the while: what it saw grows.
     assert places[-1, 3] > 1.2
-    values = SteadyPicture(Track(path["drawn"], path["first"], tuple(map(tuple, path["places"])), path["aspect"]))
+    values = SteadyPicture(Track(path["drawn"], path["first"], places, path["aspect"]))
     assert 0 < values.crop < 0.25
 
 
@@ -91,7 +92,7 @@ def test_pictures_of_a_steadied_shot_are_steadied_everywhere(api, shot_named):
         # A subject that stands still before a camera that jumps jumps in the recording alone.
         shape = {"kind": "ellipse", "x": 0.5, "y": 0.35, "width": 0.3, "height": 0.4}
         track = api.post(f"/shots/{shot['id']}/follow", json={"shapes": [shape], "frame": 12}).json()["track"]
-        steps = np.abs(np.diff(np.array(track["places"])[:, 0]))
+        steps = np.abs(np.diff(places_of(api, track)[:, 0]))
         assert np.median(steps) > 0.02
     finally:
         api.post(f"/shots/{shot['id']}/undo")

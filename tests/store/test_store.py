@@ -27,7 +27,7 @@ from dovrel.core.steps.correction import BALANCE, EXTENDED, PLAIN, Correction, S
 from dovrel.core.steps.extended import Extended
 from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.primary import Primary
-from dovrel.store import corrections, database, operations
+from dovrel.store import corrections, database, operations, tracks
 from dovrel.store.database import AWAY, engine_for, migrate, sessions
 from dovrel.store.models import (
     Base,
@@ -39,6 +39,7 @@ from dovrel.store.models import (
     OperationItem,
     Production,
     Shot,
+    StoredTrack,
     Version,
     nothing_done,
 )
@@ -163,14 +164,7 @@ def test_handovers_of_an_older_day_keep_their_files_their_shots_and_what_is_stil
     shots = json.dumps([{"id": 1, "name": "12A-1", "version_id": None, "sum": "abc"}])
     files = json.dumps([{"name": "12A-1.cdl", "format": "cdl", "shot": "12A-1", "version_id": None}])
     with engine.begin() as connection:
-        connection.execute(text("INSERT INTO production (name, day, output, percentiles, correction, template, line_up, "
-                                "encodings, assumed_encoding, tolerance, markers) VALUES ('Quire Lane', '', 'rec709', "
-                                "'[1, 50, 99]', '{}', '{}', '[]', '[]', 'rec709', 3, '[]')"))  # fmt: skip
-        connection.execute(text("INSERT INTO camera (production_id, letter, name, encoding, make, model, proposed, assumed, reason, "
-                                "correction, retired) VALUES (1, 'A', '', 'rec709', '', '', '', false, '', '{}', false)"))  # fmt: skip
-        connection.execute(text("INSERT INTO shot (production_id, camera_id, name, path, checksum, clip, fault, progress, "
-                                "state, measured, drift, proxy, note, reading, listed, off, start) VALUES (1, 1, '12A-1', '/a.mov', "
-                                "'', '{}', '', 'ready', 'new', '{}', '[]', '', '', '{}', '{}', false, '{}')"))  # fmt: skip
+        _insert_shot(connection)
         for folder in ("/one", "/two"):
             connection.execute(text("INSERT INTO handover (production_id, folder, files, shots, made_at, cancelled) "
                                     "VALUES (1, :folder, :files, :shots, now(), false)"),
@@ -195,6 +189,52 @@ def test_handovers_of_an_older_day_keep_their_files_their_shots_and_what_is_stil
     with engine.connect() as connection:
         assert _rows(connection, "SELECT files, shots FROM handover ORDER BY id") == before
         assert _rows(connection, "SELECT shot_id, levels, kind, state FROM handover_item ORDER BY id") == items
+    engine.dispose()
+
+
+def _insert_shot(connection) -> None:
+    """A production, a camera and a shot, each with the number 1."""
+    connection.execute(text("INSERT INTO production (name, day, output, percentiles, correction, template, line_up, "
+                            "encodings, assumed_encoding, tolerance, markers) VALUES ('Quire Lane', '', 'rec709', "
+                            "'[1, 50, 99]', '{}', '{}', '[]', '[]', 'rec709', 3, '[]')"))  # fmt: skip
+    connection.execute(text("INSERT INTO camera (production_id, letter, name, encoding, make, model, proposed, assumed, reason, "
+                            "correction, retired) VALUES (1, 'A', '', 'rec709', '', '', '', false, '', '{}', false)"))  # fmt: skip
+    connection.execute(text("INSERT INTO shot (production_id, camera_id, name, path, checksum, clip, fault, progress, "
+                            "state, measured, drift, proxy, note, reading, listed, off, start) VALUES (1, 1, '12A-1', '/a.mov', "
+                            "'', '{}', '', 'ready', 'new', '{}', '[]', '', '', '{}', '{}', false, '{}')"))  # fmt: skip
+
+
+def test_tracks_of_an_older_day_are_kept_once_and_named(other):
+    command.upgrade(configured(other), "0011")
+    engine = engine_for(other)
+    places = [[0.5 + 0.001 * n, 0.5, 0.25 * n, 1.0] for n in range(300)]
+    whole = {"drawn": 3, "first": 0, "places": places, "aspect": 16 / 9}
+    shape = {"kind": "ellipse", "x": 0.5, "y": 0.5, "width": 0.2, "height": 0.2}
+    area = {"id": "face", "on": True, "values": {"kind": "selection", "shapes": [shape], "track": whole}}
+    document = nothing_done("shot")
+    document["steps"].append(area)
+    report = json.dumps({"ties": [{"track": whole}]})
+    with engine.begin() as connection:
+        _insert_shot(connection)
+        for _ in range(2):
+            connection.execute(text("INSERT INTO version (shot_id, correction, change, state, made_at, report) "
+                                    "VALUES (1, :document, '', 'new', now(), :report)"),
+                               {"document": json.dumps(document), "report": report})  # fmt: skip
+        before = _rows(connection, "SELECT id, correction, report FROM version ORDER BY id")
+    migrate(other)
+    with sessions(engine)() as session:
+        (stored,) = session.scalars(select(StoredTrack))
+        load = tracks.loader(sessions(engine))
+        for version in session.scalars(select(Version)):
+            assert len(json.dumps(version.correction)) < 2500
+            assert version.correction["steps"][-1]["values"]["track"]["digest"] == stored.digest
+            assert version.report["ties"][0]["track"]["digest"] == stored.digest
+        found = load(stored.digest)
+        assert (found.digest, found.drawn, found.places.tolist()) == (stored.digest, 3, places)
+        assert load("0" * 32) is None
+    command.downgrade(configured(other), "0011")
+    with engine.connect() as connection:
+        assert _rows(connection, "SELECT id, correction, report FROM version ORDER BY id") == before
     engine.dispose()
 
 

@@ -1,6 +1,7 @@
 /** Parts of a picture as values: whose numbers are in hand, samples of a pick, shapes and how they are moved; as the core has it. */
 import type { Area, Pick, Primary, Sample, Selection, Track, Values } from "../shared/api";
 import { IDENTITY, primaryOf } from "./model";
+import { NUMBERS, placesOf } from "./tracks";
 
 export type Place = [number, number];
 
@@ -110,51 +111,24 @@ export interface Motion {
 
 const STILL: Motion = { about: [0, 0], by: [0, 0], angle: 0, scale: 1, aspect: 1 };
 
+/** How the subject of a track has moved on a frame; not at all while its places are not here. */
 export function motionAt(track: Track | null | undefined, frame: number): Motion {
-  if (!track) return STILL;
-  const drawn = track.places[track.drawn - track.first];
-  const at = Math.min(Math.max(frame - track.first, 0), track.places.length - 1);
-  const now = track.places[at];
+  const places = track && placesOf(track);
+  if (!places) return STILL;
+  const at = (one: number) => NUMBERS * Math.min(Math.max(one - track.first, 0), track.frames - 1);
+  const [drawn, now] = [at(track.drawn), at(frame)];
   return {
-    about: [drawn[0], drawn[1]],
-    by: [now[0] - drawn[0], now[1] - drawn[1]],
-    angle: now[2] - drawn[2],
-    scale: now[3] / drawn[3],
+    about: [places[drawn], places[drawn + 1]],
+    by: [places[now] - places[drawn], places[now + 1] - places[drawn + 1]],
+    angle: places[now + 2] - places[drawn + 2],
+    scale: places[now + 3] / places[drawn + 3],
     aspect: track.aspect,
   };
 }
 
 /** Whether a track has a place of its own at a frame, or its subject was lost there. */
 export const isTracked = (track: Track, frame: number) =>
-  frame >= track.first && frame < track.first + track.places.length;
-
-/**
- * A track that goes on where its subject was lost: `newer` begins on a frame on which it was drawn again. Frames that neither
- * has stay as the older one last was; size and angle go on from there.
- */
-export function trackOn(older: Track, newer: Track): Track {
-  const lastOf = (one: Track) => one.first + one.places.length - 1;
-  const { angle, scale } = motionAt(older, newer.drawn);
-  const drawn = older.places[older.drawn - older.first];
-  const before = newer.places[newer.drawn - newer.first];
-  const first = Math.min(older.first, newer.first);
-  const last = Math.max(lastOf(older), lastOf(newer));
-  const places = Array.from({ length: last - first + 1 }, (_, n) => {
-    const frame = first + n;
-    // What was followed before stays; the newer one is for the frames beyond it.
-    if (isTracked(older, frame)) return older.places[frame - older.first];
-    if (!isTracked(newer, frame))
-      return older.places[Math.min(Math.max(frame - older.first, 0), older.places.length - 1)];
-    const [x, y, turned, size] = newer.places[frame - newer.first];
-    return [
-      x,
-      y,
-      drawn[2] + angle + turned - before[2],
-      (drawn[3] * scale * size) / before[3],
-    ] as typeof drawn;
-  });
-  return { drawn: newer.drawn, first, places, aspect: older.aspect };
-}
+  frame >= track.first && frame < track.first + track.frames;
 
 function turned(x: number, y: number, degrees: number): Place {
   const [cosine, sine] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)];

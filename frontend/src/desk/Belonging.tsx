@@ -267,6 +267,7 @@ export function Belonging({ selection }: { selection: Selection }) {
   const working = useDesk((state) => state.work !== null);
   const shapeAt = useDesk((state) => state.shape);
   const at = Math.min(shapeAt, selection.shapes.length - 1);
+  useDesk((state) => state.placesHere);
   const lost = Boolean(selection.track && !isTracked(selection.track, frame));
   const motion = motionAt(selection.track, frame);
   const shown = selection.shapes.map((one) => carried(one, motion));
@@ -330,7 +331,7 @@ export function Belonging({ selection }: { selection: Selection }) {
             {lost
               ? "follow on from here"
               : selection.track
-                ? `follows ${selection.track.first + 1}–${selection.track.first + selection.track.places.length}`
+                ? `follows ${selection.track.first + 1}–${selection.track.first + selection.track.frames}`
                 : "follow"}
           </button>
         </div>

@@ -10,6 +10,7 @@ import {
   withHandle,
   withoutCorner,
 } from "../correction/selection";
+import { placesOf } from "../correction/tracks";
 import type { Area } from "../shared/api";
 import { putShape } from "./selecting";
 import { inHandValues, useDesk } from "./state";
@@ -95,7 +96,9 @@ export function ShapeMarks() {
   const clip = useDesk((state) => state.shot?.clip);
   const playing = useDesk((state) => state.playing !== 0);
   const dragged = useRef<Place | null>(null);
+  useDesk((state) => state.placesHere);
   if (!isSelection(values) || values.shapes.length === 0) return null;
+  if (values.track && !placesOf(values.track)) return null;
   const aspect = clip?.width && clip.height ? clip.width / clip.height : 16 / 9;
   const motion = motionAt(values.track, frame);
   const shown = values.shapes.map((one) => carried(one, motion));

@@ -66,7 +66,7 @@ export function TieList() {
                     onClick={() => void followTie(i)}
                   >
                     {tie.track
-                      ? `follows ${tie.track.first + 1}–${tie.track.first + tie.track.places.length}`
+                      ? `follows ${tie.track.first + 1}–${tie.track.first + tie.track.frames}`
                       : "follow"}
                   </button>
                 </td>

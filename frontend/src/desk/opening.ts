@@ -1,6 +1,7 @@
 /** Opening the desk and putting shots on it; taking over what the server saved. */
 
 import { type Focus, levelsOf, OWN, sameCorrection, stepOf } from "../correction/model";
+import { havePlaces } from "../correction/tracks";
 import type { Day, FourLevels, Kept, Level, Shot } from "../shared/api";
 import { connect, loadGhost, show } from "./exchange";
 import { flush, giveUp, goOnFrom, isUnsaved, madeFrom } from "./saving";
@@ -20,11 +21,29 @@ export function openDesk(): () => void {
     if (isUnsaved()) event.preventDefault();
   };
   window.addEventListener("beforeunload", warn);
+  const unsubscribe = useDesk.subscribe(({ now, ties }, before) => {
+    if (now !== before.now || ties !== before.ties) void loadPlaces();
+  });
   return () => {
+    unsubscribe();
     window.removeEventListener("beforeunload", warn);
     void flush();
     disconnect();
   };
+}
+
+/** Have the places of all tracks on the desk here; what was drawn without them is drawn anew. */
+async function loadPlaces() {
+  const { now, ties } = state();
+  try {
+    if (!(await havePlaces([now, ties]))) return;
+  } catch (error) {
+    set({
+      refused: `Where an area is could not be loaded: ${error instanceof Error ? error.message : error}`,
+    });
+  }
+  set({ placesHere: state().placesHere + 1 });
+  void loadGhost();
 }
 
 /** Put a shot on the desk, as saved. */

@@ -9,10 +9,10 @@ import {
   newShape,
   type Place,
   selectionOf,
-  trackOn,
   withSamples,
   withShape,
 } from "../correction/selection";
+import { placesOf } from "../correction/tracks";
 import { useScopes } from "../scopes/settings";
 import { type Area, type Pick, post, type Sample, type Selection, type Track } from "../shared/api";
 import { show } from "./exchange";
@@ -144,10 +144,17 @@ export async function addArea() {
   await addStepOf("area", selectionOf({ shapes }));
 }
 
+/** Whether it is known where the shapes of a selection are: their track's places may still be on their way. */
+function isPlaced(selection: Selection): boolean {
+  const placed = !selection.track || placesOf(selection.track) !== null;
+  if (!placed) set({ refused: "Where the area is on this frame is still being loaded; try again." });
+  return placed;
+}
+
 /** Add a shape to the selection in hand. */
 export function addShape(kind: Area["kind"]) {
   const selection = selectionInHand();
-  if (!selection) return;
+  if (!selection || !isPlaced(selection)) return;
   const drawn = drawnOf(newShape(kind, meteredBox(), aspectOf()), motionAt(selection.track, state().frame));
   set({ shape: selection.shapes.length });
   editValues(`${kind} added`, { ...selection, shapes: [...selection.shapes, drawn] });
@@ -156,7 +163,7 @@ export function addShape(kind: Area["kind"]) {
 /** Put another shape in the place of one, given as it is seen at this frame; null takes it away. */
 export function putShape(change: string, at: number, shape: Area | null) {
   const selection = selectionInHand();
-  if (!selection) return;
+  if (!selection || !isPlaced(selection)) return;
   const drawn = shape && drawnOf(shape, motionAt(selection.track, state().frame));
   const next = withShape(selection, at, drawn);
   if (!next)
@@ -167,7 +174,7 @@ export function putShape(change: string, at: number, shape: Area | null) {
 /** Follow the subject within the shapes through the shot; go on from here where it was lost; or stay where they are. */
 export async function followSubject() {
   const selection = selectionInHand();
-  if (!selection || selection.shapes.length === 0) return;
+  if (!selection || selection.shapes.length === 0 || !isPlaced(selection)) return;
   if (selection.track && isTracked(selection.track, state().frame)) {
     const motion = motionAt(selection.track, state().frame);
     const shapes = selection.shapes.map((one) => carried(one, motion));
@@ -181,13 +188,17 @@ export async function followSubject() {
   const motion = motionAt(selection.track, frame);
   const shapes = selection.shapes.map((one) => carried(one, motion));
   const found = await worked("Following", (work) =>
-    post<{ track: Track; notes: string[] }>(`/shots/${shot.id}/follow`, { shapes, frame, work }),
+    post<{ track: Track; notes: string[] }>(`/shots/${shot.id}/follow`, {
+      shapes,
+      frame,
+      onto: selection.track,
+      work,
+    }),
   );
   const there = selectionInHand();
   if (!found || !there || state().shot?.id !== shot.id || state().focus !== focus) return;
-  const { notes } = found;
-  const track = there.track ? trackOn(there.track, found.track) : found.track;
-  const last = track.first + track.places.length;
+  const { notes, track } = found;
+  const last = track.first + track.frames;
   set({ said: null });
   editValues("follows its subject", { ...there, shapes, track });
   const lost = notes.length > 0 ? `; ${notes.join("; ")}` : "";

@@ -98,6 +98,8 @@ export interface DeskState {
   side: Side;
   brushes: Brush[];
   ties: Tie[];
+  /** How often places of tracks have come; what shows these looks again. */
+  placesHere: number;
   /** Frames a frame's time: 0 at rest, 1 forward, -1 backward, 2 at twice the rate … */
   playing: number;
   loop: boolean;
@@ -197,6 +199,7 @@ export const useDesk = create<DeskState>(() => ({
   side: "shot",
   brushes: [],
   ties: [],
+  placesHere: 0,
   playing: 0,
   loop: true,
   range: null,

@@ -1,5 +1,6 @@
 /** Ties: a box on the reference and a box on the shot that should measure the same; the shot's may follow its subject. */
 import { isTracked, motionAt, movedPlace, newShape } from "../correction/selection";
+import { placesOf } from "../correction/tracks";
 import { type Kept, type Meter, post, type Shot, type Tie, type Track } from "../shared/api";
 import { loadGhost, show } from "./exchange";
 import { useDesk } from "./state";
@@ -48,7 +49,7 @@ export const removeTie = (index: number) => setTies(state().ties.filter((_, i) =
 export function tieAt(tie: Tie, frame: number): Tie["shot"] | null {
   const { track } = tie;
   if (!track) return tie.shot;
-  if (!isTracked(track, frame)) return null;
+  if (!isTracked(track, frame) || !placesOf(track)) return null;
   const [[left, top], [right, bottom]] = tie.shot;
   const motion = motionAt(track, frame);
   const [x, y] = movedPlace([(left + right) / 2, (top + bottom) / 2], motion);
@@ -82,6 +83,6 @@ export async function followTie(index: number) {
   put({ ...tie, track });
   const lost = notes.length > 0 ? `; ${notes.join("; ")}` : "";
   set({
-    said: `Tie ${index + 1} follows from frame ${track.first + 1} to ${track.first + track.places.length}${lost}.`,
+    said: `Tie ${index + 1} follows from frame ${track.first + 1} to ${track.first + track.frames}${lost}.`,
   });
 }

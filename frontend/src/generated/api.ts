@@ -198,7 +198,7 @@ export interface paths {
         put?: never;
         /**
          * Find Camera Path
-         * @description Where the shot's camera looked on each frame, for its picture to be steadied; nothing is saved.
+         * @description Where the shot's camera looked on each frame, for its picture to be steadied; no version is made.
          */
         post: operations["find_camera_path_api_shots__shot_id__camera_path_post"];
         delete?: never;
@@ -1204,6 +1204,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tracks/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Places
+         * @description The places of a track: little-endian float64, four a frame: x, y, angle, size.
+         */
+        get: operations["places_api_tracks__digest__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/handovers/names": {
         parameters: {
             query?: never;
@@ -1671,7 +1691,8 @@ export interface components {
         };
         /** CameraPathOut */
         CameraPathOut: {
-            path: components["schemas"]["Track"];
+            /** Path */
+            path: components["schemas"]["NamedTrack"];
         };
         /** CandidateOut */
         CandidateOut: {
@@ -2287,6 +2308,8 @@ export interface components {
             shapes: (components["schemas"]["Ellipse"] | components["schemas"]["Gradient"] | components["schemas"]["Outline"])[];
             /** Frame */
             frame: number;
+            /** Onto */
+            onto?: components["schemas"]["NamedTrack"] | null;
             /**
              * Work
              * @default
@@ -2295,10 +2318,11 @@ export interface components {
         };
         /**
          * FollowOut
-         * @description Where it is on each frame that it was found on, and what is to be said of it; nothing is saved.
+         * @description Where it is on each frame that it was found on, and what is to be said of it; no version is made.
          */
         FollowOut: {
-            track: components["schemas"]["Track"];
+            /** Track */
+            track: components["schemas"]["NamedTrack"];
             /** Notes */
             notes: string[];
         };
@@ -2608,7 +2632,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "waiting" | "working" | "done" | "failed" | "cancelled";
+            state: "waiting" | "working" | "done" | "differs" | "failed" | "cancelled";
             /** Part */
             part: number;
             /** Difference */
@@ -2638,6 +2662,8 @@ export interface components {
             width?: number | null;
             /** Aspect */
             aspect?: number | null;
+            /** First */
+            first?: number | null;
             /**
              * Burnt
              * @default false
@@ -3702,6 +3728,41 @@ export interface components {
              *     }
              */
             correction: components["schemas"]["Correction"];
+        };
+        /**
+         * NamedTrack
+         * @description A track as documents name it.
+         *
+         *     Attributes
+         *     ----------
+         *     digest : of the track; empty where its places are given
+         *     drawn, first, aspect : as of :class:`Track`; frames : how many places it has
+         *     places : one for each frame, in correction files alone
+         */
+        NamedTrack: {
+            /** Drawn */
+            drawn: number;
+            /** First */
+            first: number;
+            /** Aspect */
+            aspect: number;
+            /**
+             * Digest
+             * @default
+             */
+            digest: string;
+            /**
+             * Frames
+             * @default 0
+             */
+            frames: number;
+            /** Places */
+            places?: [
+                number,
+                number,
+                number,
+                number
+            ][] | null;
         };
         /**
          * NarrowIn
@@ -4794,7 +4855,8 @@ export interface components {
              * @default []
              */
             shapes: (components["schemas"]["Ellipse"] | components["schemas"]["Gradient"] | components["schemas"]["Outline"])[];
-            track?: components["schemas"]["Track"] | null;
+            /** Track */
+            track?: components["schemas"]["NamedTrack"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -5304,7 +5366,8 @@ export interface components {
          *         If `stays` is beyond its range.
          */
         SteadyPicture: {
-            path?: components["schemas"]["Track"] | null;
+            /** Path */
+            path?: components["schemas"]["NamedTrack"] | null;
             /**
              * Stays
              * @default 0.5
@@ -5401,38 +5464,8 @@ export interface components {
                     number
                 ]
             ];
-            track?: components["schemas"]["Track"] | null;
-        };
-        /**
-         * Track
-         * @description Places of a subject on frames one after another.
-         *
-         *     Attributes
-         *     ----------
-         *     drawn : the frame on which what follows it was drawn
-         *     first : the frame of the first place
-         *     places : one for each frame from there on
-         *     aspect : the picture's width by its height
-         *
-         *     Raises
-         *     ------
-         *     ValueError
-         *         If there is no place, a number is beyond reason, or the frame drawn on is not among them.
-         */
-        Track: {
-            /** Drawn */
-            drawn: number;
-            /** First */
-            first: number;
-            /** Places */
-            places: [
-                number,
-                number,
-                number,
-                number
-            ][];
-            /** Aspect */
-            aspect: number;
+            /** Track */
+            track?: components["schemas"]["NamedTrack"] | null;
         };
         /**
          * TrimOut
@@ -7646,6 +7679,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FollowOut"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    places_api_tracks__digest__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

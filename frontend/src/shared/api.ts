@@ -31,7 +31,8 @@ export type HueTurns = Schemas["HueTurns"];
 export type Selection = Schemas["Selection"];
 export type Pick = Schemas["Pick"];
 export type Sample = Schemas["Sample"];
-export type Track = Schemas["Track"];
+/** A track as corrections name it. */
+export type Track = Omit<Schemas["NamedTrack"], "places">;
 /** A shape of an area. */
 export type Area = Schemas["Selection"]["shapes"][number];
 export type Spoke = Schemas["Spoke"];
@@ -81,7 +82,7 @@ export class Refusal extends Error {
   }
 }
 
-async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
+async function answered(method: string, path: string, body?: unknown): Promise<Response> {
   let response: Response;
   const isFile = body instanceof Blob;
   try {
@@ -104,9 +105,14 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
       response.status,
     );
   }
-  return (await response.json()) as T;
+  return response;
 }
 
+const call = async <T>(method: string, path: string, body?: unknown): Promise<T> =>
+  (await answered(method, path, body)).json();
+
+/** What is no JSON. */
+export const bytes = async (path: string) => (await answered("GET", path)).arrayBuffer();
 export const get = <T>(path: string) => call<T>("GET", path);
 export const post = <T>(path: string, body: unknown = {}) => call<T>("POST", path, body);
 /** Send a file as it is. */

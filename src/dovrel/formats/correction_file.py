@@ -10,7 +10,7 @@ from dovrel.core.steps.correction import Correction
 from dovrel.machine.files import written_aside
 
 SUFFIX = ".json"
-MAX_BYTES = 8 * 1024 * 1024
+MAX_BYTES = 64 * 1024 * 1024
 
 
 def write(path: Path, correction: Correction) -> None:
@@ -24,7 +24,7 @@ def write(path: Path, correction: Correction) -> None:
     if path.suffix.lower() != SUFFIX:
         raise ValueError(f"{path.name}: a correction file ends in {SUFFIX}")
     with written_aside(path) as aside:
-        aside.write_text(json.dumps(documents.written(correction), indent=1) + "\n", encoding="utf-8")
+        aside.write_text(json.dumps(documents.written(correction, whole=True), indent=1) + "\n", encoding="utf-8")
 
 
 def read(path: Path) -> Correction:

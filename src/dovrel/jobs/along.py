@@ -141,8 +141,7 @@ def tracked(run: Run, shapes: Sequence[Shape], drawn: int, told: Progress) -> tu
     stand = sorted(known)
     columns = np.array([(*known[n].middle, known[n].angle, known[n].width / known[at].width) for n in stand])
     placed = np.stack([np.interp(frames, stand, column) for column in columns.T], axis=1).round(5)
-    track = Track(at, first, tuple((float(x), float(y), float(a), float(s)) for x, y, a, s in placed), width / height)
-    return track, list(followed.notes)
+    return Track(at, first, placed, width / height), list(followed.notes)
 
 
 def _extent(shape: Shape, aspect: float) -> list[tuple[float, float]]:

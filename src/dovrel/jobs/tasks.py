@@ -15,11 +15,13 @@ from procrastinate import RetryStrategy
 from procrastinate.jobs import Job
 from sqlalchemy.orm import Session, sessionmaker
 
+from dovrel.core.steps import track
 from dovrel.jobs import batch, footage_state, handing, measuring
 from dovrel.jobs.first_measure import give_up, measure_shot
 from dovrel.jobs.queue import QUEUE, app
 from dovrel.machine.files import NoRoom
 from dovrel.media.frames import FrameStore
+from dovrel.store import tracks
 from dovrel.store.corrections import is_corrected
 from dovrel.store.database import AWAY, engine_for, sessions
 from dovrel.store.models import Shot
@@ -32,7 +34,9 @@ MOST_ATTEMPTS = 3
 
 @lru_cache(maxsize=1)
 def _sessions() -> sessionmaker[Session]:
-    return sessions(engine_for(os.environ["DOVREL_DATABASE"]))
+    found = sessions(engine_for(os.environ["DOVREL_DATABASE"]))
+    track.load_from(tracks.loader(found))
+    return found
 
 
 @lru_cache(maxsize=1)

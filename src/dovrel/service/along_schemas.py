@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field, model_validator
 
 from dovrel.core.steps.correction import BALANCE
 from dovrel.core.steps.levels import FourLevels
-from dovrel.core.steps.track import Track
+from dovrel.core.steps.track import KeptTrack
 from dovrel.service.correction_schemas import MeterIn
 from dovrel.service.fields import Frame, Id, StepName
 from dovrel.service.schemas import CourseOut, ShotOut
@@ -97,4 +97,4 @@ class CameraPathIn(BaseModel):
 
 
 class CameraPathOut(BaseModel):
-    path: Track
+    path: KeptTrack

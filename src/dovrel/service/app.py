@@ -18,6 +18,7 @@ from dovrel.jobs import footage_state
 from dovrel.jobs.anew import measure_older
 from dovrel.jobs.linking import forget_links
 from dovrel.jobs.taking_in import stop_unfinished
+from dovrel.machine.alive import show_life
 from dovrel.machine.kernels import compilations_told, kernels_of
 from dovrel.machine.secret import Secret
 from dovrel.machine.starting import StartNote
@@ -42,6 +43,7 @@ from dovrel.service.routes import (
     operations,
     references,
     selections,
+    tracks,
 )
 from dovrel.service.routes import (
     settings as settings_routes,
@@ -92,6 +94,7 @@ def create_app(settings: Settings) -> FastAPI:
         engine = engine_for(settings.database)
         app.state.context = Context(settings, sessions(engine))
         app.state.news = News()
+        alive = asyncio.create_task(show_life())
         await asyncio.to_thread(stop_unfinished, app.state.context.sessions)
         await asyncio.to_thread(measure_older, app.state.context.sessions)
         await asyncio.to_thread(forget_links, settings.data)
@@ -102,6 +105,7 @@ def create_app(settings: Settings) -> FastAPI:
             asyncio.create_task(app.state.news.listen(settings.database)),
             asyncio.create_task(app.state.news.watch_parts(settings.data)),
             asyncio.create_task(_watch_footage(app.state.context)),
+            alive,
         ]
         yield
         for task in told:
@@ -126,6 +130,7 @@ def create_app(settings: Settings) -> FastAPI:
         corrections,
         references,
         selections,
+        tracks,
         handover,
         live,
         news,

@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session, joinedload, sessionmaker
 from dovrel.core.match import Evidence
 from dovrel.core.match.ties import Tie
 from dovrel.core.measure.meter import WHOLE, Meter
+from dovrel.core.steps import track
 from dovrel.core.steps.correction import Correction
 from dovrel.jobs import deciding, measuring
 from dovrel.jobs.subject import Reference, Subject, subject_of
@@ -22,6 +23,7 @@ from dovrel.media.frames import FrameStore
 from dovrel.service.pools import Pools
 from dovrel.service.settings import Settings
 from dovrel.service.works import Works
+from dovrel.store import tracks
 from dovrel.store.models import Shot
 
 KEPT_COMPARISONS = 6
@@ -37,6 +39,7 @@ class Context:
         self.frames = FrameStore()
         self.pools = Pools()
         self.works = Works()
+        track.load_from(tracks.loader(factory))
         self._evidence: OrderedDict[tuple, tuple[Evidence, tuple]] = OrderedDict()
         self._gathering = threading.Lock()
 

@@ -14,7 +14,7 @@ from dovrel.core.measure.meter import Meter
 from dovrel.core.steps.correction import Correction
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.selection import Selection, Side
-from dovrel.core.steps.track import Track
+from dovrel.core.steps.track import KeptTrack
 from dovrel.service.fields import Change, Fraction, Frame, Id, Kept, Numbers, Row, StepName
 from dovrel.service.schemas import ReportOut, ShotOut
 
@@ -49,7 +49,7 @@ class TieIn(BaseModel):
 
     reference: tuple[tuple[Fraction, Fraction], tuple[Fraction, Fraction]]
     shot: tuple[tuple[Fraction, Fraction], tuple[Fraction, Fraction]]
-    track: Track | None = None
+    track: KeptTrack | None = None
 
     def at(self, frame: int) -> Tie | None:
         """The tie on a frame of the shot; None where its subject is lost."""

@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field, model_validator
 
 from dovrel.core.steps.pick import Pick, Sample
 from dovrel.core.steps.shapes import Shape
-from dovrel.core.steps.track import Track
+from dovrel.core.steps.track import KeptTrack
 from dovrel.service.along_schemas import WorkName
 from dovrel.service.fields import Fraction, Frame, Numbers
 from dovrel.service.live_schemas import Asked, LevelRange, PlaneRange
@@ -77,11 +77,13 @@ class FollowIn(BaseModel):
 
     shapes: Annotated[tuple[Shape, ...], Field(min_length=1, max_length=12)]
     frame: Frame
+    onto: KeptTrack | None = None
+    """The track that is to go on where its subject was lost."""
     work: WorkName = ""
 
 
 class FollowOut(BaseModel):
-    """Where it is on each frame that it was found on, and what is to be said of it; nothing is saved."""
+    """Where it is on each frame that it was found on, and what is to be said of it; no version is made."""
 
-    track: Track
+    track: KeptTrack
     notes: list[str]

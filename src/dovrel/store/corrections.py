@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 from dovrel.core.steps import documents
 from dovrel.core.steps.correction import LEVELS, PLAIN, Correction, checked
 from dovrel.core.steps.levels import FourLevels
+from dovrel.store import tracks
 from dovrel.store.database import hold_no_longer
 from dovrel.store.models import HandedShot, KeptFrame, Shot, Version
 
@@ -100,6 +101,7 @@ def save(
     """
     checked("shot", correction)
     refuse_overtaken(shot, base)
+    tracks.keep(session, correction)
     version = Version(
         shot_id=shot.id,
         parent_id=shot.version_id,

@@ -187,6 +187,18 @@ class Version(Base):
     made_at: Mapped[datetime] = mapped_column(default=now)
 
 
+class StoredTrack(Base):
+    """Places of a subject, or of the camera, frame by frame: see :class:`dovrel.core.steps.track.Track`."""
+
+    __tablename__ = "track"
+
+    digest: Mapped[str] = mapped_column(String(32), primary_key=True)
+    drawn: Mapped[int]
+    first: Mapped[int]
+    aspect: Mapped[float]
+    places: Mapped[bytes]
+
+
 class KeptFrame(Base):
     """A frame kept with its corrections and its measurements; any can become a reference.
 

@@ -41,7 +41,7 @@ def followed(box: Box, track: Track, frame: int) -> Box | None:
     """A patch as it lies on a frame with the subject that it follows; None where that is lost, or hardly in the picture."""
     if frame == track.drawn:
         return box
-    if not track.first <= frame <= track.last:
+    if not track.holds(frame):
         return None
     motion = track.motion(frame)
     (left, top), (right, bottom) = box

@@ -15,6 +15,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from dovrel.core.steps.correction import Correction
 from dovrel.core.steps.kinds import KINDS
+from dovrel.core.steps.track import WHOLE
 
 SCHEMA = 1
 UPGRADERS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
@@ -28,9 +29,10 @@ def _adapter() -> TypeAdapter[Correction]:
     return TypeAdapter(Correction)
 
 
-def written(correction: Correction) -> dict[str, Any]:
-    """A correction as a document."""
-    return {"schema": SCHEMA, **_adapter().dump_python(correction, mode="json")}
+def written(correction: Correction, *, whole: bool = False) -> dict[str, Any]:
+    """A correction as a document; `whole` with the places of its tracks, which are otherwise named by their digests."""
+    context = WHOLE if whole else None
+    return {"schema": SCHEMA, **_adapter().dump_python(correction, mode="json", context=context)}
 
 
 def read(document: object) -> Correction:

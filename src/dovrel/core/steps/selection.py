@@ -20,7 +20,7 @@ from dovrel.core.steps.hue_turns import HueTurns
 from dovrel.core.steps.pick import Pick
 from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.core.steps.shapes import Shape
-from dovrel.core.steps.track import Track
+from dovrel.core.steps.track import KeptTrack
 from dovrel.core.steps.zone_tints import ZoneTints
 
 PointKinds = Primary | Curves | HueTurns | Density | ZoneTints
@@ -54,7 +54,7 @@ class Selection:
     outside: tuple[PointValues, ...] = (IDENTITY,)
     pick: Pick | None = None
     shapes: tuple[Shape, ...] = ()
-    track: Track | None = None
+    track: KeptTrack | None = None
     kind: Literal["selection"] = field(default="selection", repr=False)
 
     __pydantic_config__: ClassVar = {"extra": "forbid"}

@@ -8,7 +8,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from dovrel.core.steps.track import Track
+from dovrel.core.steps.track import KeptTrack, Track
 from dovrel.core.steps.treatment import Treatment
 
 HALF_STAYS = 12.0
@@ -36,7 +36,7 @@ class SteadyPicture(Treatment):
         If `stays` is beyond its range.
     """
 
-    path: Track | None = None
+    path: KeptTrack | None = None
     stays: float = 0.5
     kind: Literal["steady"] = field(default="steady", repr=False)
 

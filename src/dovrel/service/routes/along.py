@@ -29,7 +29,7 @@ from dovrel.service.fields import Id
 from dovrel.service.schemas import CourseOut
 from dovrel.service.views import shot_out
 from dovrel.service.works import Work
-from dovrel.store import corrections
+from dovrel.store import corrections, tracks
 
 router = APIRouter(prefix="/api", tags=["along"])
 
@@ -99,11 +99,14 @@ def steady(shot_id: Id, order: SteadyIn, context: ContextDep) -> HeldOut:
 
 @router.post("/shots/{shot_id}/camera-path")
 def find_camera_path(shot_id: Id, order: CameraPathIn, context: ContextDep) -> CameraPathOut:
-    """Where the shot's camera looked on each frame, for its picture to be steadied; nothing is saved."""
+    """Where the shot's camera looked on each frame, for its picture to be steadied; no version is made."""
     work = context.works.begin(order.work)
     with context.session() as session:
         subject = subject_of(the_shot(session, shot_id))
-    return CameraPathOut(path=along.path_of_camera(subject.source, work.stage(0, 1)))
+    path = along.path_of_camera(subject.source, work.stage(0, 1))
+    with context.session() as session:
+        tracks.keep(session, path)
+    return CameraPathOut(path=path)
 
 
 def _kept(

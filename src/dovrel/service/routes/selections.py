@@ -29,6 +29,7 @@ from dovrel.service.selection_schemas import (
     SamplesOut,
 )
 from dovrel.service.viewing import selected_of
+from dovrel.store import tracks
 
 router = APIRouter(prefix="/api/shots/{shot_id}", tags=["selections"])
 
@@ -107,6 +108,10 @@ def follow(shot_id: Id, order: FollowIn, context: ContextDep) -> FollowOut:
         subject = subject_of(the_shot(session, shot_id))
     run = along.as_steadied(along.run_of_shot(subject.source, work.stage(0, 0.4)), subject.levels)
     track, notes = along.tracked(run, order.shapes, order.frame, work.stage(0.4, 1))
+    if order.onto:
+        track = order.onto.going_on(track)
+    with context.session() as session:
+        tracks.keep(session, track)
     return FollowOut(track=track, notes=notes)
 
 
