@@ -1,9 +1,12 @@
 """Watching parts: what is started anew, after what pause, and when it is given up. With made-up processes and clock."""
 
+import asyncio
+import os
 from pathlib import Path
 
 import pytest
 
+from dovrel.machine import alive
 from dovrel.machine.files import NoRoom, folder_aside, sweep, written_aside
 from dovrel.machine.folder import AlreadyRuns, DataFolder
 from dovrel.running import parts
@@ -130,6 +133,65 @@ def test_a_part_that_cannot_be_started_is_tried_again(clock):
     assert said[-1] == "The database does not start: port taken"
     clock.now += 5
     assert [part.name for part in watch.look()] == ["database"]
+
+
+def test_a_part_that_hangs_is_killed_and_started_anew(clock, tmp_path):
+    """A start takes as long as it takes; once it has shown life, a minute without is too long."""
+    said, started, sign = [], [], tmp_path / "worker"
+    watch = Watch(said.append, lambda _: None)
+
+    def start():
+        started.append(Process())
+        return started[-1]
+
+    def stamp(second: int) -> None:
+        sign.touch()
+        os.utime(sign, (second, second))
+
+    watch.add(Part("worker", start, sign))
+    clock.now += 600
+    watch.look()
+    for second in range(5):
+        stamp(1000 + second)
+        clock.now += 50
+        watch.look()
+    assert started[0].status is None
+    clock.now += 61
+    watch.look()
+    assert started[0].status == -9
+    watch.look()
+    assert said == ["The worker ended (it hung); it is started anew."]
+    clock.now += 1
+    assert [part.name for part in watch.look()] == ["worker"]
+    # The sign of the one before is none of the new one.
+    assert not sign.exists()
+    clock.now += 600
+    watch.look()
+    assert started[1].status is None
+
+
+@pytest.mark.parametrize("asked", [True, False])
+def test_a_sign_of_life_is_renewed_where_one_is_asked_for(monkeypatch, tmp_path, asked):
+    sign = tmp_path / "server"
+    monkeypatch.setattr(alive, "EVERY", 0.001)
+    if asked:
+        monkeypatch.setenv(alive.SIGN, str(sign))
+    else:
+        monkeypatch.delenv(alive.SIGN, raising=False)
+
+    async def shown() -> list[int]:
+        life = asyncio.create_task(alive.show_life())
+        times = []
+        for _ in range(3):
+            while asked and (not sign.exists() or sign.stat().st_mtime_ns in times):
+                await asyncio.sleep(0.001)
+            times += [sign.stat().st_mtime_ns] if asked else []
+        life.cancel()
+        await asyncio.gather(life, return_exceptions=True)
+        return times
+
+    assert len(asyncio.run(shown())) == (3 if asked else 0)
+    assert sign.exists() == asked
 
 
 def test_a_folder_is_held_by_one_at_a_time(tmp_path):

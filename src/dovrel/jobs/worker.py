@@ -12,6 +12,7 @@ from procrastinate.jobs import Status
 
 from dovrel.jobs.queue import QUEUE, app, connector
 from dovrel.jobs.tasks import MOST_ATTEMPTS, abandon
+from dovrel.machine.alive import show_life
 from dovrel.media.decoding import use_threads
 
 HEARTBEAT = 2.0
@@ -27,7 +28,7 @@ async def work_off(url: str, *, heeds_signals: bool = True) -> None:
     """Take tasks until a termination signal, if this process's signals are heeded, or until cancelled."""
     with app.replace_connector(connector(url)):
         async with app.open_async():
-            watch = asyncio.create_task(_watch())
+            beside = [asyncio.create_task(_watch()), asyncio.create_task(show_life())]
             try:
                 await app.run_worker_async(
                     queues=[QUEUE],
@@ -40,9 +41,9 @@ async def work_off(url: str, *, heeds_signals: bool = True) -> None:
                     install_signal_handlers=heeds_signals,
                 )
             finally:
-                watch.cancel()
-                with contextlib.suppress(asyncio.CancelledError):
-                    await watch
+                for task in beside:
+                    task.cancel()
+                await asyncio.gather(*beside, return_exceptions=True)
 
 
 async def _watch() -> None:

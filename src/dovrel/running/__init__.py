@@ -19,6 +19,7 @@ from types import TracebackType
 
 import psycopg
 
+from dovrel.machine.alive import SIGN
 from dovrel.machine.children import ends_with_us
 from dovrel.machine.files import sweep, write_private
 from dovrel.machine.folder import TROUBLE, DataFolder
@@ -35,6 +36,8 @@ FREED_AFTER = 20.0
 PATIENCE = 10.0
 LITTLE_ROOM = 48 << 20
 """Bytes left on the disc below which a part that ends is waited for, not given up."""
+ALIVE = "alive"
+"""The folder in the data folder that holds the parts' signs of life."""
 ADDRESS = "address"
 """The file in the data folder that says where a browser comes in."""
 
@@ -100,17 +103,21 @@ class Running:
         queue.prepare(self._url)
         if self.with_demo:
             self._load_demo()
-        self.watch.add(Part("server", lambda: self._python("-m", "dovrel.service.main")))
+        self._add("server", "-m", "dovrel.service.main")
         for number in range(self.workers):
-            name = "worker" if self.workers == 1 else f"worker {number + 1}"
-            self.watch.add(Part(name, lambda: self._python("-m", "dovrel.cli", "worker")))
+            self._add("worker" if self.workers == 1 else f"worker {number + 1}", "-m", "dovrel.cli", "worker")
         write_private(self.data / ADDRESS, self.entrance + "\n")
 
     def _start_database(self) -> Cluster:
         self._url = self.cluster.start()
         return self.cluster
 
-    def _python(self, *arguments: str) -> subprocess.Popen[bytes]:
+    def _add(self, name: str, *arguments: str) -> None:
+        sign = self.data / ALIVE / name.replace(" ", "-")
+        sign.parent.mkdir(mode=0o700, exist_ok=True)
+        self.watch.add(Part(name, lambda: self._python(sign, *arguments), sign))
+
+    def _python(self, sign: Path, *arguments: str) -> subprocess.Popen[bytes]:
         from dovrel.jobs.cores import threads_each
 
         folders = list(self.media)
@@ -123,6 +130,7 @@ class Running:
             # Large blocks go back to the system when freed, and threads share two heaps.
             "MALLOC_MMAP_THRESHOLD_": str(1 << 20),
             "MALLOC_ARENA_MAX": "2",
+            SIGN: str(sign),
             "DOVREL_DATABASE": self._url,
             "DOVREL_DATA": str(self.data),
             "DOVREL_MEDIA": os.pathsep.join(map(str, folders)),

@@ -1,4 +1,4 @@
-"""The parts of a running Dovrel: watched, and started anew where they end by themselves."""
+"""The parts of a running Dovrel: watched, and started anew where they end by themselves, or hang."""
 
 from __future__ import annotations
 
@@ -7,11 +7,14 @@ import subprocess
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import Path
 
 from dovrel.machine.children import Watchable
 
 SETTLED_AFTER = 20.0
 """Seconds after which a part that was started counts as well."""
+HANGS_AFTER = 60.0
+"""Seconds without a sign of life after which a part hangs, and is killed."""
 LONGEST_PAUSE = 15.0
 MOST_TRIES = 8
 TOLD_FOR = 8.0
@@ -24,18 +27,25 @@ class GaveUp(RuntimeError):
 
 @dataclass
 class Part:
-    """One process and how it is started. `start` raises :class:`OSError` if it cannot be."""
+    """One process and how it is started. `start` raises :class:`OSError` if it cannot be; `sign` is its sign of life, if any."""
 
     name: str
     start: Callable[[], Watchable]
+    sign: Path | None = None
     process: Watchable | None = None
     tries: int = 0
     started: float = 0.0
     again_at: float = 0.0
     ended: str = ""
     told_until: float = 0.0
+    seen: int = 0
+    seen_at: float = 0.0
+    hangs: bool = False
 
     def begin(self, now: float) -> None:
+        if self.sign:
+            self.sign.unlink(missing_ok=True)
+        self.seen, self.hangs = 0, False
         self.process = self.start()
         self.started = now
 
@@ -47,10 +57,23 @@ class Part:
         if status is None:
             if self.tries and now - self.started > SETTLED_AFTER:
                 self.tries = 0
+            if self._is_still(now):
+                self.hangs = True
+                self.process.kill()
             return False
         self.process = None
-        self.fail(now, how_it_ended(status))
+        self.fail(now, "it hung" if self.hangs else how_it_ended(status))
         return True
+
+    def _is_still(self, now: float) -> bool:
+        """Whether it has given signs of life, and gives none any more."""
+        try:
+            seen = self.sign.stat().st_mtime_ns if self.sign else 0
+        except OSError:
+            return False
+        if seen != self.seen:
+            self.seen, self.seen_at = seen, now
+        return seen > 0 and now - self.seen_at > HANGS_AFTER
 
     def fail(self, now: float, how: str) -> None:
         self.ended = how
