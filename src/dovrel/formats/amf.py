@@ -1,7 +1,7 @@
-"""ACES Metadata Files (S-2019-001), version 1.0: how a clip becomes what the Desk shows, from its recording to the display.
+"""ACES Metadata Files (S-2019-001), version 2.0: how a clip becomes what the Desk shows, from its recording to the display.
 
-What the standard has a name or a place for stands in the file: a camera's encoding, ten numbers as ASC CDL in ACEScct. All
-else stands in CLF files beside it: an encoding without a name, steps of colour that ten numbers cannot say, the output.
+What the standard has a name or a place for stands in the file: a camera's encoding, ten numbers as ASC CDL in ACEScct, the
+output. All else stands in CLF files beside it: an encoding without a name, steps of colour that ten numbers cannot say.
 """
 
 from __future__ import annotations
@@ -13,6 +13,7 @@ from datetime import UTC, datetime
 from itertools import groupby
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from uuid import uuid4
 from xml.etree import ElementTree
 
 import numpy as np
@@ -28,9 +29,9 @@ from dovrel.machine.files import written_aside
 SYSTEM = (2, 0, 0)
 """The release of ACES whose outputs these are."""
 SIDE = 65
-"""Nodes a side of tables of an encoding or an output."""
+"""Nodes a side of tables of an encoding."""
 ACES, WORKING = "ACES2065-1", "ACEScct"
-_AMF, _CDL, _XSI = "urn:ampas:aces:amf:v1.0", asc_cdl.NAMESPACE, "http://www.w3.org/2001/XMLSchema-instance"
+_AMF, _CDL, _XSI = "urn:ampas:aces:amf:v2.0", asc_cdl.NAMESPACE, "http://www.w3.org/2001/XMLSchema-instance"
 for _prefix, _space in (("aces", _AMF), ("cdl", _CDL), ("xsi", _XSI)):
     ElementTree.register_namespace(_prefix, _space)
 
@@ -56,7 +57,7 @@ class Told:
 def write(path: Path, told: Told) -> list[Path]:
     """Write an AMF and the CLF files that it refers to, into its folder; gives all of them, the AMF first.
 
-    Files of an encoding or an output that stand there already are left: shots share them.
+    Files of an encoding that stand there already are left: shots share them.
 
     Raises
     ------
@@ -64,7 +65,7 @@ def write(path: Path, told: Told) -> list[Path]:
         If the output is plain video, which is no part of ACES.
     """
     refuse_plain(told.output)
-    root = ElementTree.Element(_aces("acesMetadataFile"), {"version": "1.0"})
+    root = ElementTree.Element(_aces("acesMetadataFile"), {"version": "2.0"})
     root.set(f"{{{_XSI}}}schemaLocation", f"{_AMF} file:acesMetadataFile.xsd")
     _facts(root, told)
     pipeline = _under(root, "pipeline")
@@ -74,8 +75,8 @@ def write(path: Path, told: Told) -> list[Path]:
     beside = [
         *_input(pipeline, path.parent, told),
         *_looks(pipeline, path, told),
-        *_output(pipeline, path.parent, told),
     ]
+    _output(pipeline, told)
     ElementTree.indent(root)
     with written_aside(path) as aside:
         ElementTree.ElementTree(root).write(aside, encoding="UTF-8", xml_declaration=True)
@@ -106,6 +107,7 @@ def _facts(root: ElementTree.Element, told: Told) -> None:
     when, now = _under(info, "dateTime"), datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
     _under(when, "creationDateTime", now)
     _under(when, "modificationDateTime", now)
+    _under(info, "uuid", f"urn:uuid:{uuid4()}")
     clip = _under(root, "clipId")
     _under(clip, "clipName", Path(told.clip).stem)
     _under(clip, "file", told.clip)
@@ -186,35 +188,19 @@ def _write_steps(path: Path, chain: Chain, name: str, colours: np.ndarray) -> No
         _write_clf(path, way, name)
 
 
-def _output(pipeline: ElementTree.Element, folder: Path, told: Told) -> Iterator[Path]:
+def _output(pipeline: ElementTree.Element, told: Told) -> None:
     output = outputs.find(told.output)
-    path = folder / f"output_{told.output}.clf"
     element = _under(pipeline, "outputTransform", applied="false")
     _under(element, "description", f"{output.view}; {output.name}")
-    _under(element, "file", path.name)
-    if not path.exists():
-        shown = _fitted(f"working shown by {told.output}", lambda working: outputs.to_display(working, told.output))
-        _write_clf(path, [ocio.ColorSpaceTransform(ACES, WORKING), shown], output.name)
-        yield path
+    _under(element, "transformId", transform_ids.of_output(told.output))
 
 
 def _fitted(what: str, function: Callable[[np.ndarray], np.ndarray]) -> ocio.Lut3DTransform:
     """A function of colours as a table; its nodes are fitted once and kept among the baked tables."""
     recipe = f"{what} fitted {SIDE} {LATTICE_ROUNDS}"
-    return _table(tables.kept(recipe, lambda: table_of_function(function, SIDE, 0.0, 1.0)))
-
-
-def _table(nodes: np.ndarray) -> ocio.Lut3DTransform:
-    table = ocio.Lut3DTransform(gridSize=len(nodes))
-    table.setInterpolation(ocio.INTERP_TETRAHEDRAL)
-    table.setData(np.ascontiguousarray(nodes, np.float32).ravel())
-    return table
+    return clf.table(tables.kept(recipe, lambda: table_of_function(function, SIDE, 0.0, 1.0)))
 
 
 def _write_clf(path: Path, way: list[ocio.Transform], name: str) -> None:
-    """What the library makes of a way, as a CLF of its own writing."""
-    group = outputs.config().getProcessor(ocio.GroupTransform(way)).createGroupTransform()
-    group.getFormatMetadata().setID(clf.identifier(name))
-    group.getFormatMetadata().setName(name)
-    with written_aside(path) as aside:
-        group.write("Academy/ASC Common LUT Format", str(aside), outputs.config())
+    """What the library makes of a way, as a CLF."""
+    clf.write_group(path, outputs.config().getProcessor(ocio.GroupTransform(way)).createGroupTransform(), name)

@@ -1,4 +1,4 @@
-"""The Common LUT Format (SMPTE ST 2136-1): colour steps from ACEScct to ACEScct, each as exactly as the standard has it.
+"""The Common LUT Format (SMPTE ST 2136-1): colour steps from ACEScct to ACEScct, written by the colour-management library.
 
 Ten numbers are an ASC CDL without clamping, curves a table for each channel, and what turns or weighs colours, between two of
 those, one table of 65 points a side.
@@ -9,10 +9,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import groupby
 from pathlib import Path
-from xml.sax.saxutils import quoteattr
 
 import numpy as np
+import PyOpenColorIO as ocio
 
+from dovrel.core.colour import outputs
 from dovrel.core.develop.whole import table_of
 from dovrel.core.steps.chain import Chain, apply_in_order
 from dovrel.core.steps.curves import Curves
@@ -37,20 +38,18 @@ def write(path: Path, chain: Chain, name: str, colours: np.ndarray | None = None
     ValueError
         If a look in it has no file any more.
     """
-    nodes = list(_nodes(chain, colours))
-    text = "\n".join(
-        (
-            '<?xml version="1.0" encoding="UTF-8"?>',
-            f'<ProcessList xmlns="urn:NATAS:AMPAS:LUT:v2.0" id={quoteattr(identifier(name))} name={quoteattr(name)} compCLFversion="3">',
-            f"<InputDescriptor>{SPACE}</InputDescriptor>",
-            f"<OutputDescriptor>{SPACE}</OutputDescriptor>",
-            *(nodes or [_matrix(1.0, 0.0)]),
-            "</ProcessList>",
-            "",
-        )
-    )
+    group = ocio.GroupTransform(list(_transforms(chain, colours)) or [ocio.MatrixTransform()])
+    for descriptor in ("InputDescriptor", "OutputDescriptor"):
+        group.getFormatMetadata().addChildElement(descriptor, SPACE)
+    write_group(path, group, name)
+
+
+def write_group(path: Path, group: ocio.GroupTransform, name: str) -> None:
+    """Write the library's own transforms, as it writes them, whole or not at all."""
+    group.getFormatMetadata().setID(identifier(name))
+    group.getFormatMetadata().setName(name)
     with written_aside(path) as aside:
-        aside.write_text(text, encoding="utf-8")
+        group.write("Academy/ASC Common LUT Format", str(aside), outputs.config())
 
 
 def identifier(name: str) -> str:
@@ -59,15 +58,17 @@ def identifier(name: str) -> str:
     return plain if plain[:1].isalpha() else f"_{plain}"
 
 
-def _nodes(chain: Chain, colours: np.ndarray | None) -> Iterator[str]:
+def _transforms(chain: Chain, colours: np.ndarray | None) -> Iterator[ocio.Transform]:
     for kind, group in groupby((values for values in chain if not values.is_identity), _form):
         values = list(group)
         if kind == "cdl":
             yield from (_cdl(one) for one in values if isinstance(one, Primary))
         elif kind == "curves":
-            yield from (_curves(one) for one in values if isinstance(one, Curves))
+            for one in values:
+                if isinstance(one, Curves):
+                    yield from _curves(one)
         else:
-            yield _table(values, colours)
+            yield table(table_of(values, SIDE, 0.0, 1.0, colours))
         if colours is not None:
             colours = apply_in_order(colours, values)
 
@@ -78,41 +79,32 @@ def _form(values: Values) -> str:
     return "curves" if isinstance(values, Curves) else "table"
 
 
-def _cdl(numbers: Primary) -> str:
-    slope, offset, power = (
-        " ".join(f"{n:.10g}" for n in part) for part in (numbers.slope, numbers.offset, numbers.power)
-    )
-    return (
-        '<ASC_CDL inBitDepth="32f" outBitDepth="32f" style="FwdNoClamp">\n'
-        f"<SOPNode><Slope>{slope}</Slope><Offset>{offset}</Offset><Power>{power}</Power></SOPNode>\n"
-        f"<SatNode><Saturation>{numbers.saturation:.10g}</Saturation></SatNode>\n</ASC_CDL>"
-    )
+def _cdl(numbers: Primary) -> ocio.CDLTransform:
+    found = ocio.CDLTransform()
+    found.setStyle(ocio.CDL_NO_CLAMP)
+    found.setSlope(numbers.slope)
+    found.setOffset(numbers.offset)
+    found.setPower(numbers.power)
+    found.setSat(numbers.saturation)
+    return found
 
 
-def _curves(curves: Curves) -> str:
+def _curves(curves: Curves) -> tuple[ocio.Transform, ocio.Transform]:
+    """The span of curves brought to 0 to 1, and a table of them."""
     axis = np.linspace(LOW, HIGH, POINTS)
     rows = curves.apply(np.repeat(axis[:, None], 3, axis=1))
-    return f'{_spread()}\n<LUT1D inBitDepth="32f" outBitDepth="32f" interpolation="linear">\n{_array(rows, f"{POINTS} 3")}</LUT1D>'
+    spread = ocio.MatrixTransform()
+    spread.setMatrix(np.diag([*[1 / (HIGH - LOW)] * 3, 1.0]).ravel())
+    spread.setOffset([*[-LOW / (HIGH - LOW)] * 3, 0.0])
+    found = ocio.Lut1DTransform(POINTS, False)
+    found.setInterpolation(ocio.INTERP_LINEAR)
+    found.setData(np.ascontiguousarray(rows, np.float32).ravel())
+    return spread, found
 
 
-def _table(chain: Chain, colours: np.ndarray | None) -> str:
-    nodes = table_of(chain, SIDE, 0.0, 1.0, colours).reshape(-1, 3)
-    return (
-        '<LUT3D inBitDepth="32f" outBitDepth="32f" interpolation="tetrahedral">\n'
-        f"{_array(nodes, f'{SIDE} {SIDE} {SIDE} 3')}</LUT3D>"
-    )
-
-
-def _spread() -> str:
-    """The span of curves as 0 to 1."""
-    return _matrix(1 / (HIGH - LOW), -LOW / (HIGH - LOW))
-
-
-def _matrix(scale: float, offset: float) -> str:
-    rows = "\n".join(" ".join(f"{scale if i == j else 0:.10g}" for j in range(3)) + f" {offset:.10g}" for i in range(3))
-    return f'<Matrix inBitDepth="32f" outBitDepth="32f">\n<Array dim="3 4">\n{rows}\n</Array></Matrix>'
-
-
-def _array(rows: np.ndarray, dimensions: str) -> str:
-    values = "\n".join(" ".join(f"{value:.7g}" for value in row) for row in rows)
-    return f"<Array dim={quoteattr(dimensions)}>\n{values}\n</Array>"
+def table(nodes: np.ndarray) -> ocio.Lut3DTransform:
+    """Nodes float (N, N, N, 3), blue fastest, as the library's table."""
+    found = ocio.Lut3DTransform(gridSize=len(nodes))
+    found.setInterpolation(ocio.INTERP_TETRAHEDRAL)
+    found.setData(np.ascontiguousarray(nodes, np.float32).ravel())
+    return found
