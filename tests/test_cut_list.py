@@ -1,5 +1,6 @@
 """Edit lists that are written: read again, they have the cuts, and the ten numbers where each kind has them."""
 
+from dataclasses import replace
 from fractions import Fraction
 
 import opentimelineio as otio
@@ -42,6 +43,27 @@ def test_an_edl_has_them_as_comments(tmp_path):
     again = list(otio.adapters.read_from_string(text, "cmx_3600", rate=24).find_clips())
     assert list(again[0].metadata["cdl"]["asc_sop"]["offset"]) == pytest.approx([0.02, 0, -0.01])
     assert len(edit_list.read(text, "edl")) == 2
+
+
+def test_an_edl_says_how_it_counts_and_keeps_long_reels(tmp_path):
+    path = tmp_path / "line-up.edl"
+    ntsc = Fraction(30000, 1001)
+    plain = Cut("12A-1", "A.mov", "AL4012 long-reel", ntsc, "09:14:02:00", 72, 10, 39, None)
+    write_edl(path, "Quire Lane", (plain,))
+    text = path.read_text()
+    assert text.splitlines()[1] == "FCM: NON-DROP FRAME"
+    assert "AL4012lo V " in text and "09:14:02:10 09:14:03:10" in text
+    assert "* REEL: AL4012 long-reel" in text
+    (event,) = edit_list.read(text, "edl", ntsc)
+    assert (event.first, event.frames) == (edit_list.frames_of_timecode("09:14:02:00", ntsc) + 10, 30)
+    dropping = replace(plain, timecode="09:14:00;02", first=0, last=29)
+    write_edl(path, "Quire Lane", (dropping,))
+    text = path.read_text()
+    assert text.splitlines()[1] == "FCM: DROP FRAME"
+    (event,) = edit_list.read(text, "edl", ntsc)
+    assert (event.first, event.frames) == (edit_list.frames_of_timecode("09:14:00;02", ntsc), 30)
+    with pytest.raises(ValueError, match="drop-frame or not"):
+        write_edl(path, "Quire Lane", (plain, dropping))
 
 
 def test_shots_of_several_rates_have_no_edl(tmp_path):

@@ -8,8 +8,9 @@ import pytest
 import xxhash
 
 from dovrel.formats import checksum_list
-from dovrel.formats.checksum_list import Listed, Sum
+from dovrel.formats.checksum_list import FolderSums, Listed, Sum
 from dovrel.jobs.finding import find_below
+from dovrel.media.checksums import sums_of
 from dovrel.media.footage import probe, read_frame
 from dovrel.media.sequence import runs_of
 from dovrel.media.stills import write_still
@@ -25,6 +26,25 @@ def clip(path, timecode="01:00:00:00", frames=12, colour="red"):
 def still(path):
     write_still(path, np.full((16, 16, 3), 0.5))
     return path
+
+
+def test_folders_have_the_checksums_that_the_standard_gives_them(tmp_path):
+    """Those of the ASC's own tool for three files that hold a letter and a line's end each."""
+    values = {"sub/deep/c.txt": "8028a127a9a16da01fe9603eafb243f7", "sub/b.txt": "ccd433e50931cf855b19ef905838a84a",
+              "a.txt": "5c73e7e3dcbb0395e841f27363849a18"}  # fmt: skip
+    files = [Listed(path, 2, Sum("xxh128", value)) for path, value in values.items()]
+    assert checksum_list.folder_sums(files) == {
+        "sub/deep": FolderSums("8c74fc4d9cfe0abfb1078d1aa229b646", "c201a66cec2ff704ce5af5ce4d93c1da"),
+        "sub": FolderSums("61839494692069e17388b136c01b6fbc", "4e4d9f2da93dec0dcfe3bd3d02ee0ef5"),
+        ".": FolderSums("f571f77e83a8c42a620ced5a5117dfa9", "0cc2b922a4623a90ad16d7c629ab4568"),
+    }
+    path = tmp_path / "ascmhl" / "0001_card.mhl"
+    path.parent.mkdir()
+    checksum_list.write_asc_mhl(path, files, "card")
+    chain = (path.parent / "ascmhl_chain.xml").read_text()
+    (_, (summed,)) = sums_of([path], ["c4"])
+    assert "<path>0001_card.mhl</path>" in chain and f"<c4>{summed.sums['c4']}</c4>" in chain
+    assert checksum_list.read(path).sums.keys() == {tmp_path / name for name in values}
 
 
 def test_what_is_passed_over_is_named_with_its_reason(tmp_path):

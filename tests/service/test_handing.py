@@ -43,7 +43,7 @@ def test_clips_are_rendered_in_the_background_as_they_were_when_ordered(api, sho
     path.write_bytes(api.get(f"/handovers/{record['id']}/{clip['name']}").content)
     with reading_anywhere():
         assert probe(path).frames == shot["clip"]["frames"]
-    listed = checksum_list.read(next(Path(record["folder"], "ascmhl").iterdir())).sums
+    listed = checksum_list.read(next(Path(record["folder"], "ascmhl").glob("*.mhl"))).sums
     names = {file.relative_to(record["folder"]).parts[0] for file in listed}
     assert names == {"22B-1.cdl", clip["name"], stills["name"]}
     assert listed[Path(record["folder"], clip["name"])].value == xxhash.xxh3_128(path.read_bytes()).hexdigest()

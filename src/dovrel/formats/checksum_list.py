@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import re
 import xml.etree.ElementTree as ET
 from collections.abc import Sequence
@@ -10,10 +11,13 @@ from datetime import UTC, datetime
 from pathlib import Path, PurePosixPath
 
 import defusedxml.ElementTree as SafeET
+import xxhash
 
+from dovrel.machine.c4 import c4_of
 from dovrel.machine.files import written_aside
 
 NAMESPACE = "urn:ASC:MHL:v2.0"
+CHAIN_NAMESPACE = "urn:ASC:MHL:DIRECTORY:v2.0"
 MAX_BYTES = 64 * 1024 * 1024
 SUFFIXES = frozenset({".mhl", ".md5", ".sha1", ".sha256", ".sha512", ".xxh64", ".xxh128", ".xxh3", ".c4"})
 _PLAIN_NAMES = re.compile(r"^(md5|sha1|sha256|sha512)sums?(\.txt)?$", re.IGNORECASE)
@@ -24,6 +28,7 @@ _ELEMENTS = {"md5": "md5", "sha1": "sha1", "c4": "c4", "xxh64": "xxh64", "xxh3":
 _LINE = re.compile(r"^\\?([0-9a-fA-F]{16,128}|c4[1-9A-Za-z]{88})(?:\s+\*?(.+))?$")
 _TAGGED_LINE = re.compile(r"^(\w+)\s*\((.+)\)\s*=\s*([0-9a-fA-F]{16,128})$")
 MHL_FOLDER = "ascmhl"
+CHAIN_FILE = "ascmhl_chain.xml"
 
 
 @dataclass(frozen=True)
@@ -126,7 +131,10 @@ class Listed:
 
 
 def write_asc_mhl(path: Path, files: Sequence[Listed], comment: str, made_at: datetime | None = None) -> None:
-    """Write an ASC MHL of files as they were found, whole or not at all.
+    """Write an ASC MHL of files as they were found, whole or not at all: their checksums, and those of their folders.
+
+    In a folder :data:`MHL_FOLDER`, the chain file that names it is written too. Folders have checksums where all files have
+    them of the kind XXH128.
 
     Parameters
     ----------
@@ -146,11 +154,88 @@ def write_asc_mhl(path: Path, files: Sequence[Listed], comment: str, made_at: da
     ET.SubElement(creator, "comment").text = comment
     process = ET.SubElement(top, "processinfo")
     ET.SubElement(process, "process").text = "in-place"
+    folders = folder_sums(files)
+    if folders:
+        _folder_element(process, "roothash", folders[_ROOT], when)
+    ignored = ET.SubElement(process, "ignore")
+    for pattern in (MHL_FOLDER, f"{MHL_FOLDER}/"):
+        ET.SubElement(ignored, "pattern").text = pattern
     hashes = ET.SubElement(top, "hashes")
     for file in files:
         entry = ET.SubElement(hashes, "hash")
         ET.SubElement(entry, "path", {"size": str(file.size)}).text = file.path
         ET.SubElement(entry, file.sum.kind, {"action": "original", "hashdate": when}).text = file.sum.value
+    for folder, sums in folders.items():
+        if folder != _ROOT:
+            _folder_element(hashes, "directoryhash", sums, when, folder)
+    _write_xml(path, top)
+    if path.parent.name == MHL_FOLDER:
+        _write_chain(path)
+
+
+_ROOT = "."
+_OF_FOLDERS = "xxh128"
+
+
+@dataclass(frozen=True)
+class FolderSums:
+    """Checksums of a folder, hexadecimal: of what is in it, and of what is in it with its names."""
+
+    content: str
+    structure: str
+
+
+def folder_sums(files: Sequence[Listed]) -> dict[str, FolderSums]:
+    """Checksums of each folder that files lie in, and of ``.``, the root, after those within it (ASC MHL 2.0, directory hashes).
+
+    None where a file has no XXH128.
+    """
+    if any(file.sum.kind != _OF_FOLDERS for file in files):
+        return {}
+    within: dict[str, list[Listed]] = {_ROOT: []}
+    for file in files:
+        parent = PurePosixPath(file.path).parent
+        for folder in (parent, *parent.parents):
+            within.setdefault(str(folder), [])
+        within[str(parent)].append(file)
+    found: dict[str, FolderSums] = {}
+    for folder in sorted(within, key=lambda one: (-len(PurePosixPath(one).parts), one)):
+        contents = [file.sum.value for file in within[folder]]
+        structures = [_with_name(file.path, file.sum.value) for file in within[folder]]
+        for inner, sums in found.items():
+            if str(PurePosixPath(inner).parent) == folder:
+                contents.append(sums.content)
+                structures.append(_with_name(inner, sums.structure))
+        found[folder] = FolderSums(_joined(contents), _joined(structures))
+    return found
+
+
+def _with_name(path: str, value: str) -> str:
+    return xxhash.xxh3_128_hexdigest(PurePosixPath(path).name.encode() + bytes.fromhex(value))
+
+
+def _joined(values: Sequence[str]) -> str:
+    return xxhash.xxh3_128_hexdigest(b"".join(bytes.fromhex(value) for value in sorted(values)))
+
+
+def _folder_element(parent: ET.Element, tag: str, sums: FolderSums, when: str, path: str | None = None) -> None:
+    element = ET.SubElement(parent, tag)
+    if path is not None:
+        ET.SubElement(element, "path").text = path
+    for part, value in (("content", sums.content), ("structure", sums.structure)):
+        ET.SubElement(ET.SubElement(element, part), _OF_FOLDERS, {"hashdate": when}).text = value
+
+
+def _write_chain(path: Path) -> None:
+    """The file that names the one list of a folder, and its checksum."""
+    top = ET.Element("ascmhldirectory", {"xmlns": CHAIN_NAMESPACE})
+    entry = ET.SubElement(top, "hashlist", {"sequencenr": "1"})
+    ET.SubElement(entry, "path").text = path.name
+    ET.SubElement(entry, "c4").text = c4_of(hashlib.sha512(path.read_bytes()).digest())
+    _write_xml(path.with_name(CHAIN_FILE), top)
+
+
+def _write_xml(path: Path, top: ET.Element) -> None:
     ET.indent(top)
     with written_aside(path) as aside:
         ET.ElementTree(top).write(aside, encoding="UTF-8", xml_declaration=True)

@@ -6,7 +6,7 @@ In OpenTimelineIO they stand in a clip's ``cdl`` metadata, in an EDL as ``*ASC_S
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -15,7 +15,8 @@ import opentimelineio as otio
 from dovrel.core.steps.primary import Primary
 from dovrel.machine.files import written_aside
 
-LONGEST_REEL = 32
+LONGEST_REEL = 8
+"""Letters of a reel in a CMX 3600 list; a longer one stands in a comment."""
 
 
 @dataclass(frozen=True)
@@ -56,7 +57,7 @@ def write_edl(path: Path, title: str, cuts: Sequence[Cut]) -> None:
     Raises
     ------
     ValueError
-        If clips are of several rates, which such a list does not know.
+        If clips are of several rates, or count in several ways, which such a list does not know.
     """
     rates = {cut.rate for cut in cuts}
     if len(rates) > 1:
@@ -64,9 +65,15 @@ def write_edl(path: Path, title: str, cuts: Sequence[Cut]) -> None:
         raise ValueError(
             f"an EDL knows one rate, and the shots have {said} frames a second; choose those of one, or .otio"
         )
-    text = otio.adapters.write_to_string(
-        _timeline(title, cuts), "cmx_3600", rate=float(next(iter(rates), Fraction(24)))
-    )
+    drops = {";" in cut.timecode for cut in cuts if cut.timecode}
+    if len(drops) > 1:
+        raise ValueError("an EDL counts drop-frame or not, and the shots do both; choose those of one kind, or .otio")
+    # Timecode counts whole frames; of 29.97 drop-frame alone the library keeps count at the rate itself.
+    counted = [cut if True in drops else replace(cut, rate=Fraction(round(cut.rate))) for cut in cuts]
+    rate = float(counted[0].rate) if counted else 24.0
+    text = otio.adapters.write_to_string(_timeline(title, counted), "cmx_3600", rate=rate)
+    head, _, rest = text.partition("\n")
+    text = f"{head}\nFCM: {'DROP' if True in drops else 'NON-DROP'} FRAME\n{rest}"
     with written_aside(path) as aside:
         aside.write_text(text, encoding="ascii", errors="replace")
 
@@ -82,15 +89,17 @@ def _timeline(title: str, cuts: Sequence[Cut]) -> otio.schema.Timeline:
 
 def _clip(cut: Cut) -> otio.schema.Clip:
     rate = float(cut.rate)
-    start = otio.opentime.from_timecode(cut.timecode, round(rate)).value if cut.timecode else 0
+    start = _frames(cut.timecode, rate)
 
     def span(first: float, count: int) -> otio.opentime.TimeRange:
         return otio.opentime.TimeRange(otio.opentime.RationalTime(first, rate), otio.opentime.RationalTime(count, rate))
 
     media = otio.schema.ExternalReference(cut.file, span(start, cut.frames))
     media.name = cut.name
+    reel = cut.reel or cut.name
+    comments = [f"REEL: {reel}"] if len(reel) > LONGEST_REEL else []
     told: dict = {
-        "cmx_3600": {"reel": (cut.reel or cut.name)[:LONGEST_REEL], "comments": [cut.note] if cut.note else []}
+        "cmx_3600": {"reel": _short(reel), "comments": [*comments, *([cut.note] if cut.note else [])]},
     }
     if cut.numbers:
         told["cdl"] = {
@@ -98,3 +107,14 @@ def _clip(cut: Cut) -> otio.schema.Clip:
             "asc_sop": {part: list(getattr(cut.numbers, part)) for part in ("slope", "offset", "power")},
         }
     return otio.schema.Clip(cut.name, media, span(start + cut.first, cut.last - cut.first + 1), metadata=told)
+
+
+def _frames(timecode: str, rate: float) -> float:
+    if not timecode:
+        return 0
+    return otio.opentime.from_timecode(timecode, rate if ";" in timecode else round(rate)).value
+
+
+def _short(reel: str) -> str:
+    """A reel as such a list has it: eight letters and digits."""
+    return "".join(letter for letter in reel if letter.isascii() and letter.isalnum())[:LONGEST_REEL] or "AX"

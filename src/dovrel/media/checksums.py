@@ -11,6 +11,7 @@ from typing import Any
 
 import xxhash
 
+from dovrel.machine.c4 import c4_of
 from dovrel.media.opening import opened
 
 BLOCK = 1 << 20
@@ -25,7 +26,6 @@ _MAKERS: dict[str, Any] = {
     "xxh128": xxhash.xxh3_128,
 }
 KINDS = frozenset(_MAKERS)
-_C4_DIGITS = "123456789ABCDEFGHJKLMNPQRSTUVWXYZabcdefghijkmnopqrstuvwxyz"
 
 
 @dataclass(frozen=True)
@@ -36,15 +36,6 @@ class FileSums:
     size: int
     modified: int
     sums: dict[str, str]
-
-
-def c4_of(sha512: bytes) -> str:
-    """A C4 identifier (SMPTE ST 2114): SHA-512 in base 58."""
-    number, digits = int.from_bytes(sha512, "big"), ""
-    while number:
-        number, digit = divmod(number, 58)
-        digits = _C4_DIGITS[digit] + digits
-    return "c4" + digits.rjust(88, _C4_DIGITS[0])
 
 
 def sums_of(files: Sequence[Path], kinds: Iterable[str]) -> tuple[str, list[FileSums]]:
