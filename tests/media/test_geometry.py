@@ -176,3 +176,15 @@ def test_sound_tracks_are_listed(tmp_path):
     subprocess.run(command, check=True, stdin=subprocess.DEVNULL)
     (track,) = probe(clip).sound
     assert (track.codec, track.rate, track.channels) == ("pcm_s24le", 48000, 2)
+
+
+def test_a_turn_that_is_no_quarter_is_told(tmp_path):
+    made, turned = tmp_path / "made.mp4", tmp_path / "turned.mov"
+    for command in (
+        ("-f", "lavfi", "-i", "testsrc2=size=160x90:rate=24", "-frames:v", "4", made),
+        ("-i", made, "-c", "copy", "-metadata:s:v", "rotate=118", turned),
+    ):
+        subprocess.run(["ffmpeg", "-v", "error", "-y", *map(str, command)], check=True, stdin=subprocess.DEVNULL)
+    info = probe(turned)
+    assert info.size == (90, 160)
+    assert "turns it by whole quarters alone" in info.warnings[0]

@@ -32,6 +32,9 @@ def folder(tmp_path_factory):
     ffmpeg("-i", plain, "-vf", "select='not(eq(n,20))'", "-fps_mode", "vfr", *H264, folder / "gap.mp4")
     ffmpeg("-itsoffset", "5.3", "-i", plain, "-c", "copy", "-copyts", folder / "late.mkv")
     ffmpeg("-ss", "0.7", "-i", plain, "-c", "copy", folder / "cut.mov")
+    ffmpeg(
+        "-i", plain, "-c", "copy", "-output_ts_offset", "-0.52", "-avoid_negative_ts", "disabled", folder / "early.mkv"
+    )
     for name in ("stream.ts", "stream.m2ts"):
         ffmpeg("-i", plain, "-c", "copy", "-f", "mpegts", folder / name)
     ffmpeg(*picture, "-c:v", "mpeg2video", "-bf", "2", "-g", "12", "-q:v", "2", folder / "program.mpg")
@@ -52,6 +55,7 @@ def brightness(codes: np.ndarray) -> float:
         ("varying.mp4", range(FRAMES)),
         ("gap.mp4", [n for n in range(FRAMES) if n != 20]),
         ("late.mkv", range(FRAMES)),
+        ("early.mkv", range(FRAMES)),
         ("cut.mov", range(18, FRAMES)),
         ("stream.ts", range(FRAMES)),
         ("stream.m2ts", range(FRAMES)),
@@ -120,3 +124,12 @@ def test_only_where_nothing_can_be_shown_a_clip_is_refused(folder, tmp_path):
     nothing.write_bytes(b"\x47" + b"\0" * 187)
     with pytest.raises(MediaFault, match=r"nothing\.ts"):
         probe(nothing)
+
+
+def test_the_reel_of_a_timecode_track_is_read(folder, tmp_path):
+    clip = tmp_path / "reel.mov"
+    ffmpeg(
+        "-i", folder / "plain.mp4", "-c", "copy", "-timecode", "01:00:00:00", "-metadata:s:v", "reel_name=A001R2", clip
+    )
+    info = probe(clip)
+    assert (info.timecode, info.tags["reel_name"]) == ("01:00:00:00", "A001R2")

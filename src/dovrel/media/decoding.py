@@ -247,16 +247,20 @@ def _from(path: Path, first: int, info: ClipInfo) -> Iterator[tuple[int, av.Vide
             stream.thread_count = _threads
             start = info.start if info.start is not None else stream.start_time or 0
             step = Fraction(1) / info.rate / (stream.time_base or Fraction(1, 1000))
-            if sought:
-                at = info.times[sought] if info.times else int(start + sought * step)
+            at = info.times[sought] if info.times else int(start + sought * step)
+            # What comes before the time nought has no time stamp in some files: it is counted from the file's beginning.
+            seeks = sought > 0 and at >= 0
+            if seeks:
                 container.seek(at, stream=stream, backward=True)
             earliest: int | None = None
             before: tuple[int, av.VideoFrame] | None = None
             for counted, frame in enumerate(_decoded(container, stream)):
+                if frame.pts is None and seeks:
+                    continue
                 index = counted if frame.pts is None else _number(frame.pts, start, step, info.times)
                 if earliest is None:
                     earliest = index
-                    if earliest > sought and sought:
+                    if earliest > sought and seeks:
                         break  # the seek went past what was asked for; start further ahead
                 if index < first:
                     before = index, frame

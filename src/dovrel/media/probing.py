@@ -113,7 +113,9 @@ def probe(path: Path, reading: Reading = AS_IT_SAYS) -> ClipInfo:
     if frames < 1:
         raise MediaFault(path, "the clip has no length")
     make, model = maker_of(tags)
-    geometry = Geometry((first.width, first.height), _sane(aspect), -first.rotation % 360)
+    turn = round(-first.rotation / 90) % 4 * 90
+    warnings = (*(timing.warnings if timing else ()), *_odd_turn_told(first.rotation))
+    geometry = Geometry((first.width, first.height), _sane(aspect), turn)
     check_size(path, *geometry.upright)
     info = ClipInfo(
         geometry=geometry,
@@ -126,7 +128,7 @@ def probe(path: Path, reading: Reading = AS_IT_SAYS) -> ClipInfo:
         pixel_format=first.format.name,
         timecode=tags.get("timecode", ""),
         tags=tags,
-        warnings=timing.warnings if timing else (),
+        warnings=warnings,
         start=timing.start if timing else None,
         times=timing.times if timing else (),
         transfer=TRANSFERS.get(int(first.color_trc), ""),
@@ -181,11 +183,20 @@ def _sane(aspect: Fraction) -> Fraction:
     return aspect if Fraction(1, 4) <= aspect <= 4 else Fraction(1)
 
 
+def _odd_turn_told(rotation: int) -> tuple[str, ...]:
+    """What is to be said of a rotation that is no quarter turn."""
+    if rotation % 90 == 0:
+        return ()
+    degrees = abs((rotation + 180) % 360 - 180)
+    return (f"the file says that its picture is turned by {degrees} degrees; Dovrel turns it by whole quarters alone",)
+
+
 def _tags(container: av.container.InputContainer) -> dict[str, str]:
     tags = {k.lower(): v for k, v in {**container.metadata, **container.streams.video[0].metadata}.items()}
     for other in container.streams.data:
-        if not tags.get("timecode") and other.metadata.get("timecode"):
-            tags["timecode"] = other.metadata["timecode"]
+        for name in ("timecode", "reel_name"):
+            if not tags.get(name) and other.metadata.get(name):
+                tags[name] = other.metadata[name]
     return tags
 
 

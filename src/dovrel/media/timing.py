@@ -37,22 +37,28 @@ def timing_of(
 ) -> Timing | None:
     """Read the time stamps of all pictures, without decoding any; `said` is how many the file says there are.
 
-    None where the container has no time stamps, or not of every picture. The container stands at
-    its end afterwards.
+    Pictures before the time nought, of which some containers keep no time stamps, come before all others. None where the
+    container has no time stamps, or not of every other picture. The container stands at its end afterwards.
     """
     stamps: list[int] = []
-    left_out = 0
+    left_out = unstamped = 0
     for packet in _packets(container, stream):
         if packet.is_discard:
             left_out += 1
             continue
         if packet.pts is None:
-            return None
-        stamps.append(packet.pts)
+            unstamped += 1
+        else:
+            stamps.append(packet.pts)
     if not stamps or stream.time_base is None:
         return None
     times = sorted(set(stamps))
     step = Fraction(1) / rate / stream.time_base
+    if unstamped:
+        if times[0] > step:
+            return None
+        before = [times[0] - round((unstamped - number) * step) for number in range(unstamped)]
+        times = [*before, *times]
     return _judged(times, step, said - left_out)
 
 
