@@ -12,7 +12,7 @@ import {
 } from "../shared/api";
 import { useDay } from "../shared/day";
 import { distanceText, ShotMarks, StateMark } from "../shared/marks";
-import { CLIPS, CUBE_SIZES, FORMATS, SHAPES, WIDTHS, WORDS } from "./kinds";
+import { CLIPS, CUBE_SIZES, FORMATS, SHAPES, STILLS, WIDTHS, WORDS } from "./kinds";
 import { Records } from "./Records";
 
 const ticked = (all: string[], one: string, on: boolean) =>
@@ -45,6 +45,7 @@ export function Handover() {
   const [report, setReport] = useState(false);
   const [width, setWidth] = useState<number | null>(null);
   const [aspect, setAspect] = useState<number | null>(null);
+  const [first, setFirst] = useState<number | null>(null);
   const [burnt, setBurnt] = useState(false);
   const [cubeSize, setCubeSize] = useState<17 | 33 | 65>(33);
   const [names, setNames] = useState("{name}");
@@ -75,6 +76,7 @@ export function Handover() {
         report,
         width,
         aspect,
+        first,
         burnt,
         names,
         cube_size: cubeSize,
@@ -279,6 +281,23 @@ export function Handover() {
                 </option>
               ))}
             </Form.Select>
+            {clips.some((clip) => STILLS.includes(clip)) && (
+              <>
+                <label htmlFor="first">. Stills are numbered from </label>
+                <Form.Control
+                  id="first"
+                  type="number"
+                  min={0}
+                  max={9_999_999}
+                  placeholder="timecode"
+                  title="the number of the first still; nothing for its timecode, in frames since midnight"
+                  value={first ?? ""}
+                  onChange={(event) =>
+                    setFirst(event.target.value === "" ? null : Number(event.target.value))
+                  }
+                />
+              </>
+            )}
             <Form.Check
               id="burnt"
               checked={burnt}

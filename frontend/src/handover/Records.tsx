@@ -1,21 +1,20 @@
 import type { HandoverRecord } from "../shared/api";
 import { STILLS } from "./kinds";
-import { type Item, isRendered, isUnderway, notBegun, stateOf, timeLeft, useRecord } from "./record";
+import { type Item, isRendered, isThere, isUnderway, notBegun, stateOf, timeLeft, useRecord } from "./record";
 
 const isBegun = (item: Item) => isRendered(item) && item.state !== "waiting" && item.state !== "cancelled";
 
 /** What became of a shot that is rendered, or how far it is. */
 function Rendered({ record, item }: { record: HandoverRecord; item: Item }) {
-  const said =
-    item.state === "done"
-      ? `${item.difference?.toFixed(2)} from the Desk${item.said ? `; ${item.said}` : ""}`
-      : item.state === "failed"
-        ? item.said
-        : `${(100 * item.part).toFixed(0)} %`;
+  const said = isThere(item)
+    ? `${item.state === "differs" ? "differs: " : ""}${item.difference?.toFixed(2)} from the Desk${item.said ? `; ${item.said}` : ""}`
+    : item.state === "failed"
+      ? item.said
+      : `${(100 * item.part).toFixed(0)} %`;
   const isFile = !STILLS.includes(item.kind);
   return (
     <span className={`rendered ${item.state}`}>
-      {item.state === "done" && isFile ? (
+      {isThere(item) && isFile ? (
         <a className="mono" href={`/api/handovers/${record.id}/${item.name}`} download>
           {item.name}
         </a>

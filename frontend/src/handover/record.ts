@@ -11,6 +11,9 @@ export const isUnderway = ({ state }: Item) => state === "waiting" || state === 
 
 export const isRendered = ({ kind }: Item) => CLIPS.some((clip) => clip.id === kind);
 
+/** Written whole, whether or not it is what it should be. */
+export const isThere = ({ state }: Item) => state === "done" || state === "differs";
+
 const isCancelled = ({ state }: Item) => state === "cancelled";
 
 /** A handover of the list; one that is still written is asked for again and again until all of it has ended. */
@@ -31,7 +34,8 @@ const counted = (count: number, one: string) => `${count} ${one}${count === 1 ? 
 /** How far a handover is, or what came of it. */
 export function stateOf(record: HandoverRecord): string {
   const rendered = record.items.filter(isRendered);
-  const there = rendered.filter((item) => item.state === "done").length;
+  const there = rendered.filter(isThere).length;
+  const differing = rendered.filter((item) => item.state === "differs").length;
   const underway = record.items.filter(isUnderway).length;
   if (underway > 0)
     return `writing: ${record.items.length - underway} of ${counted(record.items.length, "part")}`;
@@ -40,6 +44,7 @@ export function stateOf(record: HandoverRecord): string {
     ...(record.files.length > 0 || rendered.length === 0 ? [counted(record.files.length, "file")] : []),
     ...(rendered.length > 0 ? [`${there} of ${rendered.length} rendered`] : []),
     ...(record.items.some(isCancelled) ? ["cancelled"] : []),
+    ...(differing > 0 ? [`${differing} not as on the Desk`] : []),
     ...(failed > 0 ? [`${failed} failed`] : []),
   ];
   return parts.join(", ");

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -39,6 +40,9 @@ def render(
     aspect: Annotated[
         float | None, typer.Option(min=0.2, max=5, help="Cut the pictures about their middle to this width by height.")
     ] = None,
+    first: Annotated[
+        int | None, typer.Option(min=0, max=9_999_999, help="Number of the first still; by its timecode if not given.")
+    ] = None,
     burn: Annotated[bool, typer.Option(help="Burn the clip's name and timecode into the pictures.")] = False,
     encoding: EncodingOption = None,
     output: OutputOption = "rec709",
@@ -59,15 +63,19 @@ def render(
         source = Clip(clip, encoding, output)
         levels.shot.refuse_beyond(source.info.frames, PLAIN["shot"])
         of_file = Source(0, source.file, source.info, source.way.encoding, output)
-        pictures = Pictures(width, aspect, clip.stem if burn else None)
+        pictures = Pictures(width, aspect, clip.stem if burn else None, first)
         result = _told_on_the_way(of_file, levels, to, chosen, pictures)
     said = {"file": to.name, "kind": chosen.name, "frames": result.frames, "difference": round(result.difference, 4)}
+    said |= {"differs": result.differs} if result.differs else {}
     if as_json:
         print(json.dumps(said, indent=1))
     else:
         print(
             f"{to.name}: {result.frames} frames, {chosen.name}; read again, {result.difference:.2f} CIEDE2000 from the Desk's picture"
         )
+    if result.differs:
+        print(f"{to.name} is not what it should be: {result.differs}", file=sys.stderr)
+        raise typer.Exit(1)
 
 
 def _told_on_the_way(source: Source, levels: FourLevels, to: Path, kind: Kind, pictures: Pictures) -> Rendered:

@@ -8,6 +8,7 @@ import time
 import traceback
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
+from datetime import UTC, datetime
 from pathlib import Path
 
 from sqlalchemy.orm import Session, sessionmaker
@@ -36,7 +37,7 @@ from dovrel.store.texts import storable
 TOLD_EVERY = 1.0
 """Seconds between two notes of how far a file is."""
 
-ENDED = ("done", "failed", "cancelled")
+ENDED = ("done", "differs", "failed", "cancelled")
 """States of an item that is worked on no more."""
 
 Told = Callable[[float], None]
@@ -48,11 +49,12 @@ class _Cancelled(Exception):
 
 @dataclass(frozen=True)
 class Came:
-    """What came of an item: files that carry numbers, or by how much a rendered one differs from the Desk, and what is to be said."""
+    """What came of an item: files that carry numbers, or by how much a rendered one differs from the Desk, what is to be said, and a state of those ended."""
 
     files: Sequence[Written] = ()
     difference: float | None = None
     said: str = ""
+    state: str = "done"
 
 
 Work = Callable[[Told], Came]
@@ -88,7 +90,7 @@ def hand_over(factory: sessionmaker[Session], frames: FrameStore, item_id: int) 
         traceback.print_exc()
         give_up(factory, item_id, f"it failed ({type(error).__name__}: {error})")
     else:
-        _note(factory, item_id, "done", came, came.said)
+        _note(factory, item_id, came.state, came, came.said)
 
 
 def _note_footage(factory: sessionmaker[Session], item_id: int, fault: ValueError) -> None:
@@ -171,7 +173,12 @@ def rendered(path: Path, source: Source, levels: FourLevels, kind: Kind, picture
         path.unlink(missing_ok=True)
     path.parent.mkdir(parents=True, exist_ok=True)
     made = render(source, levels, path, kind, told, pictures)
-    return Came(difference=made.difference, said=missing_said(made.missing) if made.missing else "")
+    said = [made.differs, missing_said(made.missing) if made.missing else ""]
+    return Came(
+        difference=made.difference,
+        said="; ".join(part for part in said if part),
+        state="differs" if made.differs else "done",
+    )
 
 
 def _written(folder: Path, write: Callable[[Path], Sequence[Written]]) -> Came:
@@ -199,8 +206,10 @@ def seal(folder: Path) -> Came:
     for path in files:
         _, (found,) = sums_of([path], ["xxh128"])
         listed.append(Listed(path.relative_to(folder).as_posix(), found.size, Sum("xxh128", found.sums["xxh128"])))
-    target = folder / MHL_FOLDER / f"0001_{folder.name}.mhl"
-    target.parent.mkdir(exist_ok=True)
+    # A list of a worker that was killed goes: there is one generation.
+    shutil.rmtree(folder / MHL_FOLDER, ignore_errors=True)
+    target = folder / MHL_FOLDER / f"0001_{folder.name}_{datetime.now(UTC):%Y-%m-%d_%H%M%SZ}.mhl"
+    target.parent.mkdir()
     write_asc_mhl(target, listed, "handed over")
     return Came()
 

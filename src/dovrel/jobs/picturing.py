@@ -31,6 +31,7 @@ class Pictures:
     width : of the pictures, if they are to be smaller
     aspect : width by height that they are cut to about their middle, if they are to be
     burnt : words that stand in the lower left corner, with the timecode in the lower right one; nothing stands there if None
+    first : the number of the first still of a sequence; by its timecode, in frames since midnight, if None
 
     Raises
     ------
@@ -41,6 +42,7 @@ class Pictures:
     width: int | None = None
     aspect: float | None = None
     burnt: str | None = None
+    first: int | None = None
 
     def __post_init__(self) -> None:
         if self.aspect is not None and not 0.2 <= self.aspect <= 5:
@@ -78,6 +80,11 @@ class Pictures:
             ]
             shown = np.stack([np.asarray(plane, frame.dtype) for plane in planes])
         return shown if self.burnt is None else _with_words(shown, self.burnt, timecode)
+
+
+def number_at(begins: str, rate: Fraction) -> int:
+    """The number of a clip's first still by its timecode: frames since midnight; 1 without a timecode."""
+    return frames_of_timecode(begins, rate) if begins else 1
 
 
 def timecode_at(begins: str, rate: Fraction, frame: int) -> str:

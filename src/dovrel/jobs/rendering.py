@@ -17,7 +17,8 @@ from dovrel.core.develop.frame import develop
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.steps.chain import apply_in_order, treatment_of
 from dovrel.core.steps.levels import FourLevels
-from dovrel.jobs.picturing import Pictures, timecode_at
+from dovrel.jobs.picturing import Pictures, number_at, timecode_at
+from dovrel.media.clip import ClipInfo
 from dovrel.media.footage import is_still, missing_frames, probe, read_frames, read_recorded
 from dovrel.media.frames import FrameStore, Source
 from dovrel.media.picture import WayIn
@@ -28,8 +29,6 @@ AHEAD = 3
 """Frames decoded before they are wanted, and encoded behind those that are made."""
 STORE_BYTES = 400 * 1024 * 1024
 """For frames that are looked at together with those beside them."""
-NEAR_ENOUGH = 0.3
-"""Mean CIEDE2000 by which a master may differ from the Desk."""
 _STRIDE = 2
 AS_THEY_ARE = Pictures()
 LIGHT = "aces:ACES2065-1"
@@ -40,16 +39,19 @@ Told = Callable[[float], None]
 
 @dataclass(frozen=True)
 class Rendered:
-    """What was rendered: how many frames, by how much what was read again differs from the Desk (mean CIEDE2000), and the numbers
-    of frames that could not be decoded, in whose place their neighbours stand."""
+    """What was rendered.
+
+    Attributes
+    ----------
+    frames : how many; difference : by how much what was read again differs from the Desk, mean CIEDE2000
+    missing : numbers of frames that could not be decoded, in whose place their neighbours stand
+    differs : in what it is another than it should be; empty if in nothing
+    """
 
     frames: int
     difference: float
     missing: tuple[int, ...]
-
-
-class NotAsShown(ValueError):
-    """A rendered file that was read again does not show what the Desk shows."""
+    differs: str = ""
 
 
 def render(
@@ -72,8 +74,6 @@ def render(
     ------
     ValueError
         If the name does not end as its kind does, something is there already, or there is no light to write.
-    NotAsShown
-        If a master shows something else than the Desk.
     MediaFault
         If the clip cannot be read.
     NoRoom
@@ -92,12 +92,13 @@ def render(
         info.timecode,
         info.tags.get("reel_name", info.tags.get("reel", "")),
         source.path if info.sound and not is_still(source.path) and not info.parts else None,
+        number_at(info.timecode, info.rate) if pictures.first is None else pictures.first,
     )
     with writing(path, target) as writer, ThreadPoolExecutor(1, "encode") as encoder:
         behind: deque[Future[None]] = deque()
         for number, packed in enumerate(_ahead(_frames(source, levels, missing))):
             picture = _picture(packed, source, levels, number, pictures, light=kind.light)
-            behind.append(encoder.submit(writer.add, picture))
+            behind.append(encoder.submit(writer.add, picture, _timecode(info, number)))
             if len(behind) > AHEAD:
                 behind.popleft().result()
             told(0.97 * (number + 1) / info.frames)
@@ -106,11 +107,27 @@ def render(
     looked_at = {0, info.frames // 2, info.frames - 1}
     difference = max(_difference(source, levels, path, target, at, pictures) for at in looked_at)
     told(1.0)
-    if kind.master and difference > NEAR_ENOUGH:
-        raise NotAsShown(
-            f"{path.name} was read again and differs by {difference:.2f} from what the Desk shows; it stands there to be looked at"
-        )
-    return Rendered(info.frames, difference, tuple(missing))
+    return Rendered(info.frames, difference, tuple(missing), "; ".join(_differs(path, target, info, difference)))
+
+
+def _timecode(info: ClipInfo, number: int) -> str:
+    return timecode_at(info.timecode, info.rate, number) if info.timecode else ""
+
+
+def _differs(path: Path, target: Target, info: ClipInfo, difference: float) -> Iterator[str]:
+    """In what a written file, read again, is another than it should be: its picture, its length, its start."""
+    if difference > target.kind.near:
+        yield f"its picture differs by {difference:.2f} from the Desk's, and {target.kind.near} is its bound"
+    if target.kind.is_sequence:
+        frames = sum(file.suffix == target.kind.suffix for file in path.iterdir())
+        first = probe(target.still(path, 0))
+    else:
+        first = probe(path)
+        frames = first.frames
+    if frames != info.frames:
+        yield f"it holds {frames} frames, and the clip {info.frames}"
+    if info.timecode and first.timecode not in ("", info.timecode):
+        yield f"it begins at {first.timecode}, and the clip at {info.timecode}"
 
 
 def _frames(source: Source, levels: FourLevels, missing: list[int]) -> Iterator[np.ndarray]:
@@ -148,8 +165,7 @@ def _difference(
 ) -> float:
     """How far a written picture, read again, lies from the Desk's full frame, mean CIEDE2000; light by what is shown of it."""
     kind = target.kind
-    still = path / f"{path.name}.{number + 1:07d}{kind.suffix}"
-    again = read_still(still) if kind.is_sequence else read_recorded(path, number, probe(path))
+    again = read_still(target.still(path, number)) if kind.is_sequence else read_recorded(path, number, probe(path))
     store = FrameStore(STORE_BYTES, reads_ahead=False)
     full = store.treated(source, number, store.full(source, number), levels.at(number).treatment)
     wanted = _picture(full.packed, source, levels, number, pictures, light=kind.light)

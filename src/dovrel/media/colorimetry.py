@@ -23,7 +23,7 @@ CHROMATICITIES: dict[str, tuple[float, ...]] = {
 _NEAR = 0.003
 _NEAR_XYZ = 0.01
 _NEAR_LIGHT = 0.006
-_D50_XYZ = np.array([0.9642, 1.0, 0.8249])
+D50_XYZ = np.array([0.9642, 1.0, 0.8249])
 """The white of an ICC profile's connection space."""
 _BRADFORD = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]])
 _LEVELS = np.array([0.2, 0.4, 0.6, 0.8])
@@ -41,18 +41,27 @@ def primaries_of(chromaticities: Sequence[float]) -> str:
 def primaries_of_profile(columns: np.ndarray) -> str:
     """The name of primaries given as the CIE XYZ of red, green and blue, adapted to D50, in columns; empty if they have none."""
     for name, known in CHROMATICITIES.items():
-        if np.abs(columns - _adapted(known)).max() <= _NEAR_XYZ:
+        if np.abs(columns - adapted_to_d50(known)).max() <= _NEAR_XYZ:
             return name
     return ""
 
 
-def _adapted(chromaticities: tuple[float, ...]) -> np.ndarray:
+def adapted_to_d50(chromaticities: tuple[float, ...]) -> np.ndarray:
     """CIE XYZ of red, green and blue in columns, their white adapted to D50 by the Bradford transform, as ICC profiles have it."""
+    xyz = _xyz(chromaticities)
+    return adaptation(chromaticities) @ (xyz[:, :3] * np.linalg.solve(xyz[:, :3], xyz[:, 3]))
+
+
+def adaptation(chromaticities: tuple[float, ...]) -> np.ndarray:
+    """The Bradford transform of CIE XYZ (3, 3) from the white of primaries to D50."""
+    cones = _BRADFORD @ D50_XYZ / (_BRADFORD @ _xyz(chromaticities)[:, 3])
+    return np.linalg.inv(_BRADFORD) @ np.diag(cones) @ _BRADFORD
+
+
+def _xyz(chromaticities: tuple[float, ...]) -> np.ndarray:
+    """CIE XYZ of red, green, blue and white in columns, Y of each being 1."""
     x, y = np.reshape(chromaticities, (4, 2)).T
-    xyz = np.stack([x / y, np.ones(4), (1 - x - y) / y])
-    scaled = xyz[:, :3] * np.linalg.solve(xyz[:, :3], xyz[:, 3])
-    cones = _BRADFORD @ _D50_XYZ / (_BRADFORD @ xyz[:, 3])
-    return np.linalg.inv(_BRADFORD) @ np.diag(cones) @ _BRADFORD @ scaled
+    return np.stack([x / y, np.ones(4), (1 - x - y) / y])
 
 
 def transfer_of(light: Callable[[np.ndarray], np.ndarray]) -> str:

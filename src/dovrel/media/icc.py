@@ -1,4 +1,4 @@
-"""What an ICC profile (ICC.1:2022) says of a picture's colours: its primaries and curve, or its code points of H.273."""
+"""ICC profiles (ICC.1:2022) in and out: primaries and a curve, or code points of H.273."""
 
 from __future__ import annotations
 
@@ -13,6 +13,9 @@ _MOST_TAGS = 100
 _MOST_POINTS = 65536
 _PARAMETRIC = (1, 3, 4, 5, 7)
 """How many numbers each kind of parametric curve has."""
+
+
+_VERSION = 0x04400000
 
 
 @dataclass(frozen=True)
@@ -80,3 +83,56 @@ def _parametric(code: np.ndarray, kind: int, numbers: np.ndarray) -> np.ndarray:
     if kind in (1, 2):
         return np.where(code >= -b / a, raised + (c if kind == 2 else 0), c if kind == 2 else 0)
     return np.where(code >= d, raised + (e if kind == 4 else 0), c * code + (f if kind == 4 else 0))
+
+
+def written(name: str, chromaticities: tuple[float, ...], curve: bytes, code_points: tuple[int, ...] = ()) -> bytes:
+    """A display profile of three primaries.
+
+    Parameters
+    ----------
+    name : what it is called; chromaticities : CIE xy of red, green, blue and white
+    curve : the element of a curve, for all three; code_points : primaries and transfer of H.273, if they are to stand in it
+    """
+    columns = colorimetry.adapted_to_d50(chromaticities).T
+    tags = {
+        b"desc": _text(name),
+        b"cprt": _text("no rights reserved"),
+        b"wtpt": _triple(colorimetry.D50_XYZ),
+        b"chad": struct.pack(">4sI9i", b"sf32", 0, *_fixed(colorimetry.adaptation(chromaticities).ravel())),
+        **{tag: _triple(column) for tag, column in zip((b"rXYZ", b"gXYZ", b"bXYZ"), columns, strict=True)},
+        **dict.fromkeys((b"rTRC", b"gTRC", b"bTRC"), curve),
+    }
+    if code_points:
+        tags[b"cicp"] = struct.pack(">4sI4B", b"cicp", 0, *code_points, 0, 1)
+    table, data = struct.pack(">I", len(tags)), b""
+    begins = 132 + 12 * len(tags)
+    for tag, element in tags.items():
+        table += struct.pack(">4sII", tag, begins + len(data), len(element))
+        data += element + b"\0" * (-len(element) % 4)
+    head = struct.pack(
+        ">I4xI4s4s4s6H4s4s4x4x4x8xI3i",
+        begins + len(data),
+        _VERSION,
+        b"mntr",
+        b"RGB ",
+        b"XYZ ",
+        *(2026, 1, 1, 0, 0, 0),
+        b"acsp",
+        b"\0\0\0\0",
+        0,
+        *_fixed(colorimetry.D50_XYZ),
+    )
+    return head.ljust(128, b"\0") + table + data
+
+
+def _fixed(numbers: np.ndarray) -> list[int]:
+    return [round(float(number) * 65536) for number in numbers]
+
+
+def _triple(xyz: np.ndarray) -> bytes:
+    return struct.pack(">4sI3i", b"XYZ ", 0, *_fixed(xyz))
+
+
+def _text(text: str) -> bytes:
+    told = text.encode("utf-16-be")
+    return struct.pack(">4sIII2s2sII", b"mluc", 0, 1, 12, b"en", b"US", len(told), 28) + told

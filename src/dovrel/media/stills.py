@@ -14,9 +14,11 @@ import OpenImageIO as oiio
 from dovrel.core.colour import codes
 from dovrel.machine.files import written_aside
 from dovrel.media import limits
+from dovrel.media.colorimetry import CHROMATICITIES
 from dovrel.media.faults import MediaFault
 from dovrel.media.layers import Layer, NoPicture, in_display_window, picture_layer, upright
 from dovrel.media.opening import opened
+from dovrel.media.said import Said, profile
 from dovrel.media.still_colour import StillColour, colour_of
 
 
@@ -218,7 +220,8 @@ def _timecode(spec: oiio.ImageSpec) -> str:
     pairs = [
         (bits >> shift & 0x0F) + 10 * (bits >> shift + 4 & mask) for shift, mask in ((24, 3), (16, 7), (8, 7), (0, 3))
     ]
-    return ":".join(f"{pair:02d}" for pair in pairs)
+    hours, minutes, seconds, frames = (f"{pair:02d}" for pair in pairs)
+    return f"{hours}:{minutes}:{seconds}{';' if bits >> 6 & 1 else ':'}{frames}"
 
 
 def read_still(path: Path, full_range: bool | None = None) -> np.ndarray:
@@ -261,7 +264,27 @@ def _first_line(text: str) -> str:
     return (text or "no reason given").splitlines()[0][:200]
 
 
-def write_still(path: Path, picture: np.ndarray) -> None:
+@dataclass(frozen=True)
+class Tags:
+    """What a written still says of itself: its colours, and of which picture of a clip it is.
+
+    Attributes
+    ----------
+    said : its colours; None for what is no picture of an output
+    timecode : ``HH:MM:SS:FF``, a semicolon before the frames for drop-frame; empty where there is none
+    rate : frames a second; reel : the clip's roll
+    """
+
+    said: Said | None = None
+    timecode: str = ""
+    rate: Fraction | None = None
+    reel: str = ""
+
+
+NOTHING_TOLD = Tags()
+
+
+def write_still(path: Path, picture: np.ndarray, tags: Tags = NOTHING_TOLD) -> None:
     """Write display values (H, W, 3) in 0..1 as a 16-bit PNG or TIFF, a 10-bit DPX, or an 8-bit JPEG.
 
     Raises
@@ -271,21 +294,56 @@ def write_still(path: Path, picture: np.ndarray) -> None:
     """
     path = Path(path)
     height, width = picture.shape[:2]
-    jpeg = path.suffix.lower() in (".jpg", ".jpeg")
+    kind = path.suffix.lower()
+    jpeg = kind in (".jpg", ".jpeg")
     spec = oiio.ImageSpec(width, height, 3, oiio.UINT8 if jpeg else oiio.UINT16)
-    if path.suffix.lower() == ".dpx":
+    if kind == ".dpx":
         spec["oiio:BitsPerSample"] = 10
     if jpeg:
         spec["compression"] = "jpeg:96"
         spec["jpeg:subsampling"] = "4:4:4"
+    if tags.said:
+        _tell_colours(spec, kind, tags.said)
+    _tell_place(spec, tags)
     _write(path, spec, np.clip(picture, 0, 1))
 
 
-_AP0 = (0.7347, 0.2653, 0.0, 1.0, 0.0001, -0.077, 0.32168, 0.33767)
-"""Chromaticities of red, green, blue and white of ACES2065-1 (SMPTE ST 2065-1)."""
+def _tell_colours(spec: oiio.ImageSpec, kind: str, said: Said) -> None:
+    """By cICP where H.273 has numbers for them and the file can hold it; by video's fields of a DPX; else by a profile."""
+    primaries, transfer, _ = said.code_points
+    if kind == ".png" and said.is_coded:
+        # Of this name the library knows no chunk of its own that would say otherwise.
+        spec["oiio:ColorSpace"] = "unknown"
+        spec.attribute("CICP", "int[4]", (primaries, transfer, 0, 1))
+    elif kind == ".dpx":
+        video = "ITU-R 709-4" if primaries == transfer == 1 else "User defined"
+        spec["dpx:Transfer"] = spec["dpx:Colorimetric"] = video
+    else:
+        data = np.frombuffer(profile(said), np.uint8)
+        spec["oiio:ColorSpace"] = "unknown"
+        spec.attribute("ICCProfile", f"uint8[{len(data)}]", data)
 
 
-def write_light(path: Path, light: np.ndarray) -> None:
+def _tell_place(spec: oiio.ImageSpec, tags: Tags) -> None:
+    if tags.timecode:
+        spec.attribute("smpte:TimeCode", oiio.TypeDesc("timecode"), (_packed(tags.timecode), 0))
+    if tags.rate:
+        spec.attribute("FramesPerSecond", oiio.TypeDesc("rational"), (tags.rate.numerator, tags.rate.denominator))
+        spec["dpx:FrameRate"] = spec["dpx:TVFrameRate"] = float(tags.rate)
+    if tags.reel:
+        spec["reelName"] = tags.reel
+
+
+def _packed(timecode: str) -> int:
+    """A timecode as SMPTE 12M packs it."""
+    numbers = [int(part) for part in timecode.replace(";", ":").split(":")]
+    bits = sum(
+        (number // 10 << 4 | number % 10) << shift for number, shift in zip(numbers, (24, 16, 8, 0), strict=True)
+    )
+    return bits | (1 << 6 if ";" in timecode else 0)
+
+
+def write_light(path: Path, light: np.ndarray, tags: Tags = NOTHING_TOLD) -> None:
     """Write scene light (H, W, 3), linear ACES2065-1, as an EXR of 16-bit floats that says so.
 
     Raises
@@ -295,9 +353,10 @@ def write_light(path: Path, light: np.ndarray) -> None:
     """
     path = Path(path)
     spec = oiio.ImageSpec(light.shape[1], light.shape[0], 3, oiio.HALF)
-    spec.attribute("chromaticities", "float[8]", _AP0)
+    spec.attribute("chromaticities", "float[8]", CHROMATICITIES["AP0"])
     spec["compression"] = "zip"
-    spec["oiio:ColorSpace"] = "ACES2065-1"
+    spec["oiio:ColorSpace"] = spec["colorInteropID"] = "lin_ap0_scene"
+    _tell_place(spec, tags)
     _write(path, spec, light)
 
 

@@ -17,7 +17,8 @@ from dovrel.core.colour import codes
 from dovrel.machine.files import folder_aside, written_aside
 from dovrel.media import ycbcr
 from dovrel.media.opening import opened
-from dovrel.media.stills import write_light, write_still
+from dovrel.media.said import OUTPUTS, mastering
+from dovrel.media.stills import Tags, write_light, write_still
 
 _NARROW = 1
 
@@ -31,7 +32,7 @@ class Kind:
     suffix : of the file, or of each still where `codec` is empty
     codec, pixels, options : as the encoder takes them
     light : whether it holds the scene's light under the colour, before any output, in the place of what is displayed
-    master : whether it is to show what was developed; what holds colour at half the width, or less finely, does not quite
+    near : by how much it may differ from what was developed, mean CIEDE2000: less where colour is held in full and finely
     """
 
     name: str
@@ -39,7 +40,7 @@ class Kind:
     codec: str = ""
     pixels: str = ""
     options: dict[str, str] = field(default_factory=dict)
-    master: bool = True
+    near: float = 0.3
     light: bool = False
 
     @property
@@ -49,24 +50,16 @@ class Kind:
 
 KINDS: dict[str, Kind] = {
     "prores-4444": Kind("ProRes 4444, 10 bits", ".mov", "prores_ks", "yuv444p10le", {"profile": "4", "bits_per_mb": "8000"}),
-    "prores-422": Kind("ProRes 422 HQ, 10 bits", ".mov", "prores", "yuv422p10le", {"profile": "3"}, master=False),
+    "prores-422": Kind("ProRes 422 HQ, 10 bits", ".mov", "prores", "yuv422p10le", {"profile": "3"}, near=2.0),
     "hevc": Kind("HEVC 4:2:0, 10 bits", ".mp4", "libx265", "yuv420p10le",
-                 {"preset": "fast", "crf": "14", "x265-params": "log-level=error"}, master=False),
-    "h264": Kind("H.264 4:2:0, 8 bits", ".mp4", "libx264", "yuv420p", {"preset": "veryfast", "crf": "18"}, master=False),
+                 {"preset": "fast", "crf": "14", "x265-params": "log-level=error"}, near=2.0),
+    "h264": Kind("H.264 4:2:0, 8 bits", ".mp4", "libx264", "yuv420p", {"preset": "veryfast", "crf": "18"}, near=2.5),
     "dpx": Kind("DPX sequence, 10 bits", ".dpx"),
     "exr": Kind("EXR sequence, ACES2065-1, 16-bit floats", ".exr", light=True),
     "tiff": Kind("TIFF sequence, 16 bits", ".tif"),
     "png": Kind("PNG sequence, 16 bits", ".png"),
 }  # fmt: skip
 """Whatever can be rendered, by the name that an order has it under."""
-
-_TAGS = {
-    "rec709": ("BT.709", 1, 1, 1),
-    "plain-video": ("BT.709", 1, 1, 1),
-    "p3-d65": ("BT.709", 12, 2, 1),
-    "pq-1000": ("BT.2020", 9, 16, 9),
-}
-"""By output: the matrix, and the numbers that H.273 has for primaries, transfer and matrix; 2 is for what it has no number for."""
 
 
 @dataclass(frozen=True)
@@ -80,6 +73,7 @@ class Target:
     output : whose display values they are
     timecode : of the first picture, `reel` its roll; empty where there is none
     sound : the file whose sound goes with them, if any
+    first : the number of the first still of a sequence
     """
 
     kind: Kind
@@ -89,13 +83,18 @@ class Target:
     timecode: str = ""
     reel: str = ""
     sound: Path | None = None
+    first: int = 1
+
+    def still(self, folder: Path, frame: int) -> Path:
+        """The file of a sequence's frame, counted from 0, in the folder that holds it."""
+        return folder / f"{folder.name}.{self.first + frame:07d}{self.kind.suffix}"
 
 
 class Writer(Protocol):
     """Takes pictures one after another."""
 
-    def add(self, display: np.ndarray) -> None:
-        """Add a picture of display codes uint16 (3, H, W), or of light float32 where the kind holds that."""
+    def add(self, display: np.ndarray, timecode: str = "") -> None:
+        """Add a picture of display codes uint16 (3, H, W), or of light float32 where the kind holds that, with its timecode."""
         ...
 
 
@@ -128,24 +127,29 @@ def writing(path: Path, target: Target) -> Iterator[Writer]:
 
 class _Stills:
     def __init__(self, folder: Path, stem: str, target: Target) -> None:
-        self._folder, self._stem, self._kind = folder, stem, target.kind
+        self._folder, self._stem, self._target = folder, stem, target
         self._next = 0
 
-    def add(self, display: np.ndarray) -> None:
+    def add(self, display: np.ndarray, timecode: str = "") -> None:
+        target = self._target
+        path = self._folder / target.still(Path(self._stem), self._next).name
         self._next += 1
-        path = self._folder / f"{self._stem}.{self._next:07d}{self._kind.suffix}"
-        if self._kind.light:
-            write_light(path, display.transpose(1, 2, 0))
+        if target.kind.light:
+            write_light(path, display.transpose(1, 2, 0), Tags(None, timecode, target.rate, target.reel))
         else:
-            write_still(path, codes.decode_signal(display).transpose(1, 2, 0))
+            tags = Tags(OUTPUTS[target.output], timecode, target.rate, target.reel)
+            write_still(path, codes.decode_signal(display).transpose(1, 2, 0), tags)
 
 
 class _Clip:
     def __init__(self, container: av.container.OutputContainer, target: Target, stack: contextlib.ExitStack) -> None:
         self._container, self._target = container, target
-        self._matrix, *self._tags = _TAGS[target.output]
-        kind = target.kind
-        stream = container.add_stream(kind.codec, rate=target.rate, options=dict(kind.options))
+        said = OUTPUTS[target.output]
+        self._matrix, self._tags = said.matrix, said.code_points
+        kind, options = target.kind, dict(target.kind.options)
+        if kind.codec == "libx265" and said.gamma is None:
+            options["x265-params"] += f":{mastering(said)}"
+        stream = container.add_stream(kind.codec, rate=target.rate, options=options)
         assert isinstance(stream, av.VideoStream)
         self._stream = stream
         stream.thread_type = "AUTO"
@@ -159,12 +163,12 @@ class _Clip:
         if target.timecode:
             stream.metadata["timecode"] = target.timecode
         if target.reel:
-            container.metadata["reel_name"] = target.reel
+            container.metadata["reel_name"] = stream.metadata["reel_name"] = target.reel
         self._bits = 10 if "10" in kind.pixels else 8
         self._next = 0
         self._sounds = _Sounds(container, target.sound, stack) if target.sound else None
 
-    def add(self, display: np.ndarray) -> None:
+    def add(self, display: np.ndarray, timecode: str = "") -> None:
         width, height = self._stream.width, self._stream.height
         even = np.ascontiguousarray(display[:, :height, :width])
         planes = ycbcr.planes_of(even, self._matrix, self._bits, *_chroma(self._target.kind.pixels))

@@ -30,6 +30,8 @@ class HandoverIn(BaseModel):
     """Of rendered pictures, where they are to be smaller than the clip's."""
     aspect: Annotated[float, Field(ge=0.2, le=5)] | None = None
     """Width by height that they are cut to about their middle, if they are to be."""
+    first: Annotated[int, Field(ge=0, le=9_999_999)] | None = None
+    """The number of the first still of a sequence; by its timecode, if not said."""
     burnt: bool = False
     """Whether name, camera, roll, clip and timecode stand in them."""
     names: FilePattern = PATTERN
@@ -70,7 +72,7 @@ class HandedItem(Row):
 
     name: str
     kind: Literal["numbers", "lists", "report", "checksums"] | ClipKind
-    state: Literal["waiting", "working", "done", "failed", "cancelled"]
+    state: Literal["waiting", "working", "done", "differs", "failed", "cancelled"]
     part: float
     difference: float | None
     said: str

@@ -41,7 +41,7 @@ def hand_over(order: HandoverIn, context: ContextDep) -> HandoverOut:
         Numbers(tuple(order.formats), order.sampling, order.cube_size),
         order.clips,
         order.report,
-        Pictures(order.width, order.aspect),
+        Pictures(order.width, order.aspect, first=order.first),
         order.burnt,
         order.names,
     )
