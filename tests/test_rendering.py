@@ -140,7 +140,7 @@ def test_a_treated_recording_is_rendered_treated(source, tmp_path):
     assert treated.difference < 0.01
     plain = render(few, FourLevels(), tmp_path / "plain", KINDS["tiff"])
     assert plain.frames == treated.frames == 5
-    pictures = [read_recorded(tmp_path / name / f"{name}.0000003.tif") for name in ("treated", "plain")]
+    pictures = [read_recorded(tmp_path / name / f"{name}.{BEGINS + 2:07d}.tif") for name in ("treated", "plain")]
     assert np.abs(pictures[0] - pictures[1]).max() > 0.002
 
 
@@ -233,8 +233,8 @@ def test_plain_video_has_no_light_to_write(source, tmp_path):
         render(replace(source, output="plain-video"), LEVELS, tmp_path / "shot", KINDS["exr"], pictures=SMALL)
 
 
-def frames_of(stdout: str, key: str) -> list[str]:
-    return [line.split("=", 1)[1] for line in stdout.splitlines() if line.startswith(key + "=")]
+def told_of_frames(stdout: str, key: str) -> set[str]:
+    return {line.split("=", 1)[1] for line in stdout.splitlines() if line.startswith(key + "=")}
 
 
 @pytest.mark.parametrize("kind", ["dpx", "exr", "png", "tiff"])
@@ -272,13 +272,13 @@ def test_pictures_of_other_outputs_say_so(source, tmp_path):
     # DCI-P3's red under D65, adapted to D50 (Display P3 has the same).
     assert profile.profile.red_primary[0] == pytest.approx((0.5151, 0.2412, -0.0011), abs=2e-3)
     render(pq, LEVELS, tmp_path / "shot.mp4", KINDS["hevc"], pictures=SMALL)
-    command = ["ffprobe", "-v", "error", "-show_frames", "-read_intervals", "%+#1", tmp_path / "shot.mp4"]
+    command = ["ffprobe", "-v", "error", "-show_frames", "-select_streams", "v", tmp_path / "shot.mp4"]
     shown = subprocess.run(command, capture_output=True, text=True, check=True).stdout
     assert "Mastering display metadata" in shown
-    assert frames_of(shown, "max_luminance") == ["10000000/10000"]
-    assert frames_of(shown, "red_x") == ["35400/50000"]
-    assert frames_of(shown, "max_content") == ["1000"]
-    assert frames_of(shown, "color_transfer") == ["smpte2084"]
+    assert told_of_frames(shown, "max_luminance") == {"10000000/10000"}
+    assert told_of_frames(shown, "red_x") == {"35400/50000"}
+    assert told_of_frames(shown, "max_content") == {"1000"}
+    assert told_of_frames(shown, "color_transfer") == {"smpte2084"}
 
 
 def test_a_reel_is_kept_in_the_timecode_track(source, tmp_path):
