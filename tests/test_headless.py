@@ -21,7 +21,7 @@ def stills(tmp_path_factory, demo_frame, table):
     from dovrel.core.steps.primary import Primary
 
     folder = tmp_path_factory.mktemp("stills")
-    working = demo_frame("12A-1", width=640).working
+    working = demo_frame("12A-1", width=400).working
     write_still(folder / "ref.png", display_of(working, [], table))
     bad = Primary(offset=(-0.09, -0.05, -0.01))
     write_still(folder / "shot.tif", display_of(working, [bad], table))

@@ -4,7 +4,18 @@ from __future__ import annotations
 
 import pytest
 
-LONG_FIRST = ("browser/test_whole_day", "browser/test_desk", "browser", "service", "running", "test_")
+LONG_FIRST = (
+    "browser/test_whole_day",
+    "running/test_night",
+    "browser/test_scopes",
+    "test_headless",
+    "test_along",
+    "service/test_along",
+    "browser",
+    "service",
+    "running",
+    "test_",
+)
 """Beginnings of paths below the tests' folder, longest first; what has none of them comes last."""
 
 

@@ -88,7 +88,7 @@ def test_a_clip_whose_worker_is_killed_is_rendered_by_the_next(night):
     """Two handovers at once; the one that is in hand is begun anew, and nothing half-written is left."""
     shots = [shot(night, name)["id"] for name in ("22A-1", "21A-1")]
     with night.client() as client:
-        orders = [{"shots": [one], "clips": ["prores-4444"]} for one in shots]
+        orders = [{"shots": [one], "clips": ["prores-4444"], "width": 640} for one in shots]
         ids = [client.post("/handovers", json=order).raise_for_status().json()["id"] for order in orders]
 
         def items() -> list[dict]:
