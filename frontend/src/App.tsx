@@ -1,6 +1,5 @@
 import { useEffect, useState } from "react";
 import { Nav, Navbar } from "react-bootstrap";
-import { useHotkeys } from "react-hotkeys-hook";
 import { Navigate, NavLink, Route, Routes, useLocation, useNavigate, useParams } from "react-router-dom";
 import { Desk } from "./desk/Desk";
 import { Handover } from "./handover/Handover";
@@ -10,6 +9,7 @@ import { Settings } from "./settings/Settings";
 import { useDay } from "./shared/day";
 import { KeysHelp } from "./shared/KeysHelp";
 import { useNewsOfTheDay } from "./shared/news";
+import { useKey } from "./shared/pressing";
 import { Status } from "./shared/Status";
 import { isFirstTime, Walk } from "./shared/Walk";
 import { Wall } from "./wall/Wall";
@@ -41,7 +41,7 @@ export function App() {
   const { pathname } = useLocation();
   const screen = SCREENS.find((one) => pathname.startsWith(`/${one.toLowerCase()}`)) ?? "Dovrel";
   useNewsOfTheDay();
-  useHotkeys("?", () => setHelp((open) => !open), { useKey: true });
+  useKey("?", () => setHelp((open) => !open), { overDialogs: help });
   return (
     <div className="app">
       <Navbar as="header" role="banner" className="top">

@@ -2,6 +2,7 @@
 /** The desk with a made-up server: what is asked, what is shown, what is saved, what is never lost. */
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { IDENTITY, NO_STEPS } from "../src/correction/model";
+import { keepPlaces } from "../src/correction/tracks";
 import { connect, loadGhost, lookAt, show, withAims } from "../src/desk/exchange";
 import {
   brush,
@@ -686,11 +687,8 @@ describe("looking", () => {
   });
 
   it("follows a tie's subject, leaves it out where it is lost, and lets it stay", async () => {
-    const places = [
-      [0.15, 0.15, 0, 1],
-      [0.35, 0.15, 0, 2],
-    ] as [number, number, number, number][];
-    const track = { drawn: 0, first: 0, places, aspect: 1 };
+    const track = { drawn: 0, first: 0, frames: 2, aspect: 1, digest: "f".repeat(32) };
+    keepPlaces(track.digest, new Float64Array([0.15, 0.15, 0, 1, 0.35, 0.15, 0, 2]));
     const asked: unknown[] = [];
     serve(({ path, body }) => {
       if (path.endsWith("/follow")) asked.push(body);

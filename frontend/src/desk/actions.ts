@@ -122,6 +122,7 @@ export function useActions(shotId: number, day: Day | undefined) {
     act(way, async (base) => {
       if (useDesk.getState().focus.level !== "shot") return turnLevel(way);
       settle(await post<Shot>(`/shots/${shotId}/${way}`, { base }));
+      useDesk.setState({ said: way === "undo" ? "Taken back; Ctrl Shift Z does it again." : "Done again." });
     });
   return {
     busy,

@@ -1,11 +1,11 @@
 /** The desk's keys, bound to what they do. */
 import { useRef } from "react";
-import { useHotkeys } from "react-hotkeys-hook";
 import { useNavigate } from "react-router-dom";
 import { LEVELS } from "../correction/model";
 import { type Mark, useScopes } from "../scopes/settings";
 import type { Shot } from "../shared/api";
 import { KEYS } from "../shared/keys";
+import { useHeldKey, useKey } from "../shared/pressing";
 import { UNITS } from "../shared/units";
 import type { Actions } from "./actions";
 import { setFive } from "./CurveControls";
@@ -58,6 +58,9 @@ function takeNth(place: number) {
   if (step && step.values.kind !== "extended") takeInHand({ ...focus, step: step.id });
 }
 
+/** The digit of a key, where Shift would print it too. */
+const digitOf = ({ key, code }: KeyboardEvent) => Number(/^[0-9]$/.test(key) ? key : code.slice(-1));
+
 const step = (by: number) => () => {
   playback.pause();
   setFrame(useDesk.getState().frame + by);
@@ -89,21 +92,17 @@ const toneTurned = ({ mark }: { mark: Mark }) => ({
 
 /** Held, the picture is darker or lighter by three stops; a short press leaves it so until the next. */
 function usePeek() {
-  const pressed = useRef<{ at: number; left: boolean } | null>(null);
-  const down = (stops: number) => (event: KeyboardEvent) => {
-    if (event.repeat || pressed.current) return;
+  const pressed = useRef({ at: 0, left: false });
+  const down = (stops: number) => () => {
     pressed.current = { at: performance.now(), left: useDesk.getState().peek === stops };
     setPeek(stops);
   };
   const up = () => {
-    const press = pressed.current;
-    pressed.current = null;
-    if (press && (press.left || performance.now() - press.at > TAP_MS)) setPeek(0);
+    const { at, left } = pressed.current;
+    if (left || performance.now() - at > TAP_MS) setPeek(0);
   };
-  const options = { preventDefault: true };
-  useHotkeys(KEYS.darker.key, down(-PEEK_STOPS), options);
-  useHotkeys(KEYS.lighter.key, down(PEEK_STOPS), options);
-  useHotkeys(`${KEYS.darker.key},${KEYS.lighter.key}`, up, { keyup: true, keydown: false });
+  useHeldKey(KEYS.darker.key, down(-PEEK_STOPS), up);
+  useHeldKey(KEYS.lighter.key, down(PEEK_STOPS), up);
 }
 
 /** `family` are the shots that page up and down go through; `comparable` if there is a reference to match to. */
@@ -114,89 +113,80 @@ export function useDeskKeys(shotId: number, family: Shot[], comparable: boolean,
     const to = open[open.findIndex((one) => one.id === shotId) + by];
     if (to) navigate(`/desk/${to.id}`);
   };
-  // The lane is a slider; it takes Home and End, all other keys stay the desk's.
-  const options = { preventDefault: true, enableOnFormTags: ["slider" as const] };
   const { setState, getState } = useDesk;
   const scopes = useScopes;
-  useHotkeys(KEYS.toggle.key, playback.toggle, options);
-  useHotkeys(KEYS.backward.key, playback.backward, options);
-  useHotkeys(KEYS.pause.key, playback.pause, options);
-  useHotkeys(KEYS.forward.key, playback.forward, options);
-  useHotkeys(KEYS.first.key, () => playback.mark("first"), options);
-  useHotkeys(KEYS.last.key, () => playback.mark("last"), options);
-  useHotkeys(KEYS.wholeRange.key, playback.wholeRange, options);
-  useHotkeys(KEYS.loop.key, () => setState({ loop: !getState().loop }), options);
-  useHotkeys(KEYS.stepBack.key, step(-1), options);
-  useHotkeys(KEYS.stepOn.key, step(1), options);
-  useHotkeys(KEYS.balance.key, () => void actions.balance(), options);
-  useHotkeys(KEYS.match.key, () => void actions.match(), options);
-  useHotkeys(KEYS.balanceBy.key, () => void actions.proposeBalances(), options);
-  useHotkeys(KEYS.matchBy.key, () => comparable && actions.askMatch(), options);
-  useHotkeys(KEYS.extended.key, () => void switchExtended(), options);
-  useHotkeys(KEYS.tie.key, tieBoxes, options);
-  useHotkeys(KEYS.keep.key, () => void actions.keep(), options);
-  useHotkeys(KEYS.view.key, () => setState({ view: next(VIEWS, getState().view) }), options);
-  useHotkeys(KEYS.keepFrame.key, () => void actions.keep(false), options);
-  useHotkeys(KEYS.wide.key, () => setState({ wide: !getState().wide }), options);
-  useHotkeys(KEYS.zoomIn.key, () => zoomBy(ZOOM_STEP), options);
-  useHotkeys(KEYS.zoomOut.key, () => zoomBy(1 / ZOOM_STEP), options);
-  useHotkeys(KEYS.all.key, showAll, options);
-  useHotkeys(KEYS.oneToOne.key, oneToOne, options);
-  useHotkeys(KEYS.pan.key, along(panBy, PAN_STEP), options);
-  useHotkeys(KEYS.box.key, meterMiddle, options);
-  useHotkeys(KEYS.moveBox.key, along(moveMeter, METER_STEP), options);
-  useHotkeys(KEYS.sizeBox.key, along(sizeMeter, METER_STEP), options);
-  useHotkeys(KEYS.seam.key, (event) => moveSeam(event.key === "," ? -SEAM_STEP : SEAM_STEP), options);
+  useKey(KEYS.toggle.key, playback.toggle);
+  useKey(KEYS.backward.key, playback.backward);
+  useKey(KEYS.pause.key, playback.pause);
+  useKey(KEYS.forward.key, playback.forward);
+  useKey(KEYS.first.key, () => playback.mark("first"));
+  useKey(KEYS.last.key, () => playback.mark("last"));
+  useKey(KEYS.wholeRange.key, playback.wholeRange);
+  useKey(KEYS.loop.key, () => setState({ loop: !getState().loop }));
+  useKey(KEYS.stepBack.key, step(-1));
+  useKey(KEYS.stepOn.key, step(1));
+  useKey(KEYS.balance.key, () => void actions.balance());
+  useKey(KEYS.match.key, () => void actions.match());
+  useKey(KEYS.balanceBy.key, () => void actions.proposeBalances());
+  useKey(KEYS.matchBy.key, () => comparable && actions.askMatch());
+  useKey(KEYS.extended.key, () => void switchExtended());
+  useKey(KEYS.tie.key, tieBoxes);
+  useKey(KEYS.keep.key, () => void actions.keep());
+  useKey(KEYS.view.key, () => setState({ view: next(VIEWS, getState().view) }));
+  useKey(KEYS.keepFrame.key, () => void actions.keep(false));
+  useKey(KEYS.wide.key, () => setState({ wide: !getState().wide }));
+  useKey(KEYS.zoomIn.key, () => zoomBy(ZOOM_STEP));
+  useKey(KEYS.zoomOut.key, () => zoomBy(1 / ZOOM_STEP));
+  useKey(KEYS.all.key, showAll);
+  useKey(KEYS.oneToOne.key, oneToOne);
+  useKey(KEYS.pan.key, along(panBy, PAN_STEP));
+  useKey(KEYS.box.key, meterMiddle);
+  useKey(KEYS.moveBox.key, along(moveMeter, METER_STEP));
+  useKey(KEYS.sizeBox.key, along(sizeMeter, METER_STEP));
+  useKey(KEYS.seam.key, (event) => moveSeam(event.key === "," ? -SEAM_STEP : SEAM_STEP));
   usePeek();
-  useHotkeys(KEYS.tone.key, () => scopes.setState(toneTurned), options);
-  useHotkeys(KEYS.list.key, () => setState({ list: next(LISTS, getState().list) }), options);
-  useHotkeys(KEYS.before.key, toggleBefore("level"), options);
-  useHotkeys(KEYS.beforeStep.key, toggleBefore("step"), options);
-  useHotkeys(KEYS.steps.key, (event) => takeNth(Number(event.key)), options);
-  useHotkeys(KEYS.looks.key, compareLooks, options);
-  useHotkeys(KEYS.addStep.key, () => setState({ adding: true }), options);
-  useHotkeys(KEYS.boxAgain.key, () => getState().meter && setMeter(getState().meter, true), options);
-  useHotkeys(KEYS.five.key, setFive, options);
-  useHotkeys(KEYS.take.key, () => (takesColours() ? takeUnderCursor(false) : takeColour()), options);
-  useHotkeys(KEYS.leaveOut.key, () => takeUnderCursor(true), options);
-  useHotkeys(KEYS.matte.key, turnMatte, options);
-  useHotkeys(KEYS.side.key, turnSide, options);
-  useHotkeys(KEYS.meter.key, () => {
+  useKey(KEYS.tone.key, () => scopes.setState(toneTurned));
+  useKey(KEYS.list.key, () => setState({ list: next(LISTS, getState().list) }));
+  useKey(KEYS.before.key, toggleBefore("level"));
+  useKey(KEYS.beforeStep.key, toggleBefore("step"));
+  useKey(KEYS.steps.key, (event) => takeNth(digitOf(event)));
+  useKey(KEYS.looks.key, compareLooks);
+  useKey(KEYS.addStep.key, () => setState({ adding: true }));
+  useKey(KEYS.boxAgain.key, () => getState().meter && setMeter(getState().meter, true));
+  useKey(KEYS.five.key, setFive);
+  useKey(KEYS.take.key, () => (takesColours() ? takeUnderCursor(false) : takeColour()));
+  useKey(KEYS.leaveOut.key, () => takeUnderCursor(true));
+  useKey(KEYS.matte.key, turnMatte);
+  useKey(KEYS.side.key, turnSide);
+  useKey(KEYS.meter.key, () => {
     if (getState().picking) setState({ picking: false });
     else if (getState().brushes.length > 0) clearBrushes();
     else setMeter(null);
   });
-  useHotkeys(KEYS.skin.key, () => meterFamiliar("skin"), options);
-  useHotkeys(KEYS.neutrals.key, () => meterFamiliar("neutrals"), options);
-  useHotkeys(KEYS.ghost.key, () => scopes.setState({ ghost: !scopes.getState().ghost }), options);
-  useHotkeys(KEYS.unit.key, () => scopes.setState({ unit: next(UNITS, scopes.getState().unit) }), options);
-  useHotkeys(
-    KEYS.mark.key,
-    () => scopes.setState({ mark: next<Mark>(MARKED_BY_KEY, scopes.getState().mark) }),
-    options,
-  );
-  useHotkeys(KEYS.numbers.key, () => setState({ showNumbers: !getState().showNumbers }), options);
-  useHotkeys(KEYS.level.key, () => setLevel(next(LEVELS, getState().focus.level)), options);
-  useHotkeys(KEYS.keyframe.key, () => void setKeyframe(), options);
-  useHotkeys(KEYS.allSteps.key, () => void setAllKeyframes(), options);
-  useHotkeys(KEYS.removeKeyframe.key, () => void removeKeyframe(), options);
-  useHotkeys(KEYS.removeKeyframes.key, () => void removeAllKeyframes(), options);
-  useHotkeys(KEYS.previousKeyframe.key, () => goToKeyframe(-1), options);
-  useHotkeys(KEYS.nextKeyframe.key, () => goToKeyframe(1), options);
-  useHotkeys(
-    KEYS.nudgeKeyframe.key,
-    (event) => void nudgeKeyframe(event.key === "ArrowLeft" ? -1 : 1),
-    options,
-  );
-  useHotkeys(KEYS.copyKeyframe.key, copyHere);
-  useHotkeys(KEYS.pasteKeyframe.key, () => void pasteHere(), options);
-  useHotkeys(KEYS.hold.key, () => void hold(), options);
-  useHotkeys(KEYS.steady.key, () => void steadyLight(), options);
-  useHotkeys(KEYS.ease.key, () => void turnEase(), options);
-  useHotkeys(KEYS.allKeyframes.key, turnAllKeyframes, options);
-  useHotkeys(KEYS.lane.key, () => setState({ laneOpen: !getState().laneOpen }), options);
-  useHotkeys(KEYS.nextShot.key, neighbour(1), options);
-  useHotkeys(KEYS.previousShot.key, neighbour(-1), options);
-  useHotkeys(KEYS.undo.key, () => void actions.walk("undo"), options);
-  useHotkeys(KEYS.redo.key, () => void actions.walk("redo"), options);
+  useKey(KEYS.skin.key, () => meterFamiliar("skin"));
+  useKey(KEYS.neutrals.key, () => meterFamiliar("neutrals"));
+  useKey(KEYS.ghost.key, () => scopes.setState({ ghost: !scopes.getState().ghost }));
+  useKey(KEYS.unit.key, () => scopes.setState({ unit: next(UNITS, scopes.getState().unit) }));
+  useKey(KEYS.mark.key, () => scopes.setState({ mark: next<Mark>(MARKED_BY_KEY, scopes.getState().mark) }));
+  useKey(KEYS.numbers.key, () => setState({ showNumbers: !getState().showNumbers }));
+  useKey(KEYS.level.key, () => setLevel(next(LEVELS, getState().focus.level)));
+  useKey(KEYS.keyframe.key, () => void setKeyframe());
+  useKey(KEYS.allSteps.key, () => void setAllKeyframes());
+  useKey(KEYS.removeKeyframe.key, () => void removeKeyframe());
+  useKey(KEYS.removeKeyframes.key, () => void removeAllKeyframes());
+  useKey(KEYS.previousKeyframe.key, () => goToKeyframe(-1));
+  useKey(KEYS.nextKeyframe.key, () => goToKeyframe(1));
+  useKey(KEYS.nudgeKeyframe.key, (event) => void nudgeKeyframe(event.key === "ArrowLeft" ? -1 : 1));
+  // Text that is marked is copied as everywhere.
+  useKey(KEYS.copyKeyframe.key, () => (window.getSelection()?.toString() ? false : void copyHere()));
+  useKey(KEYS.pasteKeyframe.key, () => void pasteHere());
+  useKey(KEYS.hold.key, () => void hold());
+  useKey(KEYS.steady.key, () => void steadyLight());
+  useKey(KEYS.ease.key, () => void turnEase());
+  useKey(KEYS.allKeyframes.key, turnAllKeyframes);
+  useKey(KEYS.lane.key, () => setState({ laneOpen: !getState().laneOpen }));
+  useKey(KEYS.nextShot.key, neighbour(1));
+  useKey(KEYS.previousShot.key, neighbour(-1));
+  useKey(KEYS.undo.key, () => void actions.walk("undo"));
+  useKey(KEYS.redo.key, () => void actions.walk("redo"));
 }

@@ -55,6 +55,7 @@ export function Handover() {
   const [said, setSaid] = useState<string | null>(null);
   const [written, setWritten] = useState<number | null>(null);
   const ready = (day.data?.shots ?? []).filter((shot) => shot.progress === "ready");
+  const notReady = (day.data?.shots ?? []).filter((shot) => shot.progress !== "ready" && !shot.off);
   const chosen = ready.filter((shot) => !left.has(shot.id));
   const shots = chosen.map((shot) => shot.id);
   const called = useQuery({
@@ -105,6 +106,13 @@ export function Handover() {
     <div className="handover">
       <section aria-label="Shots">
         <h2>Shots</h2>
+        {notReady.length > 0 && (
+          <p className="second" role="status">
+            {notReady.length === 1
+              ? `${notReady[0].name} is not measured and not listed here.`
+              : `${notReady.length} shots are not measured and not listed here; Intake tells why.`}
+          </p>
+        )}
         <div className="list">
           <Table>
             <thead>

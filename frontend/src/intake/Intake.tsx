@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { useMemo, useRef, useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { useHotkeys } from "react-hotkeys-hook";
 import { Link, useNavigate } from "react-router-dom";
 import { type Day, type EncodingChoice, get, type Shot, type TakingIn } from "../shared/api";
 import { useWholeDay } from "../shared/day";
 import { INTAKE_KEYS as K } from "../shared/keys";
+import { useKey } from "../shared/pressing";
 import { useIntakeActions } from "./actions";
 import { ClipList } from "./ClipList";
 import { isSequence, nextRate, rowsOf, shownRows } from "./clips";
@@ -148,13 +148,9 @@ function DayIntake({ day }: { day: Day }) {
     );
   const open = seen((shot) => navigate(`/desk/${shot.id}`));
   const bars = seen(() => setAsking("bars"));
-  const free = { preventDefault: true, enabled: asking === null } as const;
-  useHotkeys(
-    "up, down, shift+up, shift+down",
-    (e) => walk(e.key === "ArrowUp" ? -1 : 1, order, e.shiftKey),
-    free,
-  );
-  useHotkeys(
+  const free = { enabled: asking === null };
+  useKey(K.walk.key, (e) => walk(e.key === "ArrowUp" ? -1 : 1, order, e.shiftKey), free);
+  useKey(
     K.choose.key,
     () => {
       const { at } = useIntake.getState();
@@ -162,27 +158,27 @@ function DayIntake({ day }: { day: Day }) {
     },
     free,
   );
-  useHotkeys(K.all.key, () => choose(order), free);
-  useHotkeys(K.none.key, () => choose([]), free);
-  useHotkeys(K.open.key, open, { enabled: asking === null });
-  useHotkeys(K.decide.key, () => look({ filter: filter === "to decide" ? "everything" : "to decide" }), free);
-  useHotkeys(K.right.key, forMeant(actions.right), free);
-  useHotkeys(K.range.key, range, free);
-  useHotkeys(K.matrix.key, matrix, free);
-  useHotkeys(
+  useKey(K.all.key, () => choose(order), free);
+  useKey(K.none.key, () => choose([]), free);
+  useKey(K.open.key, open, free);
+  useKey(K.decide.key, () => look({ filter: filter === "to decide" ? "everything" : "to decide" }), free);
+  useKey(K.right.key, forMeant(actions.right), free);
+  useKey(K.range.key, range, free);
+  useKey(K.matrix.key, matrix, free);
+  useKey(
     K.camera.key,
     forMeant(() => setAsking("camera")),
     free,
   );
-  useHotkeys(K.bars.key, bars, free);
-  useHotkeys(K.fields.key, fields, free);
-  useHotkeys(K.rate.key, rate, free);
-  useHotkeys(K.join.key, forMeant(actions.join), free);
-  useHotkeys(K.again.key, forMeant(actions.again), free);
-  useHotkeys(K.off.key, off, free);
-  useHotkeys(K.search.key, () => searched.current?.focus(), { ...free, useKey: true });
-  useHotkeys(K.undo.key, actions.undo, free);
-  useHotkeys(K.redo.key, actions.redo, free);
+  useKey(K.bars.key, bars, free);
+  useKey(K.fields.key, fields, free);
+  useKey(K.rate.key, rate, free);
+  useKey(K.join.key, forMeant(actions.join), free);
+  useKey(K.again.key, forMeant(actions.again), free);
+  useKey(K.off.key, off, free);
+  useKey(K.search.key, () => searched.current?.focus(), free);
+  useKey(K.undo.key, actions.undo, free);
+  useKey(K.redo.key, actions.redo, free);
 
   const meant = targets();
   const passed = last.data?.passed ?? [];

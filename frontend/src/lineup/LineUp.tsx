@@ -1,6 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { useHotkeys } from "react-hotkeys-hook";
 import { useNavigate } from "react-router-dom";
 import { lookOf } from "../correction/model";
 import { type Day, get, type LineUpAnswer, noteOrder, patch, put, type Shot } from "../shared/api";
@@ -10,6 +9,7 @@ import { useDoing, useTurning } from "../shared/doing";
 import { LINE_UP_KEYS as K } from "../shared/keys";
 import { ShotMarks, signed } from "../shared/marks";
 import { frameAt } from "../shared/pictures";
+import { useKey } from "../shared/pressing";
 import { useAcross } from "./across";
 import { type Cut, cutsOf, differenceOf, firstFrame, inOrder, kept, lastFrame, type Use } from "./cuts";
 import { DayPlots } from "./DayPlots";
@@ -142,16 +142,15 @@ function Arranged({ day }: { day: Day }) {
           : "";
       return `${placed} uses placed by ${list.name}.${missing}${behind}`;
     });
-  const options = { preventDefault: true, enabled: noting === null && !asking };
-  useHotkeys("left", () => go(here - 1), options);
-  useHotkeys("right", () => go(here + 1), options);
-  useHotkeys(K.earlier.key, () => move(-1), options);
-  useHotkeys(K.later.key, () => move(1), options);
-  useHotkeys(K.play.key, across.toggle, options);
-  useHotkeys(K.worst.key, worst, options);
-  useHotkeys(K.open.key, () => cut && navigate(`/desk/${cut.to.shot.id}`), options);
-  useHotkeys(K.undo.key, () => void doing(() => turned("undo")), options);
-  useHotkeys(K.redo.key, () => void doing(() => turned("redo")), options);
+  const options = { enabled: noting === null && !asking };
+  useKey(K.walk.key, (event) => go(here + (event.key === "ArrowLeft" ? -1 : 1)), options);
+  useKey(K.earlier.key, () => move(-1), options);
+  useKey(K.later.key, () => move(1), options);
+  useKey(K.play.key, across.toggle, options);
+  useKey(K.worst.key, worst, options);
+  useKey(K.open.key, () => cut && navigate(`/desk/${cut.to.shot.id}`), options);
+  useKey(K.undo.key, () => void doing(() => turned("undo")), options);
+  useKey(K.redo.key, () => void doing(() => turned("redo")), options);
   const strip = useRef<HTMLDivElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: scrolled to whenever another cut is in hand
   useEffect(() => {

@@ -1,7 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { useHotkeys } from "react-hotkeys-hook";
 import { NOTHING_DONE, OWN } from "../correction/model";
 import {
   type Day,
@@ -16,6 +15,7 @@ import {
 import { useWholeDay } from "../shared/day";
 import { useDoing, useTurning } from "../shared/doing";
 import { INTAKE_KEYS as K } from "../shared/keys";
+import { useKey } from "../shared/pressing";
 
 type Kept = Pick<
   Production,
@@ -189,8 +189,8 @@ function SettingsForm({ day }: { day: Day }) {
       return "Kept. Ctrl Z takes it back.";
     });
   const turn = (way: "undo" | "redo") => doing(() => turned(way));
-  useHotkeys(K.undo.key, () => turn("undo"), { preventDefault: true });
-  useHotkeys(K.redo.key, () => turn("redo"), { preventDefault: true });
+  useKey(K.undo.key, () => turn("undo"));
+  useKey(K.redo.key, () => turn("redo"));
   const monitor = outputs.data?.find((one) => one.id === will.output)?.monitor;
   return (
     <Form
@@ -220,7 +220,7 @@ function SettingsForm({ day }: { day: Day }) {
             ))}
           </Form.Select>
         </Form.Label>
-        <p className="second">The monitor: {monitor}.</p>
+        {monitor && <p className="second">The monitor: {monitor}.</p>}
       </section>
       <section>
         <h2>Measuring</h2>

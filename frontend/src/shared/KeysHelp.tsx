@@ -1,8 +1,10 @@
 import { Modal } from "react-bootstrap";
 import { useLocation } from "react-router-dom";
-import { INTAKE_KEYS, KEYS, LINE_UP_KEYS, WALL_KEYS } from "./keys";
+import { DESK_TASKS, INTAKE_KEYS, KEYS, LINE_UP_KEYS, SETTINGS_KEYS, WALL_KEYS } from "./keys";
 
-const IN_CELLS = [
+type Row = [string, string];
+
+const IN_CELLS: Row[] = [
   ["↑ ↓", "on a reading or number: nudge; with Shift by a tenth"],
   ["← →", "on a reading: the next one; with Ctrl ↑ ↓ the row above or below"],
   ["Tab", "to a scope: its grips; arrows along the scale nudge one, across it or with Ctrl take the next"],
@@ -13,7 +15,20 @@ const IN_CELLS = [
   ["wheel", "on a scope: zoom its levels"],
 ];
 
-const SCREENS = ["Intake", "Wall", "Line-up", "Desk"] as const;
+const rowsOf = (keys: { shown: string; does: string }[]): Row[] => keys.map((key) => [key.shown, key.does]);
+
+/** The keys of each screen, by what they are for. */
+const SCREENS: Record<string, [string, Row[]][]> = {
+  Intake: [["", rowsOf(Object.values(INTAKE_KEYS))]],
+  Wall: [["", rowsOf(Object.values(WALL_KEYS))]],
+  Desk: [
+    ...DESK_TASKS.map(([task, names]): [string, Row[]] => [task, rowsOf(names.map((name) => KEYS[name]))]),
+    ["On readings, numbers and scopes", IN_CELLS],
+  ],
+  "Line-up": [["", rowsOf(Object.values(LINE_UP_KEYS))]],
+  Handover: [],
+  Settings: [["", rowsOf(Object.values(SETTINGS_KEYS))]],
+};
 
 /** The keys of the screen that is open. */
 export function KeysHelp({
@@ -26,9 +41,7 @@ export function KeysHelp({
   onWalk: () => void;
 }) {
   const { pathname } = useLocation();
-  const screen = SCREENS.find((one) => pathname.startsWith(`/${one.toLowerCase()}`)) ?? "Desk";
-  const keys = { Intake: INTAKE_KEYS, Wall: WALL_KEYS, "Line-up": LINE_UP_KEYS, Desk: KEYS }[screen];
-  const rows = [...Object.values(keys).map((k) => [k.shown, k.does]), ...(screen === "Desk" ? IN_CELLS : [])];
+  const screen = Object.keys(SCREENS).find((one) => pathname.startsWith(`/${one.toLowerCase()}`)) ?? "Wall";
   return (
     <Modal show={show} onHide={onHide} centered aria-labelledby="keys-title">
       <Modal.Header closeButton>
@@ -36,13 +49,28 @@ export function KeysHelp({
       </Modal.Header>
       <Modal.Body>
         <table className="keys">
+          {SCREENS[screen].map(([task, rows]) => (
+            <tbody key={task}>
+              {task && (
+                <tr>
+                  <th colSpan={2} className="task">
+                    {task}
+                  </th>
+                </tr>
+              )}
+              {rows.map(([key, does]) => (
+                <tr key={`${key}${does}`}>
+                  <th className="mono">{key}</th>
+                  <td>{does}</td>
+                </tr>
+              ))}
+            </tbody>
+          ))}
           <tbody>
-            {[...rows, ["?", "this list"]].map(([key, does]) => (
-              <tr key={`${key}${does}`}>
-                <th className="mono">{key}</th>
-                <td>{does}</td>
-              </tr>
-            ))}
+            <tr>
+              <th className="mono">?</th>
+              <td>this list</td>
+            </tr>
           </tbody>
         </table>
         <button type="button" className="plain link" onClick={onWalk}>

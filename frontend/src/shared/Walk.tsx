@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Button, Modal } from "react-bootstrap";
 import { useNavigate } from "react-router-dom";
 
@@ -51,6 +51,8 @@ export function Walk({ onEnd }: { onEnd: () => void }) {
     navigate(CARDS[place].to);
     setAt(place);
   };
+  // The first card speaks of its own screen, whichever was open.
+  useEffect(() => void navigate(CARDS[0].to), [navigate]);
   const { title, text } = CARDS[at];
   return (
     <Modal

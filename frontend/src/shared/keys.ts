@@ -1,4 +1,4 @@
-/** Every key, screen by screen, in the order of work. The handlers read their keys from here too. */
+/** Every key, screen by screen, in the order of work: chords as of ./pressing. The handlers read their keys from here too. */
 
 export const KEYS = {
   toggle: { key: "space", shown: "Space", does: "play or stop" },
@@ -27,12 +27,12 @@ export const KEYS = {
   before: { key: "x", shown: "X", does: "before all that is done at the level in hand, and after" },
   beforeStep: { key: "shift+x", shown: "Shift X", does: "before the step in hand, and after" },
   wide: { key: "p", shown: "P", does: "the picture over the whole surface, and back" },
-  zoomIn: { key: "equal,plus,shift+equal", shown: "+", does: "nearer; the wheel does it at the cursor" },
-  zoomOut: { key: "minus", shown: "−", does: "farther" },
+  zoomIn: { key: "+", shown: "+", does: "nearer; the wheel does it at the cursor" },
+  zoomOut: { key: "-", shown: "−", does: "farther" },
   all: { key: "0", shown: "0", does: "all of the picture" },
-  oneToOne: { key: "shift+0", shown: "Shift 0", does: "one pixel of the clip on one of the screen" },
+  oneToOne: { key: "shift+0 alt+0", shown: "Shift 0", does: "one pixel of the clip on one of the screen" },
   pan: {
-    key: "alt+left,alt+right,alt+up,alt+down",
+    key: "alt+left alt+right alt+up alt+down",
     shown: "Alt ← → ↑ ↓",
     does: "move the picture; Alt and drag does it too",
   },
@@ -55,16 +55,16 @@ export const KEYS = {
     does: "the same subject's box, set again on this frame; Ctrl and drag draws it",
   },
   moveBox: {
-    key: "shift+left,shift+right,shift+up,shift+down",
+    key: "shift+left shift+right shift+up shift+down",
     shown: "Shift ← → ↑ ↓",
     does: "move what is metered, a box or an outline",
   },
   sizeBox: {
-    key: "mod+left,mod+right,mod+up,mod+down",
+    key: "mod+left mod+right mod+up mod+down",
     shown: "Ctrl ← → ↑ ↓",
     does: "make it narrower, wider, taller, flatter",
   },
-  seam: { key: "comma,period", shown: ", .", does: "move the seam to the left, to the right" },
+  seam: { key: ", .", shown: ", .", does: "move the seam to the left, to the right" },
   matte: { key: "z", shown: "Z", does: "what the pick or area in hand selects, from black to white" },
   side: { key: "shift+z", shown: "Shift Z", does: "work inside, or outside, of what is selected" },
   leaveOut: {
@@ -80,7 +80,7 @@ export const KEYS = {
   mark: { key: "c", shown: "C", does: "mark clipping, then legality, then exposure in false colour" },
   numbers: { key: "n", shown: "N", does: "show or hide the ten numbers" },
   level: { key: "t", shown: "T", does: "next level that edits go to: camera, shot, family, show" },
-  steps: { key: "1,2,3,4,5,6,7,8,9", shown: "1 … 9", does: "take a step of the level in hand, by its place" },
+  steps: { key: "1 2 3 4 5 6 7 8 9", shown: "1 … 9", does: "take a step of the level in hand, by its place" },
   addStep: {
     key: "shift+n",
     shown: "Shift N",
@@ -97,7 +97,7 @@ export const KEYS = {
     does: "with curves or hues in hand: a point, or a spoke, at the colour under the cursor; a click does it too",
   },
   five: {
-    key: "shift+5",
+    key: "shift+5 alt+5",
     shown: "Shift 5",
     does: "with curves in hand: points at blacks, lows, mids, highs and whites",
   },
@@ -113,10 +113,10 @@ export const KEYS = {
     shown: "Shift Backspace",
     does: "take all keyframes of the step in hand away",
   },
-  previousKeyframe: { key: "bracketleft", shown: "[", does: "to the keyframe before" },
-  nextKeyframe: { key: "bracketright", shown: "]", does: "to the next keyframe" },
+  previousKeyframe: { key: "[", shown: "[", does: "to the keyframe before" },
+  nextKeyframe: { key: "]", shown: "]", does: "to the next keyframe" },
   nudgeKeyframe: {
-    key: "alt+shift+left,alt+shift+right",
+    key: "alt+shift+left alt+shift+right",
     shown: "Alt Shift ← →",
     does: "move the keyframe here by a frame; in the lane, drag its flag",
   },
@@ -146,11 +146,15 @@ export const KEYS = {
   nextShot: { key: "pagedown", shown: "Page down", does: "next shot of the family" },
   previousShot: { key: "pageup", shown: "Page up", does: "previous shot of the family" },
   undo: { key: "mod+z", shown: "Ctrl Z", does: "undo" },
-  redo: { key: "mod+shift+z", shown: "Ctrl Shift Z", does: "redo" },
+  redo: { key: "mod+shift+z mod+y", shown: "Ctrl Shift Z", does: "redo" },
 } as const;
 
 export const INTAKE_KEYS = {
-  walk: { key: "up, down", shown: "↑ ↓", does: "go from clip to clip; with Shift choose on the way" },
+  walk: {
+    key: "up down shift+up shift+down",
+    shown: "↑ ↓",
+    does: "go from clip to clip; with Shift choose on the way",
+  },
   choose: { key: "space", shown: "Space", does: "choose the clip, or leave it" },
   all: { key: "shift+a", shown: "Shift A", does: "choose all that is shown" },
   none: { key: "escape", shown: "Esc", does: "choose none" },
@@ -168,11 +172,15 @@ export const INTAKE_KEYS = {
   off: { key: "delete", shown: "Del", does: "take them off the day, or put them back" },
   search: { key: "/", shown: "/", does: "search names, files, cameras, what is said" },
   undo: { key: "mod+z", shown: "Ctrl Z", does: "take back the last thing done" },
-  redo: { key: "mod+shift+z", shown: "Ctrl Shift Z", does: "do it again" },
+  redo: { key: "mod+shift+z mod+y", shown: "Ctrl Shift Z", does: "do it again" },
 } as const;
 
 export const WALL_KEYS = {
-  walk: { key: "arrows", shown: "← → ↑ ↓", does: "go from shot to shot; with Shift choose on the way" },
+  walk: {
+    key: "left right up down shift+left shift+right shift+up shift+down",
+    shown: "← → ↑ ↓",
+    does: "go from shot to shot; with Shift choose on the way",
+  },
   choose: { key: "space", shown: "Space", does: "choose the shot, or leave it" },
   open: { key: "enter", shown: "Enter", does: "open the shot on the Desk" },
   family: { key: "a", shown: "A", does: "choose its whole family" },
@@ -202,16 +210,72 @@ export const WALL_KEYS = {
   propose: { key: "p", shown: "P", does: "propose families by scene, place and measured light" },
   search: { key: "/", shown: "/", does: "search names, rolls, families, cameras, notes" },
   undo: { key: "mod+z", shown: "Ctrl Z", does: "take back the last thing done, as one" },
-  redo: { key: "mod+shift+z", shown: "Ctrl Shift Z", does: "do it again" },
+  redo: { key: "mod+shift+z mod+y", shown: "Ctrl Shift Z", does: "do it again" },
 } as const;
 
 export const LINE_UP_KEYS = {
-  walk: { key: "left, right", shown: "← →", does: "the cut before, the cut after" },
+  walk: { key: "left right", shown: "← →", does: "the cut before, the cut after" },
   earlier: { key: "shift+left", shown: "Shift ←", does: "move the shot behind the cut one place earlier" },
   later: { key: "shift+right", shown: "Shift →", does: "move it one place later" },
   play: { key: "space", shown: "Space", does: "play across the cut" },
   worst: { key: "w", shown: "W", does: "the next worst cut" },
   open: { key: "enter", shown: "Enter", does: "open the shot behind the cut on the Desk" },
   undo: { key: "mod+z", shown: "Ctrl Z", does: "take back the last thing done" },
-  redo: { key: "mod+shift+z", shown: "Ctrl Shift Z", does: "do it again" },
+  redo: { key: "mod+shift+z mod+y", shown: "Ctrl Shift Z", does: "do it again" },
 } as const;
+
+export const SETTINGS_KEYS = { undo: LINE_UP_KEYS.undo, redo: LINE_UP_KEYS.redo } as const;
+
+/** The Desk's keys by what they are for, each under one heading. */
+export const DESK_TASKS: [string, (keyof typeof KEYS)[]][] = [
+  [
+    "Play",
+    ["toggle", "backward", "pause", "forward", "first", "last", "wholeRange", "loop", "stepBack", "stepOn"],
+  ],
+  ["Go from shot to shot", ["nextShot", "previousShot", "list"]],
+  [
+    "Balance and match",
+    ["balance", "balanceBy", "match", "matchBy", "extended", "tie", "keep", "keepFrame", "looks"],
+  ],
+  [
+    "See the picture",
+    [
+      "view",
+      "seam",
+      "before",
+      "beforeStep",
+      "wide",
+      "zoomIn",
+      "zoomOut",
+      "all",
+      "oneToOne",
+      "pan",
+      "darker",
+      "lighter",
+      "tone",
+      "mark",
+    ],
+  ],
+  ["Measure", ["box", "boxAgain", "moveBox", "sizeBox", "skin", "neutrals", "meter", "ghost", "unit"]],
+  ["Steps", ["level", "steps", "addStep", "numbers", "take", "five", "leaveOut", "matte", "side"]],
+  [
+    "Along time",
+    [
+      "keyframe",
+      "allSteps",
+      "removeKeyframe",
+      "removeKeyframes",
+      "previousKeyframe",
+      "nextKeyframe",
+      "nudgeKeyframe",
+      "copyKeyframe",
+      "pasteKeyframe",
+      "ease",
+      "allKeyframes",
+      "hold",
+      "steady",
+      "lane",
+    ],
+  ],
+  ["Take back", ["undo", "redo"]],
+];

@@ -1,6 +1,5 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Button, ButtonGroup } from "react-bootstrap";
-import { useHotkeys } from "react-hotkeys-hook";
 import { useNavigate } from "react-router-dom";
 import { useShallow } from "zustand/react/shallow";
 import type { Day, Family, Shot } from "../shared/api";
@@ -9,6 +8,7 @@ import { isOff } from "../shared/compare";
 import { useDay } from "../shared/day";
 import { WALL_KEYS as K } from "../shared/keys";
 import { thumbnail } from "../shared/pictures";
+import { useKey } from "../shared/pressing";
 import { useActions } from "./actions";
 import { Card } from "./Card";
 import { ConsistencyStrip } from "./ConsistencyStrip";
@@ -96,6 +96,20 @@ function DayWall({ day }: { day: Day }) {
     if (now.length > 0) work(now);
     else actions.say("Choose shots first: arrows and Space, or A for a family.");
   };
+  /** Shots of families without a reference cannot be matched: they are left out, and it is said. */
+  const forMatched = (work: (shots: Shot[]) => void) =>
+    forMeant((shots) => {
+      const have = new Set(day.families.filter((one) => one.reference).map((one) => one.id));
+      const able = shots.filter((shot) => shot.family_id !== null && have.has(shot.family_id));
+      const without = shots.length - able.length;
+      if (able.length > 0) work(able);
+      if (without > 0)
+        actions.say(
+          able.length === 0
+            ? "Nothing is matched: no reference yet. Take a shot in hand and press R; its family is matched to it."
+            : `${without === 1 ? "One shot is" : `${without} shots are`} left out: the family has no reference yet; R makes one.`,
+        );
+    });
   const toTheCard = () =>
     document.querySelector<HTMLElement>(`[data-shot="${useWall.getState().at}"]`)?.focus();
   const check = () =>
@@ -110,8 +124,8 @@ function DayWall({ day }: { day: Day }) {
     if (event.shiftKey) extend(to, order);
     else useWall.setState({ at: to, anchor: to });
   };
-  const free = { preventDefault: true, enabled: asking === null && shared === null } as const;
-  useHotkeys("left, right, up, down, shift+left, shift+right, shift+up, shift+down", move, free);
+  const free = { enabled: asking === null && shared === null };
+  useKey(K.walk.key, move, free);
   const chooseFamily = () => {
     const one = inHandNow();
     if (one) choose(shown.filter((shot) => shot.family_id === one.family_id).map((shot) => shot.id));
@@ -125,22 +139,22 @@ function DayWall({ day }: { day: Day }) {
     if (family?.reference) setShared(family);
     else actions.say("Its family has no reference yet; choose one first.");
   };
-  useHotkeys(K.shared.key, showShared, free);
-  useHotkeys(K.family.key, chooseFamily, free);
-  useHotkeys(K.all.key, () => choose(order), free);
-  useHotkeys(K.none.key, () => choose([]), free);
-  useHotkeys(K.balance.key, () => forMeant(actions.balance), free);
-  useHotkeys(K.match.key, () => forMeant(actions.match), free);
-  useHotkeys(K.matchExtended.key, () => forMeant(actions.matchExtended), free);
-  useHotkeys(K.reference.key, makeReference, free);
-  useHotkeys(K.copy.key, () => ask("copy"), free);
-  useHotkeys(K.move.key, () => ask("family"), free);
-  useHotkeys(K.check.key, check, free);
-  useHotkeys(K.note.key, () => ask("note"), free);
-  useHotkeys(K.propose.key, () => setAsking("proposed"), free);
-  useHotkeys(K.search.key, () => search.current?.focus(), { ...free, useKey: true });
-  useHotkeys(K.undo.key, actions.undo, free);
-  useHotkeys(K.redo.key, actions.redo, free);
+  useKey(K.shared.key, showShared, free);
+  useKey(K.family.key, chooseFamily, free);
+  useKey(K.all.key, () => choose(order), free);
+  useKey(K.none.key, () => choose([]), free);
+  useKey(K.balance.key, () => forMeant(actions.balance), free);
+  useKey(K.match.key, () => forMatched(actions.match), free);
+  useKey(K.matchExtended.key, () => forMatched(actions.matchExtended), free);
+  useKey(K.reference.key, makeReference, free);
+  useKey(K.copy.key, () => ask("copy"), free);
+  useKey(K.move.key, () => ask("family"), free);
+  useKey(K.check.key, check, free);
+  useKey(K.note.key, () => ask("note"), free);
+  useKey(K.propose.key, () => setAsking("proposed"), free);
+  useKey(K.search.key, () => search.current?.focus(), free);
+  useKey(K.undo.key, actions.undo, free);
+  useKey(K.redo.key, actions.redo, free);
 
   const off = useMemo(() => day.shots.filter(isOff).length, [day]);
   const letters = useMemo(() => new Map(day.cameras.map((one) => [one.id, one.letter])), [day]);
