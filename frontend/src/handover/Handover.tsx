@@ -289,23 +289,6 @@ export function Handover() {
                 </option>
               ))}
             </Form.Select>
-            {clips.some((clip) => STILLS.includes(clip)) && (
-              <>
-                <label htmlFor="first">. Stills are numbered from </label>
-                <Form.Control
-                  id="first"
-                  type="number"
-                  min={0}
-                  max={9_999_999}
-                  placeholder="timecode"
-                  title="the number of the first still; nothing for its timecode, in frames since midnight"
-                  value={first ?? ""}
-                  onChange={(event) =>
-                    setFirst(event.target.value === "" ? null : Number(event.target.value))
-                  }
-                />
-              </>
-            )}
             <Form.Check
               id="burnt"
               checked={burnt}
@@ -316,6 +299,21 @@ export function Handover() {
               {" "}
               With sound, timecode and reel of the clip. Each file is read again and compared with the Desk.
             </span>
+          </p>
+        )}
+        {clips.some((clip) => STILLS.includes(clip)) && (
+          <p className="numbered">
+            <label htmlFor="first">Stills are numbered from </label>
+            <Form.Control
+              id="first"
+              type="number"
+              min={0}
+              max={9_999_999}
+              placeholder="timecode"
+              title="the number of the first still; nothing for its timecode, in frames since midnight"
+              value={first ?? ""}
+              onChange={(event) => setFirst(event.target.value === "" ? null : Number(event.target.value))}
+            />
           </p>
         )}
         <Button

@@ -52,7 +52,8 @@ export function Walk({ onEnd }: { onEnd: () => void }) {
     setAt(place);
   };
   // The first card speaks of its own screen, whichever was open.
-  useEffect(() => void navigate(CARDS[0].to), [navigate]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once, when the walk begins
+  useEffect(() => void navigate(CARDS[0].to), []);
   const { title, text } = CARDS[at];
   return (
     <Modal
