@@ -7,11 +7,14 @@ import { Intake } from "./intake/Intake";
 import { LineUp } from "./lineup/LineUp";
 import { Settings } from "./settings/Settings";
 import { useDay } from "./shared/day";
+import { Finder } from "./shared/Finder";
 import { KeysHelp } from "./shared/KeysHelp";
+import { GENERAL_KEYS } from "./shared/keys";
 import { useNewsOfTheDay } from "./shared/news";
 import { useKey } from "./shared/pressing";
 import { Status } from "./shared/Status";
 import { isFirstTime, Walk } from "./shared/Walk";
+import { useWall } from "./wall/selection";
 import { Wall } from "./wall/Wall";
 
 const SCREENS = ["Intake", "Wall", "Desk", "Line-up", "Handover", "Settings"];
@@ -41,7 +44,10 @@ export function App() {
   const { pathname } = useLocation();
   const screen = SCREENS.find((one) => pathname.startsWith(`/${one.toLowerCase()}`)) ?? "Dovrel";
   useNewsOfTheDay();
-  useKey("?", () => setHelp((open) => !open), { overDialogs: help });
+  const navigate = useNavigate();
+  const [finding, setFinding] = useState(false);
+  useKey(GENERAL_KEYS.help.key, () => setHelp((open) => !open), { overDialogs: help });
+  useKey(GENERAL_KEYS.find.key, () => setFinding(true));
   return (
     <div className="app">
       <Navbar as="header" role="banner" className="top">
@@ -80,6 +86,23 @@ export function App() {
           setWalking(true);
         }}
       />
+      {finding && (
+        <Finder
+          screen={screen}
+          screens={SCREENS}
+          day={day.data}
+          toFamily={(id) => {
+            const first = day.data?.shots.find((shot) => shot.family_id === id);
+            useWall.setState({ at: first?.id ?? null, anchor: null });
+            navigate("/wall");
+          }}
+          help={[
+            { text: GENERAL_KEYS.help.does, shown: GENERAL_KEYS.help.shown, run: () => setHelp(true) },
+            { text: "a short walk through the day", shown: "", run: () => setWalking(true) },
+          ]}
+          onHide={() => setFinding(false)}
+        />
+      )}
       {walking && (day.data?.shots.length ?? 0) > 0 && <Walk onEnd={() => setWalking(false)} />}
     </div>
   );

@@ -1,6 +1,6 @@
 import { Modal } from "react-bootstrap";
 import { useLocation } from "react-router-dom";
-import { DESK_TASKS, INTAKE_KEYS, KEYS, LINE_UP_KEYS, SETTINGS_KEYS, WALL_KEYS } from "./keys";
+import { DESK_TASKS, GENERAL_KEYS, INTAKE_KEYS, KEYS, LINE_UP_KEYS, SETTINGS_KEYS, WALL_KEYS } from "./keys";
 
 type Row = [string, string];
 
@@ -30,6 +30,8 @@ const SCREENS: Record<string, [string, Row[]][]> = {
   Settings: [["", rowsOf(Object.values(SETTINGS_KEYS))]],
 };
 
+const EVERYWHERE: [string, Row[]] = ["On every screen", rowsOf(Object.values(GENERAL_KEYS))];
+
 /** The keys of the screen that is open. */
 export function KeysHelp({
   show,
@@ -49,7 +51,7 @@ export function KeysHelp({
       </Modal.Header>
       <Modal.Body>
         <table className="keys">
-          {SCREENS[screen].map(([task, rows]) => (
+          {[...SCREENS[screen], EVERYWHERE].map(([task, rows]) => (
             <tbody key={task}>
               {task && (
                 <tr>
@@ -66,12 +68,6 @@ export function KeysHelp({
               ))}
             </tbody>
           ))}
-          <tbody>
-            <tr>
-              <th className="mono">?</th>
-              <td>this list</td>
-            </tr>
-          </tbody>
         </table>
         <button type="button" className="plain link" onClick={onWalk}>
           a short walk through the day

@@ -224,6 +224,16 @@ export const LINE_UP_KEYS = {
   redo: { key: "mod+shift+z mod+y", shown: "Ctrl Shift Z", does: "do it again" },
 } as const;
 
+/** Those of every screen. */
+export const GENERAL_KEYS = {
+  find: {
+    key: "shift+space",
+    shown: "Shift Space",
+    does: "find anything that can be done here, or gone to, by its name",
+  },
+  help: { key: "?", shown: "?", does: "the list of keys" },
+} as const;
+
 export const SETTINGS_KEYS = { undo: LINE_UP_KEYS.undo, redo: LINE_UP_KEYS.redo } as const;
 
 /** The Desk's keys by what they are for, each under one heading. */

@@ -76,22 +76,31 @@ function belongsElsewhere(event: KeyboardEvent, overDialogs: boolean): boolean {
   if (!target) return false;
   if (target.closest(TEXT) || (target instanceof HTMLElement && target.isContentEditable)) return true;
   const name = NAMED[event.key] ?? event.key.toLowerCase();
-  const bare = !event.ctrlKey && !event.metaKey && !event.altKey;
+  const bare = !event.ctrlKey && !event.metaKey && !event.altKey && !event.shiftKey;
   if (bare && (name === "space" || name === "enter")) return target.closest(CONTROL) !== null;
   return bare && MOVES.includes(name) && target.closest(CHOICE) !== null;
 }
 
 interface Bound {
+  text: string;
   chords: Chord[];
   act: Act;
   enabled: boolean;
   overDialogs: boolean;
+  held: boolean;
 }
 
 const bound = new Set<Bound>();
 
+/** What a key's text does now; null where nothing on the screen is bound to it, or it is held. */
+export function actOf(text: string): (() => void) | null {
+  const found = [...bound].filter((one) => one.text === text && one.enabled && !one.held).at(-1);
+  if (!found) return null;
+  return () => void found.act(new KeyboardEvent("keydown", { key: chordsOf(text)[0].key }));
+}
+
 document.addEventListener("keydown", (event) => {
-  for (const one of [...bound]) {
+  for (const one of [...bound].reverse()) {
     if (!one.enabled || !one.chords.some((chord) => isOf(event, chord))) continue;
     if (belongsElsewhere(event, one.overDialogs)) return;
     if (one.act(event) === false) continue;
@@ -104,15 +113,21 @@ export interface Options {
   enabled?: boolean;
   /** Whether it acts over an open dialog, too. */
   overDialogs?: boolean;
+  /** Whether it does something while it is held, and is of no use without a key. */
+  held?: boolean;
 }
 
 /** Bind a key's chords to what they do while this is on the screen; what was bound last comes first. */
-export function useKey(text: string, act: Act, { enabled = true, overDialogs = false }: Options = {}) {
-  const own = useRef<Bound>({ chords: [], act, enabled, overDialogs });
-  Object.assign(own.current, { act, enabled, overDialogs });
+export function useKey(
+  text: string,
+  act: Act,
+  { enabled = true, overDialogs = false, held = false }: Options = {},
+) {
+  const own = useRef<Bound>({ text, chords: [], act, enabled, overDialogs, held });
+  Object.assign(own.current, { act, enabled, overDialogs, held });
   useEffect(() => {
     const mine = own.current;
-    mine.chords = chordsOf(text);
+    Object.assign(mine, { text, chords: chordsOf(text) });
     bound.add(mine);
     return () => void bound.delete(mine);
   }, [text]);
@@ -130,7 +145,7 @@ export function useHeldKey(text: string, down: Act, up: () => void, options: Opt
       held.current = event.code;
       down(event);
     },
-    options,
+    { ...options, held: true },
   );
   useEffect(() => {
     const end = () => {
