@@ -1,6 +1,6 @@
 // @vitest-environment happy-dom
 /** Actions found by name: by our words and the trade's, those that can be done now alone. */
-import { act, createElement, Fragment } from "react";
+import { act, createElement, type ReactNode } from "react";
 import { createRoot } from "react-dom/client";
 import { expect, it, vi } from "vitest";
 import { actionsOf, bestOf } from "../src/shared/finding";
@@ -23,18 +23,16 @@ function Held({ text }: { text: string }) {
 }
 
 /** A desk on which everything can be done but to match. */
-const BOUND = createElement(
-  Fragment,
-  null,
-  createElement(Held, { text: KEYS.darker.key }),
-  ...Object.entries(KEYS).flatMap(([name, { key: text }]) =>
-    name === "darker" ? [] : [createElement(Pressed, { key: name, name, text })],
-  ),
-);
+function desk() {
+  const all = [createElement(Held, { key: "darker", text: KEYS.darker.key })] as ReactNode[];
+  for (const [name, { key: text }] of Object.entries(KEYS))
+    if (name !== "darker") all.push(createElement(Pressed, { key: name, name, text }));
+  return all;
+}
 
 it("finds what can be done by our words and the trade's, and does it", () => {
   const root = createRoot(document.createElement("div"));
-  act(() => root.render(BOUND));
+  act(() => root.render(desk()));
   const all = actionsOf("Desk");
   const named = (words: string) => bestOf(all, words).map(({ text }) => text);
   expect(named("balance")[0]).toBe(KEYS.balance.does);

@@ -1,6 +1,6 @@
 /**
  * Keys, by the character that is printed on them: M is M on every layout, and a comma is none. Letters of other scripts, and
- * digits that need Shift, are taken by their place.
+ * the digits of the upper row, which need Shift on some layouts, are taken by their place.
  *
  * A key belongs to text that is being typed, Space and Enter to a control that has the focus, arrows to a list of choices; behind
  * a dialog nothing acts. Everything else acts whatever has the focus.
@@ -44,6 +44,8 @@ function letterOf({ key, code }: KeyboardEvent): string {
   return code.startsWith("Key") && !isPrinted(key) ? code.slice(3).toLowerCase() : "";
 }
 
+const isUpperRow = ({ code }: KeyboardEvent) => code.startsWith("Digit");
+
 /** Whether a press is of a chord. */
 export function isOf(event: KeyboardEvent, { key, mod, alt, shift }: Chord): boolean {
   const sign = key.length === 1 && !/[a-z0-9]/.test(key);
@@ -52,10 +54,11 @@ export function isOf(event: KeyboardEvent, { key, mod, alt, shift }: Chord): boo
   const ctrl = event.ctrlKey || event.metaKey;
   if (!third && (ctrl !== mod || event.altKey !== alt)) return false;
   if (sign) return event.key === key;
-  if (/^[0-9]$/.test(key)) {
-    if (event.key === key) return !shift;
-    return event.code === `Digit${key}` && event.shiftKey === shift && !/^[0-9]$/.test(event.key);
-  }
+  // Digits of the upper row are one of a row of places: with Shift on some layouts, and without it on others.
+  if (/^[0-9]$/.test(key))
+    return (
+      event.shiftKey === shift && (event.code === `Digit${key}` || (event.key === key && !isUpperRow(event)))
+    );
   if (event.shiftKey !== shift) return false;
   return key.length === 1 ? letterOf(event) === key : (NAMED[event.key] ?? event.key.toLowerCase()) === key;
 }
