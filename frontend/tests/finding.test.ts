@@ -16,7 +16,7 @@ function Pressed({ name, text }: { name: string; text: string }) {
   return null;
 }
 
-function Held({ text }: { text: string }) {
+function Held({ text }: { name: string; text: string }) {
   const nothing = () => undefined;
   useHeldKey(text, nothing, nothing);
   return null;
@@ -24,9 +24,9 @@ function Held({ text }: { text: string }) {
 
 /** A desk on which everything can be done but to match. */
 function desk() {
-  const all = [createElement(Held, { key: "darker", text: KEYS.darker.key })] as ReactNode[];
+  const all: ReactNode[] = [];
   for (const [name, { key: text }] of Object.entries(KEYS))
-    if (name !== "darker") all.push(createElement(Pressed, { key: name, name, text }));
+    all.push(createElement(name === "darker" ? Held : Pressed, { key: name, name, text }));
   return all;
 }
 

@@ -58,8 +58,8 @@ function takeNth(place: number) {
   if (step && step.values.kind !== "extended") takeInHand({ ...focus, step: step.id });
 }
 
-/** The digit of a key, where Shift would print it too. */
-const digitOf = ({ key, code }: KeyboardEvent) => Number(/^[0-9]$/.test(key) ? key : code.slice(-1));
+/** The digit of a key, whatever it prints. */
+const digitOf = ({ key, code }: KeyboardEvent) => Number(/[0-9]$/.test(code) ? code.slice(-1) : key);
 
 const step = (by: number) => () => {
   playback.pause();
