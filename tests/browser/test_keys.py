@@ -1,0 +1,136 @@
+"""Keys and the picture's place, as a hand that works a night relies on them."""
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.helpers.pages import add, settled, steps
+
+pytestmark = pytest.mark.shots("12A-1", "12A-2", "12B-1")
+
+
+def pressed(page: Page, key: str, code: str, **more: bool) -> None:
+    """A key of a keyboard of another country, on what has the focus."""
+    page.evaluate(
+        "([key, code, more]) => document.activeElement.dispatchEvent("
+        "new KeyboardEvent('keydown', { key, code, bubbles: true, cancelable: true, ...more }))",
+        [key, code, more],
+    )
+
+
+def test_keys_act_whatever_has_the_focus_and_as_they_are_printed(desk, shot_named):
+    page = desk("12A-1")
+    keys_act_after_a_number_was_dragged(page)
+    space_belongs_to_what_has_the_focus(page)
+    nothing_acts_behind_the_list_of_keys(page)
+    keys_of_other_countries_are_those_printed(page, shot_named)
+    an_action_is_found_by_its_name(page)
+
+
+def exposure(page: Page):
+    return page.get_by_role("spinbutton", name="Exposure")
+
+
+def view(page: Page):
+    return page.get_by_role("group", name="View").locator(".active")
+
+
+def keys_act_after_a_number_was_dragged(page: Page) -> None:
+    box = exposure(page).bounding_box()
+    page.mouse.move(box["x"] + 20, box["y"] + 8)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 70, box["y"] + 8, steps=6)
+    page.mouse.up()
+    settled(page)
+    expect(exposure(page)).not_to_have_text("±0.00")
+    page.keyboard.press("Control+z")
+    expect(exposure(page)).to_have_text("±0.00")
+    expect(page.get_by_text("Taken back; Ctrl Shift Z does it again.")).to_be_visible()
+    settled(page)
+
+
+def space_belongs_to_what_has_the_focus(page: Page) -> None:
+    add(page, "ten numbers")
+    switch = page.get_by_role("switch", name="numbers in force")
+    switch.focus()
+    page.keyboard.press("Space")
+    expect(switch).to_have_attribute("aria-checked", "false")
+    settled(page)
+    page.locator("body").press("Control+z")
+    expect(switch).to_have_attribute("aria-checked", "true")
+    settled(page)
+
+
+def nothing_acts_behind_the_list_of_keys(page: Page) -> None:
+    page.keyboard.press("?")
+    keys = page.get_by_role("dialog")
+    expect(keys.get_by_text("Balance and match")).to_be_visible()
+    for key in ("v", "r", "b"):
+        page.keyboard.press(key)
+    page.keyboard.press("Escape")
+    expect(keys).to_have_count(0)
+    expect(view(page)).to_have_text("shot")
+    expect(page.get_by_test_id("status")).to_have_text("all saved")
+
+
+def keys_of_other_countries_are_those_printed(page: Page, shot_named) -> None:
+    version = shot_named("12A-1")["version_id"]
+    # A comma where M is on a US keyboard, and V where it is.
+    pressed(page, ",", "KeyM")
+    pressed(page, "v", "KeyV")
+    expect(view(page)).to_have_text("reference")
+    assert shot_named("12A-1")["version_id"] == version
+    # Z where Y is: undo takes the step away, and does not bring anything back.
+    pressed(page, "z", "KeyY", ctrlKey=True)
+    expect(page.get_by_role("switch", name="numbers in force")).to_have_count(0)
+    settled(page)
+    assert len(steps(shot_named("12A-1"))) == 1
+    for name in ("pair", "seam", "shot"):
+        page.keyboard.press("v")
+        expect(view(page)).to_have_text(name)
+
+
+def an_action_is_found_by_its_name(page: Page) -> None:
+    page.keyboard.press("Shift+Space")
+    field = page.get_by_role("combobox", name="what to do, or where to go")
+    field.fill("black and white")
+    expect(page.get_by_role("option").first).to_contain_text("tone only")
+    page.keyboard.press("Enter")
+    expect(page.locator(".picture.tone")).to_have_count(1)
+    page.keyboard.press("a")
+    page.keyboard.press("Shift+Space")
+    field.fill("12B-1")
+    page.keyboard.press("Enter")
+    expect(page.locator(".shot-head")).to_contain_text("12B-1")
+    settled(page)
+
+
+def test_the_picture_has_one_place_and_size(desk):
+    page = desk("12A-1")
+
+    def place() -> dict:
+        return page.locator(".picture .frame").bounding_box()
+
+    found = place()
+    assert found["width"] >= 640
+    for name in ("12A-2", "12B-1"):
+        page.keyboard.press("PageDown")
+        expect(page.locator(".shot-head")).to_contain_text(name)
+        settled(page)
+        assert place() == found
+    for kind in ("ten numbers", "curves", "hues", "density"):
+        add(page, kind)
+        assert place() == found
+    page.keyboard.press("b")
+    settled(page)
+    assert place() == found
+    links = page.get_by_role("navigation", name="Screens").bounding_box()
+    page.keyboard.press("Control+z")
+    settled(page)
+    assert (place(), page.get_by_role("navigation", name="Screens").bounding_box()) == (found, links)
+
+
+def test_what_cannot_be_matched_is_said_before_it_begins(wall):
+    wall.keyboard.press("Shift+A")
+    wall.keyboard.press("m")
+    expect(wall.get_by_role("status").filter(has_text="no reference yet")).to_be_visible()
+    expect(wall.get_by_test_id("batch")).to_have_count(0)
