@@ -24,6 +24,7 @@ HUES = HueTurns((Spoke(10, 40, 12, 0.7, -0.5), Spoke(210, 50, -6, 1.3)))
 @pytest.fixture(scope="module")
 def reader():
     """The program that comes with the library and turns an AMF into one of its own files, told of ACES 2 and its identifiers."""
+    assert ocio.__file__
     file = Path(ocio.__file__).parent / "bin/pyocioamf/pyocioamf.py"
     spec = importlib.util.spec_from_file_location("pyocioamf", file)
     assert spec and spec.loader

@@ -80,11 +80,15 @@ def _note_mixed(told: dict, items: list, place: int) -> None:
     """The transitions on both sides of a clip."""
     before, after = items[place - 1] if place else None, items[place + 1] if place + 1 < len(items) else None
     if isinstance(before, otio.schema.Transition):
-        told["in"] = round(before.out_offset.value)
+        told["in"] = _frames(before.out_offset)
         told["notes"] += _odd_transition(before, "it comes in")
     if isinstance(after, otio.schema.Transition):
-        told["out"] = round(after.in_offset.value)
+        told["out"] = _frames(after.in_offset)
         told["notes"] += _odd_transition(after, "it goes out")
+
+
+def _frames(time: otio.opentime.RationalTime | None) -> int:
+    return 0 if time is None else round(time.value)
 
 
 def _odd_transition(transition: otio.schema.Transition, said: str) -> list[str]:
