@@ -79,10 +79,10 @@ def _number(part: otio.core.Composition, found: _Numbered, on: bool = True) -> N
 def _note_mixed(told: dict, items: list, place: int) -> None:
     """The transitions on both sides of a clip."""
     before, after = items[place - 1] if place else None, items[place + 1] if place + 1 < len(items) else None
-    if isinstance(before, otio.schema.Transition):
+    if before is not None and isinstance(before, otio.schema.Transition):
         told["in"] = _frames(before.out_offset)
         told["notes"] += _odd_transition(before, "it comes in")
-    if isinstance(after, otio.schema.Transition):
+    if after is not None and isinstance(after, otio.schema.Transition):
         told["out"] = _frames(after.in_offset)
         told["notes"] += _odd_transition(after, "it goes out")
 
