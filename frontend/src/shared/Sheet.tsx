@@ -23,7 +23,14 @@ export function Sheet({
     onHide();
   };
   return (
-    <Modal show onHide={onHide} centered size={wide ? "lg" : undefined} aria-labelledby="sheet-title">
+    <Modal
+      show
+      onHide={onHide}
+      animation={false}
+      centered
+      size={wide ? "lg" : undefined}
+      aria-labelledby="sheet-title"
+    >
       <Form onSubmit={submit}>
         <Modal.Header closeButton>
           <Modal.Title id="sheet-title">{title}</Modal.Title>
