@@ -187,6 +187,13 @@ def test_stacks_and_tracks_within_tracks_are_read():
     ]
 
 
+def test_sound_within_a_nest_covers_no_picture():
+    heard = otio.schema.Track(kind="Audio", children=[otio.schema.Clip("heard", source_range=span(0, 24))])
+    timeline = otio.schema.Timeline("day")
+    timeline.tracks.append(track(nested(track(otio.schema.Clip("seen", source_range=span(5, 24))), heard)))
+    assert [(e.name, e.first, e.frames) for e in edit_list.read(timeline.to_json_string(), "otio")] == [("seen", 5, 24)]
+
+
 def test_no_clip_of_a_timeline_is_gone_without_a_line():
     warped = otio.schema.Clip("warped", source_range=span(0, 24))
     warped.effects.append(otio.schema.Effect(effect_name="Ripple"))

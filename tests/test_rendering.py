@@ -295,7 +295,7 @@ def test_a_file_that_is_not_what_it_should_be_is_told_and_kept(source, tmp_path)
     assert path.is_file()
     target = Target(KINDS["h264"], source.info.rate, (WIDTH, 270), "rec709")
     other = replace(source.info, frames=FRAMES + 3, timecode="01:00:00:00")
-    assert list(rendering._differs(path, target, other, 0.0)) == [
+    assert list(rendering._differs(path, probe(path), target, other, 0.0)) == [
         f"it holds {FRAMES} frames, and the clip {FRAMES + 3}",
         f"it begins at {source.info.timecode}, and the clip at 01:00:00:00",
     ]

@@ -131,7 +131,12 @@ def test_the_picture_has_one_place_and_size(desk):
 
 
 def test_what_cannot_be_matched_is_said_before_it_begins(wall):
+    told = wall.get_by_role("status").filter(has_text="no reference yet")
     wall.keyboard.press("Shift+A")
     wall.keyboard.press("m")
-    expect(wall.get_by_role("status").filter(has_text="no reference yet")).to_be_visible()
+    expect(told).to_be_visible()
+    wall.keyboard.press("n")
+    wall.keyboard.press("Escape")
+    wall.get_by_role("button", name="Match", exact=True).click()
+    expect(told).to_be_visible()
     expect(wall.get_by_test_id("batch")).to_have_count(0)

@@ -318,7 +318,8 @@ def test_tracks_that_can_be_loaded_again_are_not_all_held(monkeypatch):
     assert len(track._kept) == 5
     monkeypatch.setattr(track, "_load", lambda digest: None)
     assert track.keep(Track(0, 0, many[0].places, 1.5)) is many[0]
-    assert list(track._kept.values()) == [many[4], many[0]]
+    newer = track.keep(Track(0, 0, [(0.5, 0.9, 0, 1)] * 100, 1.5))
+    assert list(track._kept.values()) == [many[0], newer]
 
 
 # Values

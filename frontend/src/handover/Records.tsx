@@ -4,13 +4,14 @@ import { type Item, isRendered, isThere, isUnderway, notBegun, stateOf, timeLeft
 
 const isBegun = (item: Item) => isRendered(item) && item.state !== "waiting" && item.state !== "cancelled";
 
+function saidOf({ state, said, part, difference }: Item): string {
+  if (state === "differs") return `differs: ${said}`;
+  if (state === "done") return [`${difference?.toFixed(2)} from the Desk`, said].filter(Boolean).join("; ");
+  return state === "failed" ? said : `${(100 * part).toFixed(0)} %`;
+}
+
 /** What became of a shot that is rendered, or how far it is. */
 function Rendered({ record, item }: { record: HandoverRecord; item: Item }) {
-  const said = isThere(item)
-    ? `${item.state === "differs" ? "differs: " : ""}${item.difference?.toFixed(2)} from the Desk${item.said ? `; ${item.said}` : ""}`
-    : item.state === "failed"
-      ? item.said
-      : `${(100 * item.part).toFixed(0)} %`;
   const isFile = !STILLS.includes(item.kind);
   return (
     <span className={`rendered ${item.state}`}>
@@ -21,7 +22,7 @@ function Rendered({ record, item }: { record: HandoverRecord; item: Item }) {
       ) : (
         <span className="mono">{item.name}</span>
       )}{" "}
-      <span className="second">{said}</span>
+      <span className="second">{saidOf(item)}</span>
     </span>
   );
 }

@@ -30,23 +30,26 @@ export function Finder({
     const plain = { shown: "", also: [] };
     const places = screens.map((one) => ({
       ...plain,
+      id: `screen ${one}`,
       text: one,
       about: "screen",
       run: () => navigate(`/${one.toLowerCase()}`),
     }));
     const shots = (day?.shots ?? []).map((shot) => ({
       ...plain,
+      id: `shot ${shot.id}`,
       text: shot.name,
       about: day?.families.find((one) => one.id === shot.family_id)?.name ?? "shot",
       run: () => navigate(`/desk/${shot.id}`),
     }));
     const families = (day?.families ?? []).map((family) => ({
       ...plain,
+      id: `family ${family.id}`,
       text: family.name,
       about: "family, on the Wall",
       run: () => toFamily(family.id),
     }));
-    const helping = help.map((one) => ({ ...plain, ...one, about: "help" }));
+    const helping = help.map((one) => ({ ...plain, ...one, id: `help ${one.text}`, about: "help" }));
     return [...actionsOf(screen), ...places, ...families, ...shots, ...helping];
   });
   const found = bestOf(all, words);
@@ -88,7 +91,7 @@ export function Finder({
             // biome-ignore lint/a11y/useKeyWithClickEvents: keys go to the field
             // biome-ignore lint/a11y/useFocusableInteractive: keys go to the field
             <div
-              key={`${one.about} ${one.text}`}
+              key={one.id}
               id={`${list}-${i}`}
               role="option"
               aria-selected={i === chosen}

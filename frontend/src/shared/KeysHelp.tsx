@@ -1,6 +1,6 @@
 import { Modal } from "react-bootstrap";
 import { useLocation } from "react-router-dom";
-import { DESK_TASKS, GENERAL_KEYS, INTAKE_KEYS, KEYS, LINE_UP_KEYS, SETTINGS_KEYS, WALL_KEYS } from "./keys";
+import { DESK_TASKS, GENERAL_KEYS, KEYS, type Key, SCREEN_KEYS } from "./keys";
 
 type Row = [string, string];
 
@@ -15,20 +15,19 @@ const IN_CELLS: Row[] = [
   ["wheel", "on a scope: zoom its levels"],
 ];
 
-const rowsOf = (keys: { shown: string; does: string }[]): Row[] => keys.map((key) => [key.shown, key.does]);
+const rowsOf = (keys: Key[]): Row[] => keys.map((key) => [key.shown, key.does]);
 
-/** The keys of each screen, by what they are for. */
-const SCREENS: Record<string, [string, Row[]][]> = {
-  Intake: [["", rowsOf(Object.values(INTAKE_KEYS))]],
-  Wall: [["", rowsOf(Object.values(WALL_KEYS))]],
-  Desk: [
-    ...DESK_TASKS.map(([task, names]): [string, Row[]] => [task, rowsOf(names.map((name) => KEYS[name]))]),
-    ["On readings, numbers and scopes", IN_CELLS],
-  ],
-  "Line-up": [["", rowsOf(Object.values(LINE_UP_KEYS))]],
-  Handover: [],
-  Settings: [["", rowsOf(Object.values(SETTINGS_KEYS))]],
-};
+/** A screen's keys, by what they are for where there are many. */
+const tasksOf = (screen: string): [string, Row[]][] =>
+  screen === "Desk"
+    ? [
+        ...DESK_TASKS.map(([task, names]): [string, Row[]] => [
+          task,
+          rowsOf(names.map((name) => KEYS[name])),
+        ]),
+        ["On readings, numbers and scopes", IN_CELLS],
+      ]
+    : [["", rowsOf(Object.values(SCREEN_KEYS[screen]))]];
 
 const EVERYWHERE: [string, Row[]] = ["On every screen", rowsOf(Object.values(GENERAL_KEYS))];
 
@@ -43,7 +42,8 @@ export function KeysHelp({
   onWalk: () => void;
 }) {
   const { pathname } = useLocation();
-  const screen = Object.keys(SCREENS).find((one) => pathname.startsWith(`/${one.toLowerCase()}`)) ?? "Wall";
+  const screen =
+    Object.keys(SCREEN_KEYS).find((one) => pathname.startsWith(`/${one.toLowerCase()}`)) ?? "Wall";
   return (
     <Modal show={show} onHide={onHide} centered aria-labelledby="keys-title">
       <Modal.Header closeButton>
@@ -51,7 +51,7 @@ export function KeysHelp({
       </Modal.Header>
       <Modal.Body>
         <table className="keys">
-          {[...SCREENS[screen], EVERYWHERE].map(([task, rows]) => (
+          {[...tasksOf(screen), EVERYWHERE].map(([task, rows]) => (
             <tbody key={task}>
               {task && (
                 <tr>

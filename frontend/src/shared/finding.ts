@@ -1,10 +1,12 @@
 /** What can be done or gone to from a screen, found by name. */
 import Fuse from "fuse.js";
-import { DESK_TASKS, INTAKE_KEYS, KEYS, LINE_UP_KEYS, SETTINGS_KEYS, WALL_KEYS } from "./keys";
+import { DESK_TASKS, SCREEN_KEYS } from "./keys";
 import { actOf } from "./pressing";
 import { SYNONYMS } from "./synonyms";
 
 export interface Found {
+  /** Its own among all. */
+  id: string;
   /** What stands in the list, and what it is. */
   text: string;
   about: string;
@@ -15,32 +17,17 @@ export interface Found {
   run: () => void;
 }
 
-interface Key {
-  key: string;
-  shown: string;
-  does: string;
-}
-
-const TABLES: Record<string, Record<string, Key>> = {
-  Intake: INTAKE_KEYS,
-  Wall: WALL_KEYS,
-  Desk: KEYS,
-  "Line-up": LINE_UP_KEYS,
-  Settings: SETTINGS_KEYS,
-};
-
-/** Keys that say by which of several is pressed what they mean: they go somewhere, and are no actions by name. */
-const isWay = ({ key }: Key) => /left|right|up\b|down\b|1 2| \./.test(key);
-
 const TASK_OF = new Map(DESK_TASKS.flatMap(([task, names]) => names.map((name) => [name as string, task])));
 
 /** The actions of a screen that can be done now. */
 export function actionsOf(screen: string): Found[] {
-  return Object.entries(TABLES[screen] ?? {}).flatMap(([name, one]) => {
-    const run = isWay(one) ? null : actOf(one.key);
+  return Object.entries(SCREEN_KEYS[screen] ?? {}).flatMap(([name, one]) => {
+    const run = one.which ? null : actOf(one.key);
     if (!run) return [];
     const about = screen === "Desk" ? (TASK_OF.get(name) ?? "") : screen;
-    return [{ text: one.does, about, shown: one.shown, also: SYNONYMS[name] ?? [], run }];
+    return [
+      { id: `action ${name}`, text: one.does, about, shown: one.shown, also: SYNONYMS[name] ?? [], run },
+    ];
   });
 }
 

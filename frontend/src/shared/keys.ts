@@ -1,4 +1,13 @@
-/** Every key, screen by screen, in the order of work: chords as of ./pressing. The handlers read their keys from here too. */
+/**
+ * Every key, screen by screen, in the order of work: chords as of ./pressing. The handlers read their keys from here too. Of
+ * several chords, `which` says that they mean different things: the press itself tells which.
+ */
+export interface Key {
+  key: string;
+  shown: string;
+  does: string;
+  which?: true;
+}
 
 export const KEYS = {
   toggle: { key: "space", shown: "Space", does: "play or stop" },
@@ -33,6 +42,7 @@ export const KEYS = {
   oneToOne: { key: "shift+0 alt+0", shown: "Shift 0", does: "one pixel of the clip on one of the screen" },
   pan: {
     key: "alt+left alt+right alt+up alt+down",
+    which: true,
     shown: "Alt ← → ↑ ↓",
     does: "move the picture; Alt and drag does it too",
   },
@@ -56,15 +66,17 @@ export const KEYS = {
   },
   moveBox: {
     key: "shift+left shift+right shift+up shift+down",
+    which: true,
     shown: "Shift ← → ↑ ↓",
     does: "move what is metered, a box or an outline",
   },
   sizeBox: {
     key: "mod+left mod+right mod+up mod+down",
+    which: true,
     shown: "Ctrl ← → ↑ ↓",
     does: "make it narrower, wider, taller, flatter",
   },
-  seam: { key: ", .", shown: ", .", does: "move the seam to the left, to the right" },
+  seam: { key: ", .", which: true, shown: ", .", does: "move the seam to the left, to the right" },
   matte: { key: "z", shown: "Z", does: "what the pick or area in hand selects, from black to white" },
   side: { key: "shift+z", shown: "Shift Z", does: "work inside, or outside, of what is selected" },
   leaveOut: {
@@ -80,7 +92,12 @@ export const KEYS = {
   mark: { key: "c", shown: "C", does: "mark clipping, then legality, then exposure in false colour" },
   numbers: { key: "n", shown: "N", does: "show or hide the ten numbers" },
   level: { key: "t", shown: "T", does: "next level that edits go to: camera, shot, family, show" },
-  steps: { key: "1 2 3 4 5 6 7 8 9", shown: "1 … 9", does: "take a step of the level in hand, by its place" },
+  steps: {
+    key: "1 2 3 4 5 6 7 8 9",
+    which: true,
+    shown: "1 … 9",
+    does: "take a step of the level in hand, by its place",
+  },
   addStep: {
     key: "shift+n",
     shown: "Shift N",
@@ -117,6 +134,7 @@ export const KEYS = {
   nextKeyframe: { key: "]", shown: "]", does: "to the next keyframe" },
   nudgeKeyframe: {
     key: "alt+shift+left alt+shift+right",
+    which: true,
     shown: "Alt Shift ← →",
     does: "move the keyframe here by a frame; in the lane, drag its flag",
   },
@@ -152,6 +170,7 @@ export const KEYS = {
 export const INTAKE_KEYS = {
   walk: {
     key: "up down shift+up shift+down",
+    which: true,
     shown: "↑ ↓",
     does: "go from clip to clip; with Shift choose on the way",
   },
@@ -178,6 +197,7 @@ export const INTAKE_KEYS = {
 export const WALL_KEYS = {
   walk: {
     key: "left right up down shift+left shift+right shift+up shift+down",
+    which: true,
     shown: "← → ↑ ↓",
     does: "go from shot to shot; with Shift choose on the way",
   },
@@ -214,7 +234,7 @@ export const WALL_KEYS = {
 } as const;
 
 export const LINE_UP_KEYS = {
-  walk: { key: "left right", shown: "← →", does: "the cut before, the cut after" },
+  walk: { key: "left right", which: true, shown: "← →", does: "the cut before, the cut after" },
   earlier: { key: "shift+left", shown: "Shift ←", does: "move the shot behind the cut one place earlier" },
   later: { key: "shift+right", shown: "Shift →", does: "move it one place later" },
   play: { key: "space", shown: "Space", does: "play across the cut" },
@@ -289,3 +309,13 @@ export const DESK_TASKS: [string, (keyof typeof KEYS)[]][] = [
   ],
   ["Take back", ["undo", "redo"]],
 ];
+
+/** The keys of each screen. */
+export const SCREEN_KEYS: Record<string, Record<string, Key>> = {
+  Intake: INTAKE_KEYS,
+  Wall: WALL_KEYS,
+  Desk: KEYS,
+  "Line-up": LINE_UP_KEYS,
+  Handover: {},
+  Settings: SETTINGS_KEYS,
+};

@@ -97,7 +97,7 @@ function DayWall({ day }: { day: Day }) {
     else actions.say("Choose shots first: arrows and Space, or A for a family.");
   };
   /** Shots of families without a reference cannot be matched: they are left out, and it is said. */
-  const forMatched = (work: (shots: Shot[]) => void) =>
+  const forMatched = (work: (shots: Shot[]) => void) => () =>
     forMeant((shots) => {
       const have = new Set(day.families.filter((one) => one.reference).map((one) => one.id));
       const able = shots.filter((shot) => shot.family_id !== null && have.has(shot.family_id));
@@ -144,8 +144,8 @@ function DayWall({ day }: { day: Day }) {
   useKey(K.all.key, () => choose(order), free);
   useKey(K.none.key, () => choose([]), free);
   useKey(K.balance.key, () => forMeant(actions.balance), free);
-  useKey(K.match.key, () => forMatched(actions.match), free);
-  useKey(K.matchExtended.key, () => forMatched(actions.matchExtended), free);
+  useKey(K.match.key, forMatched(actions.match), free);
+  useKey(K.matchExtended.key, forMatched(actions.matchExtended), free);
   useKey(K.reference.key, makeReference, free);
   useKey(K.copy.key, () => ask("copy"), free);
   useKey(K.move.key, () => ask("family"), free);
@@ -200,7 +200,7 @@ function DayWall({ day }: { day: Day }) {
           <Button variant="switch" onClick={() => forMeant(actions.balance)}>
             Balance
           </Button>
-          <Button variant="switch" onClick={() => forMeant(actions.match)}>
+          <Button variant="switch" onClick={forMatched(actions.match)}>
             Match
           </Button>
           <Button variant="switch" onClick={makeReference}>

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import re
 import xml.etree.ElementTree as ET
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -192,21 +193,21 @@ def folder_sums(files: Sequence[Listed]) -> dict[str, FolderSums]:
     """
     if any(file.sum.kind != _OF_FOLDERS for file in files):
         return {}
-    within: dict[str, list[Listed]] = {_ROOT: []}
+    contents: dict[str, list[str]] = defaultdict(list)
+    structures: dict[str, list[str]] = defaultdict(list)
+    folders = {_ROOT}
     for file in files:
         parent = PurePosixPath(file.path).parent
-        for folder in (parent, *parent.parents):
-            within.setdefault(str(folder), [])
-        within[str(parent)].append(file)
+        folders |= {str(folder) for folder in (parent, *parent.parents)}
+        contents[str(parent)].append(file.sum.value)
+        structures[str(parent)].append(_with_name(file.path, file.sum.value))
     found: dict[str, FolderSums] = {}
-    for folder in sorted(within, key=lambda one: (-len(PurePosixPath(one).parts), one)):
-        contents = [file.sum.value for file in within[folder]]
-        structures = [_with_name(file.path, file.sum.value) for file in within[folder]]
-        for inner, sums in found.items():
-            if str(PurePosixPath(inner).parent) == folder:
-                contents.append(sums.content)
-                structures.append(_with_name(inner, sums.structure))
-        found[folder] = FolderSums(_joined(contents), _joined(structures))
+    for folder in sorted(folders, key=lambda one: (-len(PurePosixPath(one).parts), one)):
+        sums = found[folder] = FolderSums(_joined(contents[folder]), _joined(structures[folder]))
+        if folder != _ROOT:
+            above = str(PurePosixPath(folder).parent)
+            contents[above].append(sums.content)
+            structures[above].append(_with_name(folder, sums.structure))
     return found
 
 

@@ -65,15 +65,16 @@ def write_edl(path: Path, title: str, cuts: Sequence[Cut]) -> None:
         raise ValueError(
             f"an EDL knows one rate, and the shots have {said} frames a second; choose those of one, or .otio"
         )
-    drops = {";" in cut.timecode for cut in cuts if cut.timecode}
-    if len(drops) > 1:
+    told = [cut.timecode for cut in cuts if cut.timecode]
+    drops = any(";" in timecode for timecode in told)
+    if drops and not all(";" in timecode for timecode in told):
         raise ValueError("an EDL counts drop-frame or not, and the shots do both; choose those of one kind, or .otio")
     # Timecode counts whole frames; of 29.97 drop-frame alone the library keeps count at the rate itself.
-    counted = [cut if True in drops else replace(cut, rate=Fraction(round(cut.rate))) for cut in cuts]
+    counted = [cut if drops else replace(cut, rate=Fraction(round(cut.rate))) for cut in cuts]
     rate = float(counted[0].rate) if counted else 24.0
     text = otio.adapters.write_to_string(_timeline(title, counted), "cmx_3600", rate=rate)
     head, _, rest = text.partition("\n")
-    text = f"{head}\nFCM: {'DROP' if True in drops else 'NON-DROP'} FRAME\n{rest}"
+    text = f"{head}\nFCM: {'DROP' if drops else 'NON-DROP'} FRAME\n{rest}"
     with written_aside(path) as aside:
         aside.write_text(text, encoding="ascii", errors="replace")
 

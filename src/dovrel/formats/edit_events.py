@@ -1,53 +1,39 @@
-"""What an edit list holds before shots are found for it: one entry for each use of a clip, in the order of the story."""
+"""What the readers of edit lists share: bounds, and which events are one."""
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from dataclasses import replace
+
+from dovrel.core.placing import Event
 
 LONGEST_NAME = 200
 LATEST = 10**9
 """Frames counted from midnight beyond which a time is no time."""
 MOST_RATE = 1000
+RATE = 24.0
+"""Frames a second of an event that says none."""
 
 
-class Found(NamedTuple):
-    """As :class:`dovrel.core.placing.Event`, without its number."""
-
-    name: str
-    reel: str
-    file: str
-    first: int
-    frames: int
-    rate: float
-    at: str
-    speed: float = 1.0
-    dissolve_in: int = 0
-    dissolve_out: int = 0
-    note: str = ""
-    fault: str = ""
-
-    def goes_on_in(self, other: Found) -> bool:
-        alike = (self.name, self.reel, self.file, self.rate) == (other.name, other.reel, other.file, other.rate)
-        whole = self.speed == other.speed == 1.0 and not self.dissolve_out and not other.dissolve_in
-        plain = not (self.note or other.note or self.fault or other.fault)
-        return alike and whole and plain and self.first + self.frames == other.first
-
-
-def cut_names(found: Found) -> Found:
-    """With names no longer than one that can be shown."""
-    name, reel, file, note, fault = (
-        text[:LONGEST_NAME] for text in (found.name, found.reel, found.file, found.note, found.fault)
-    )
-    return found._replace(name=name, reel=reel, file=file, note=note, fault=fault)
-
-
-def joined(events: list[Found]) -> list[Found]:
-    """Events that go on where the one before ends are one: a gap above them is no cut."""
-    found: list[Found] = []
+def numbered(events: list[Event]) -> list[Event]:
+    """Events in the order of the story, those that go on where the one before ends as one: a gap above them is no cut."""
+    found: list[Event] = []
     for event in events:
-        last = found[-1] if found else None
-        if last and last.goes_on_in(event):
-            found[-1] = last._replace(frames=last.frames + event.frames, dissolve_out=event.dissolve_out)
+        if found and _goes_on(found[-1], event):
+            last = found[-1]
+            found[-1] = replace(last, frames=last.frames + event.frames, dissolve_out=event.dissolve_out)
         else:
             found.append(event)
-    return found
+    return [_shortened(event, number) for number, event in enumerate(found, 1)]
+
+
+def _goes_on(one: Event, other: Event) -> bool:
+    alike = (one.name, one.reel, one.file, one.rate) == (other.name, other.reel, other.file, other.rate)
+    whole = one.speed == other.speed == 1.0 and not one.dissolve_out and not other.dissolve_in
+    plain = not (one.note or other.note or one.fault or other.fault)
+    return alike and whole and plain and one.first + one.frames == other.first
+
+
+def _shortened(event: Event, number: int) -> Event:
+    """With a number, and texts no longer than can be shown."""
+    texts = {name: getattr(event, name)[:LONGEST_NAME] for name in ("name", "reel", "file", "note", "fault")}
+    return replace(event, number=number, **texts)

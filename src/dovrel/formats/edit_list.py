@@ -7,6 +7,7 @@ import math
 import resource
 import subprocess
 import sys
+from dataclasses import asdict
 from fractions import Fraction
 from typing import Any, Literal, NoReturn
 
@@ -14,7 +15,6 @@ import opentimelineio as otio
 
 from dovrel.core.placing import Event
 from dovrel.formats import edl, timeline
-from dovrel.formats.edit_events import Found
 
 Format = Literal["otio", "edl"]
 
@@ -64,7 +64,7 @@ def read(text: str, kind: Format, rate: Fraction = Fraction(24)) -> list[Event]:
     answer = json.loads(run.stdout)
     if "fault" in answer:
         raise ValueError(f"the edit list cannot be read: {answer['fault']}")
-    events = [Event(number, *event) for number, event in enumerate(answer["events"], 1)]
+    events = [Event(**event) for event in answer["events"]]
     if all(event.fault and not event.at for event in events):
         raise ValueError(f"the edit list holds no clips{f'; {events[0].fault}' if events else ''}")
     return events
@@ -108,7 +108,7 @@ def _check_lines(text: str) -> None:
         raise ValueError(f"the edit list cannot be read: a line of it is {longest} characters long")
 
 
-def _events(text: str, kind: str, rate: float) -> list[Found]:
+def _events(text: str, kind: str, rate: float) -> list[Event]:
     return timeline.read_events(text) if kind == "otio" else edl.read_events(text, rate)
 
 
@@ -127,7 +127,12 @@ def _answer() -> None:
     resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
     try:
         answer: dict[str, Any] = {
-            "events": _events(sys.stdin.buffer.read().decode("utf-8", "replace"), sys.argv[1], float(sys.argv[2]))
+            "events": [
+                asdict(event)
+                for event in _events(
+                    sys.stdin.buffer.read().decode("utf-8", "replace"), sys.argv[1], float(sys.argv[2])
+                )
+            ]
         }
     except Exception as error:
         # Each adapter has faults of its own; what they share is a sentence.

@@ -12,7 +12,8 @@ from typing import NamedTuple
 
 import opentimelineio as otio
 
-from dovrel.formats.edit_events import Found, cut_names, joined
+from dovrel.core.placing import Event
+from dovrel.formats.edit_events import numbered
 
 _TIME = r"\d\d[:;.]\d\d[:;.]\d\d[:;.]\d\d"
 _NUMBERED = re.compile(r"\s*(\d{1,6})\s+(\S.*)")
@@ -31,13 +32,12 @@ _SHOWN = 60
 class _Use:
     """A line of an event, with what the lines below it say."""
 
-    line: str
-    reel: str
-    track: int
-    kind: str
-    mixed: int
-    times: tuple[str, ...]
-    drop: bool
+    reel: str = ""
+    track: int = 1
+    kind: str = "C"
+    mixed: int = 0
+    times: tuple[str, ...] = ()
+    drop: bool = False
     name: str = ""
     file: str = ""
     speed: float | None = None
@@ -45,7 +45,7 @@ class _Use:
 
 
 @dataclass
-class _Event:
+class _Lines:
     """The lines of one number: a dissolve or wipe has two, the clip that goes and the one that comes."""
 
     number: str
@@ -63,7 +63,7 @@ class _Placed(NamedTuple):
     ends: int
 
 
-def read_events(text: str, rate: float) -> list[Found]:
+def read_events(text: str, rate: float) -> list[Event]:
     """The events in the order of the edit's timecode; times are taken at `rate` if they can be of it.
 
     What is not a picture, and black, is left out.
@@ -75,12 +75,13 @@ def read_events(text: str, rate: float) -> list[Found]:
     rates = _Rates.of(uses, rate)
     placed = [_placed(use, rates) for use in uses]
     ordered = sorted(placed, key=lambda one: one.begins)
-    found = [event for one in ordered for event in _seen(one, ordered, rates)]
-    return [cut_names(one) for one in joined([event for _, event in sorted(found, key=lambda at: at[0])])]
+    covers = [one for one in ordered if one.use.track > 1 and not one.use.fault]
+    found = [event for one in ordered for event in _seen(one, covers, rates)]
+    return numbered([event for _, event in sorted(found, key=lambda at: at[0])])
 
 
-def _lines_read(text: str) -> list[_Event]:
-    events: list[_Event] = []
+def _lines_read(text: str) -> list[_Lines]:
+    events: list[_Lines] = []
     drop = False
     for line in text.splitlines():
         if line.strip().upper().startswith("FCM:"):
@@ -89,7 +90,7 @@ def _lines_read(text: str) -> list[_Event]:
             use = _use_of(numbered[2], drop)
             mixed = use is not None and use.kind[0] in "DWK"
             if not (events and mixed and events[-1].number == numbered[1]):
-                events.append(_Event(numbered[1]))
+                events.append(_Lines(numbered[1]))
             if use:
                 events[-1].uses.append(use)
         elif events:
@@ -101,26 +102,26 @@ def _use_of(rest: str, drop: bool) -> _Use | None:
     """The use that an event's line tells of; None for sound and black."""
     times = _TIMES.search(rest)
     if times is None:
-        return _Use(rest, "", 1, "C", 0, (), drop, fault=f"its line cannot be read: {rest[:_SHOWN].strip()}")
+        return _Use(fault=f"its line cannot be read: {rest[:_SHOWN].strip()}")
     words = rest[: times.start()].split()
     # From behind, since a reel may be of several words; the B of a key (K B) is none.
     place = next((n for n in range(len(words) - 1, 0, -1) if _is_track(words[n]) and words[n - 1] != "K"), None)
     if place is None:
-        return None if len(words) > 1 else _Use(rest, "", 1, "C", 0, (), drop, fault="its line names no track")
+        return None if len(words) > 1 else _Use(fault="its line names no track")
     picture = _PICTURE.fullmatch(words[place])
     reel = " ".join(words[:place])
     if picture is None or reel.upper() in _BLACK:
         return None
     kind, amount = [*words[place + 1 :], "C"][0].upper(), words[-1]
     mixed = int(amount) if kind[0] in "DW" and amount.isdecimal() else 0
-    return _Use(rest, reel, int(picture[1] or 1), kind, mixed, times.groups(), drop or ";" in rest)
+    return _Use(reel, int(picture[1] or 1), kind, mixed, times.groups(), drop or ";" in rest)
 
 
 def _is_track(word: str) -> bool:
     return re.fullmatch(r"(?:AA?\d?/)?V\d*|B|A\d*|AA|NONE", word) is not None
 
 
-def _comment(line: str, event: _Event) -> None:
+def _comment(line: str, event: _Lines) -> None:
     if speed := _SPEED.match(line):
         of_reel = [use for use in event.uses if use.reel.split() == speed[1].split()] or event.uses[-1:]
         for use in of_reel[-1:]:
@@ -137,7 +138,7 @@ def _comment(line: str, event: _Event) -> None:
         event.uses[-1].speed = 0.0
 
 
-def _name_uses(event: _Event) -> None:
+def _name_uses(event: _Lines) -> None:
     """Names and files go to the lines in their order."""
     names = [event.going, event.coming] if len(event.uses) > 1 else [event.going or event.coming]
     for use, name in zip(event.uses, names, strict=False):
@@ -203,21 +204,21 @@ def _placed(use: _Use, rates: _Rates) -> _Placed:
     return _Placed(use, begins, max(begins, ends))
 
 
-def _seen(one: _Placed, ordered: list[_Placed], rates: _Rates) -> list[tuple[int, Found]]:
+def _seen(one: _Placed, covers: list[_Placed], rates: _Rates) -> list[tuple[int, Event]]:
     """A use's events, with where they begin: one for each stretch of it that no upper track covers, or one that says why
     there is none."""
     use = one.use
     if use.fault:
         at = use.times[2] if use.times else ""
-        return [(one.begins, Found(use.name, use.reel, use.file, 0, 1, rates.at(use), at, fault=use.fault))]
+        return [(one.begins, Event(0, use.name, use.reel, use.file, 0, 1, rates.at(use), at, fault=use.fault))]
     stretches = [(one.begins, one.ends)]
-    for other in ordered:
-        if other.use.track > use.track and not other.use.fault:
+    for other in covers:
+        if other.use.track > use.track:
             stretches = [part for stretch in stretches for part in _without(stretch, (other.begins, other.ends))]
     if not stretches:
         covered = "it is not seen: an upper track covers all of it"
         at = rates.said(one.begins, use)
-        return [(one.begins, Found(use.name, use.reel, use.file, 0, 1, rates.at(use), at, fault=covered))]
+        return [(one.begins, Event(0, use.name, use.reel, use.file, 0, 1, rates.at(use), at, fault=covered))]
     return [(begins, _found(one, begins, ends, rates)) for begins, ends in stretches]
 
 
@@ -226,7 +227,7 @@ def _without(stretch: tuple[int, int], cover: tuple[int, int]) -> list[tuple[int
     return [part for part in parts if part[0] < part[1]]
 
 
-def _found(one: _Placed, begins: int, ends: int, rates: _Rates) -> Found:
+def _found(one: _Placed, begins: int, ends: int, rates: _Rates) -> Event:
     use, rate = one.use, rates.at(one.use)
     source_in, source_out = (rates.frames(time, use) for time in use.times[:2])
     length = one.ends - one.begins
@@ -236,7 +237,8 @@ def _found(one: _Placed, begins: int, ends: int, rates: _Rates) -> Found:
         speed = (source_out - source_in) / length
         notes.append("its speed is by its lengths; no M2 line tells it")
     passed = (one.ends - ends) if speed < 0 else (begins - one.begins)
-    return Found(
+    return Event(
+        0,
         use.name,
         use.reel,
         use.file,

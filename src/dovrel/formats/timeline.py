@@ -8,7 +8,8 @@ from urllib.parse import unquote
 
 import opentimelineio as otio
 
-from dovrel.formats.edit_events import LATEST, MOST_RATE, Found, cut_names, joined
+from dovrel.core.placing import Event
+from dovrel.formats.edit_events import LATEST, MOST_RATE, RATE, numbered
 
 _TOLD = "dovrel"
 """Under this name, what is found of a clip on the way through tracks stands in its metadata."""
@@ -16,7 +17,7 @@ _KNOWN_EFFECTS = (otio.schema.LinearTimeWarp, otio.schema.FreezeFrame)
 _DISSOLVE = "SMPTE_Dissolve"
 
 
-def read_events(text: str) -> list[Found]:
+def read_events(text: str) -> list[Event]:
     """The events of a timeline in the order of the story.
 
     Raises
@@ -27,21 +28,24 @@ def read_events(text: str) -> list[Found]:
     found = otio.adapters.read_from_string(text, "otio_json")
     if not isinstance(found, otio.schema.Timeline):
         raise ValueError("it holds no timeline")
-    tracks = [track for track in found.tracks if getattr(track, "kind", "") == otio.schema.TrackKind.Video]
-    if not tracks:
+    if not _pictures(found.tracks):
         return []
-    numbered = _Numbered([], [])
-    for track in tracks:
-        _number(track, numbered)
-    whole = _flat(tracks)
+    clips = _Clips([], [])
+    _number(found.tracks, clips)
+    whole = _flat(found.tracks)
     seen = {item.metadata[_TOLD]["number"] for item in whole if isinstance(item, otio.schema.Clip)}
     events = [_event(item, whole, found.global_start_time) for item in whole if isinstance(item, otio.schema.Clip)]
     hidden = [
-        Found(*_names(clip), 0, 1, 24.0, "", fault=_why_unseen(clip))
-        for number, clip in enumerate(numbered.clips)
-        if number not in seen and numbered.on[number]
+        Event(0, *_names(clip), 0, 1, RATE, fault=_why_unseen(clip))
+        for number, clip in enumerate(clips.found)
+        if number not in seen and clips.on[number]
     ]
-    return [cut_names(one) for one in (*joined(events), *hidden)]
+    return numbered([*events, *hidden])
+
+
+def _pictures(part: otio.core.Composition) -> list[otio.core.Composable]:
+    """What lies in a part, without tracks of sound."""
+    return [one for one in part if getattr(one, "kind", otio.schema.TrackKind.Video) == otio.schema.TrackKind.Video]
 
 
 def _why_unseen(clip: otio.schema.Clip) -> str:
@@ -53,27 +57,27 @@ def _why_unseen(clip: otio.schema.Clip) -> str:
     return "it is not seen: other clips cover it, or it is cut off by what it lies in"
 
 
-class _Numbered(NamedTuple):
+class _Clips(NamedTuple):
     """Every clip, and whether it and what it lies in are switched on."""
 
-    clips: list[otio.schema.Clip]
+    found: list[otio.schema.Clip]
     on: list[bool]
 
 
-def _number(part: otio.core.Composition, found: _Numbered, on: bool = True) -> None:
+def _number(part: otio.core.Composition, clips: _Clips, on: bool = True) -> None:
     """Number all clips, and note with each how it is mixed with its neighbours."""
     on = on and getattr(part, "enabled", True)
-    items = list(part)
+    items = _pictures(part)
     for place, item in enumerate(items):
         if isinstance(item, otio.schema.Clip):
-            told = {"number": len(found.clips), "in": 0, "out": 0, "notes": []}
+            told = {"number": len(clips.found), "in": 0, "out": 0, "notes": []}
             if isinstance(part, otio.schema.Track):
                 _note_mixed(told, items, place)
             item.metadata[_TOLD] = told
-            found.clips.append(item)
-            found.on.append(on and item.enabled and not _is_black(item))
+            clips.found.append(item)
+            clips.on.append(on and item.enabled and not _is_black(item))
         elif isinstance(item, otio.core.Composition):
-            _number(item, found, on)
+            _number(item, clips, on)
 
 
 def _note_mixed(told: dict, items: list, place: int) -> None:
@@ -96,15 +100,15 @@ def _odd_transition(transition: otio.schema.Transition, said: str) -> list[str]:
     return [] if kind in ("", _DISSOLVE) else [f"{said} by a transition of kind “{kind}”"]
 
 
-def _flat(tracks: list[otio.core.Composition]) -> otio.schema.Track:
-    return otio.algorithms.flatten_stack([_as_seen(track) for track in tracks])
+def _flat(stack: otio.schema.Stack) -> otio.schema.Track:
+    return otio.algorithms.flatten_stack([_as_seen(part) for part in _pictures(stack)])
 
 
 def _as_seen(part: otio.core.Composition) -> otio.schema.Track:
     """A track without its transitions, with gaps for what is switched off, and the clips of what lies within it."""
     seen = otio.schema.Track(kind=otio.schema.TrackKind.Video)
     if isinstance(part, otio.schema.Stack):
-        seen = _flat(list(part)) if len(part) else seen
+        seen = _flat(part) if _pictures(part) else seen
     else:
         for item in part:
             _append(seen, item, part.enabled)
@@ -152,20 +156,21 @@ def _span(clip: otio.schema.Clip) -> otio.opentime.TimeRange | None:
     return clip.source_range or (media.available_range if media else None)
 
 
-def _event(clip: otio.schema.Clip, track: otio.schema.Track, begins: otio.opentime.RationalTime | None) -> Found:
+def _event(clip: otio.schema.Clip, track: otio.schema.Track, begins: otio.opentime.RationalTime | None) -> Event:
     names, at, told = _names(clip), _place(clip, track, begins), clip.metadata[_TOLD]
     span = _span(clip)
     assert span is not None  # others are not in the track
     first, frames, rate = span.start_time.value, span.duration.value, span.start_time.rate
     if not (abs(first) < LATEST and abs(frames) < LATEST and 1 <= rate <= MOST_RATE):
-        return Found(*names, 0, 1, 24.0, at, fault="its times are no times")
+        return Event(0, *names, 0, 1, RATE, at, fault="its times are no times")
     speed, notes = 1.0, list(told["notes"])
     for effect in clip.effects:
         # A held frame is a warp of its own kind, at no speed.
         speed *= getattr(effect, "time_scalar", 1.0)
         if not isinstance(effect, _KNOWN_EFFECTS):
             notes.append(f"its effect “{effect.effect_name or effect.schema_name()}” is not known")
-    return Found(
+    return Event(
+        0,
         *names,
         round(first),
         max(1, round(frames)),

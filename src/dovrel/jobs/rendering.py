@@ -105,29 +105,27 @@ def render(
         while behind:
             behind.popleft().result()
     looked_at = {0, info.frames // 2, info.frames - 1}
-    difference = max(_difference(source, levels, path, target, at, pictures) for at in looked_at)
+    again = probe(target.still(path, 0) if kind.is_sequence else path)
+    difference = max(_difference(source, levels, path, again, target, at, pictures) for at in looked_at)
     told(1.0)
-    return Rendered(info.frames, difference, tuple(missing), "; ".join(_differs(path, target, info, difference)))
+    odd = _differs(path, again, target, info, difference)
+    return Rendered(info.frames, difference, tuple(missing), "; ".join(odd))
 
 
 def _timecode(info: ClipInfo, number: int) -> str:
     return timecode_at(info.timecode, info.rate, number) if info.timecode else ""
 
 
-def _differs(path: Path, target: Target, info: ClipInfo, difference: float) -> Iterator[str]:
-    """In what a written file, read again, is another than it should be: its picture, its length, its start."""
-    if difference > target.kind.near:
-        yield f"its picture differs by {difference:.2f} from the Desk's, and {target.kind.near} is its bound"
-    if target.kind.is_sequence:
-        frames = sum(file.suffix == target.kind.suffix for file in path.iterdir())
-        first = probe(target.still(path, 0))
-    else:
-        first = probe(path)
-        frames = first.frames
+def _differs(path: Path, again: ClipInfo, target: Target, info: ClipInfo, difference: float) -> Iterator[str]:
+    """In what a written file, read `again`, is another than it should be: its picture, its length, its start."""
+    kind = target.kind
+    if difference > kind.near:
+        yield f"its picture differs by {difference:.2f} from the Desk's, and {kind.near} is its bound"
+    frames = sum(file.suffix == kind.suffix for file in path.iterdir()) if kind.is_sequence else again.frames
     if frames != info.frames:
         yield f"it holds {frames} frames, and the clip {info.frames}"
-    if info.timecode and first.timecode not in ("", info.timecode):
-        yield f"it begins at {first.timecode}, and the clip at {info.timecode}"
+    if info.timecode and again.timecode not in ("", info.timecode):
+        yield f"it begins at {again.timecode}, and the clip at {info.timecode}"
 
 
 def _frames(source: Source, levels: FourLevels, missing: list[int]) -> Iterator[np.ndarray]:
@@ -161,18 +159,24 @@ def _picture(
 
 
 def _difference(
-    source: Source, levels: FourLevels, path: Path, target: Target, number: int, pictures: Pictures
+    source: Source,
+    levels: FourLevels,
+    path: Path,
+    again: ClipInfo,
+    target: Target,
+    number: int,
+    pictures: Pictures,
 ) -> float:
     """How far a written picture, read again, lies from the Desk's full frame, mean CIEDE2000; light by what is shown of it."""
     kind = target.kind
-    again = read_still(target.still(path, number)) if kind.is_sequence else read_recorded(path, number, probe(path))
+    shown = read_still(target.still(path, number)) if kind.is_sequence else read_recorded(path, number, again)
     store = FrameStore(STORE_BYTES, reads_ahead=False)
     full = store.treated(source, number, store.full(source, number), levels.at(number).treatment)
     wanted = _picture(full.packed, source, levels, number, pictures, light=kind.light)
     if not kind.light:
         wanted = codes.decode_signal(wanted)
     thin = slice(None, None, _STRIDE)
-    pair = [again[thin, thin], wanted.transpose(1, 2, 0)[thin, thin]]
+    pair = [shown[thin, thin], wanted.transpose(1, 2, 0)[thin, thin]]
     if kind.light:
         pair = [outputs.to_display(spaces.to_working(one, LIGHT), source.output) for one in pair]
     return float(display_difference(*pair).mean())

@@ -18,7 +18,7 @@ from dovrel.media.colorimetry import CHROMATICITIES
 from dovrel.media.faults import MediaFault
 from dovrel.media.layers import Layer, NoPicture, in_display_window, picture_layer, upright
 from dovrel.media.opening import opened
-from dovrel.media.said import Said, profile
+from dovrel.media.output_tags import OutputTags, profile
 from dovrel.media.still_colour import StillColour, colour_of
 
 
@@ -270,12 +270,12 @@ class Tags:
 
     Attributes
     ----------
-    said : its colours; None for what is no picture of an output
+    colours : those of its output; None for what is no picture of one
     timecode : ``HH:MM:SS:FF``, a semicolon before the frames for drop-frame; empty where there is none
     rate : frames a second; reel : the clip's roll
     """
 
-    said: Said | None = None
+    colours: OutputTags | None = None
     timecode: str = ""
     rate: Fraction | None = None
     reel: str = ""
@@ -302,16 +302,16 @@ def write_still(path: Path, picture: np.ndarray, tags: Tags = NOTHING_TOLD) -> N
     if jpeg:
         spec["compression"] = "jpeg:96"
         spec["jpeg:subsampling"] = "4:4:4"
-    if tags.said:
-        _tell_colours(spec, kind, tags.said)
+    if tags.colours:
+        _tell_colours(spec, kind, tags.colours)
     _tell_place(spec, tags)
     _write(path, spec, np.clip(picture, 0, 1))
 
 
-def _tell_colours(spec: oiio.ImageSpec, kind: str, said: Said) -> None:
+def _tell_colours(spec: oiio.ImageSpec, kind: str, colours: OutputTags) -> None:
     """By cICP where H.273 has numbers for them and the file can hold it; by video's fields of a DPX; else by a profile."""
-    primaries, transfer, _ = said.code_points
-    if kind == ".png" and said.is_coded:
+    primaries, transfer, _ = colours.code_points
+    if kind == ".png" and colours.is_coded:
         # Of this name the library knows no chunk of its own that would say otherwise.
         spec["oiio:ColorSpace"] = "unknown"
         spec.attribute("CICP", "int[4]", (primaries, transfer, 0, 1))
@@ -319,7 +319,7 @@ def _tell_colours(spec: oiio.ImageSpec, kind: str, said: Said) -> None:
         video = "ITU-R 709-4" if primaries == transfer == 1 else "User defined"
         spec["dpx:Transfer"] = spec["dpx:Colorimetric"] = video
     else:
-        data = np.frombuffer(profile(said), np.uint8)
+        data = np.frombuffer(profile(colours), np.uint8)
         spec["oiio:ColorSpace"] = "unknown"
         spec.attribute("ICCProfile", f"uint8[{len(data)}]", data)
 

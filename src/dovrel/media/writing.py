@@ -17,7 +17,7 @@ from dovrel.core.colour import codes
 from dovrel.machine.files import folder_aside, written_aside
 from dovrel.media import ycbcr
 from dovrel.media.opening import opened
-from dovrel.media.said import OUTPUTS, mastering
+from dovrel.media.output_tags import OUTPUT_TAGS, mastering
 from dovrel.media.stills import Tags, write_light, write_still
 
 _NARROW = 1
@@ -137,18 +137,18 @@ class _Stills:
         if target.kind.light:
             write_light(path, display.transpose(1, 2, 0), Tags(None, timecode, target.rate, target.reel))
         else:
-            tags = Tags(OUTPUTS[target.output], timecode, target.rate, target.reel)
+            tags = Tags(OUTPUT_TAGS[target.output], timecode, target.rate, target.reel)
             write_still(path, codes.decode_signal(display).transpose(1, 2, 0), tags)
 
 
 class _Clip:
     def __init__(self, container: av.container.OutputContainer, target: Target, stack: contextlib.ExitStack) -> None:
         self._container, self._target = container, target
-        said = OUTPUTS[target.output]
-        self._matrix, self._tags = said.matrix, said.code_points
+        tags = OUTPUT_TAGS[target.output]
+        self._matrix, self._tags = tags.matrix, tags.code_points
         kind, options = target.kind, dict(target.kind.options)
-        if kind.codec == "libx265" and said.gamma is None:
-            options["x265-params"] += f":{mastering(said)}"
+        if kind.codec == "libx265" and tags.gamma is None:
+            options["x265-params"] += f":{mastering(tags)}"
         stream = container.add_stream(kind.codec, rate=target.rate, options=options)
         assert isinstance(stream, av.VideoStream)
         self._stream = stream

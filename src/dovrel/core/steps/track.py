@@ -180,11 +180,13 @@ def load_from(load: Callable[[str], Track | None] | None) -> None:
 def keep(track: Track) -> Track:
     """Hold a track in this process, so that documents may name it; the same one, if it is held already."""
     with _keeping:
-        found = _kept.setdefault(track.digest, track)
-        _kept.move_to_end(track.digest)
+        if found := _kept.get(track.digest):
+            _kept.move_to_end(track.digest)
+            return found
+        _kept[track.digest] = track
         while _load is not None and len(_kept) > 1 and 32 * sum(len(one.places) for one in _kept.values()) > MOST_KEPT:
             _kept.popitem(last=False)
-        return found
+        return track
 
 
 def known(digest: str) -> Track:

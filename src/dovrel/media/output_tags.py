@@ -12,7 +12,7 @@ from dovrel.media import colorimetry, icc
 
 
 @dataclass(frozen=True)
-class Said:
+class OutputTags:
     """
     Attributes
     ----------
@@ -41,11 +41,11 @@ class Said:
         return colorimetry.CHROMATICITIES[self.primaries]
 
 
-OUTPUTS = {
-    "rec709": Said("Rec.709, BT.1886", "BT.709", (1, 1, 1), "BT.709", 2.4, 100),
-    "plain-video": Said("Rec.709, BT.1886", "BT.709", (1, 1, 1), "BT.709", 2.4, 100),
-    "p3-d65": Said("P3-D65, gamma 2.6", "BT.709", (12, 2, 1), "P3-D65", 2.6, 100),
-    "pq-1000": Said("Rec.2100 PQ", "BT.2020", (9, 16, 9), "BT.2020", None, 1000),
+OUTPUT_TAGS = {
+    "rec709": OutputTags("Rec.709, BT.1886", "BT.709", (1, 1, 1), "BT.709", 2.4, 100),
+    "plain-video": OutputTags("Rec.709, BT.1886", "BT.709", (1, 1, 1), "BT.709", 2.4, 100),
+    "p3-d65": OutputTags("P3-D65, gamma 2.6", "BT.709", (12, 2, 1), "P3-D65", 2.6, 100),
+    "pq-1000": OutputTags("Rec.2100 PQ", "BT.2020", (9, 16, 9), "BT.2020", None, 1000),
 }
 """By output."""
 
@@ -53,29 +53,29 @@ LEAST_LIGHT = 0.0001
 """Of the mastering display, cd/m²."""
 
 
-def mastering(said: Said) -> str:
+def mastering(tags: OutputTags) -> str:
     """The mastering display (SMPTE ST 2086) and the most light of content (CTA-861.3) as the HEVC encoder takes them.
 
     The average light of frames is not known before all are made, and told as 0: unknown.
     """
     red, green, blue, white = (
-        tuple(round(50_000 * number) for number in pair) for pair in np.reshape(said.chromaticities, (4, 2))
+        tuple(round(50_000 * number) for number in pair) for pair in np.reshape(tags.chromaticities, (4, 2))
     )
-    light = f"L({10_000 * said.peak},{round(10_000 * LEAST_LIGHT)})"
+    light = f"L({10_000 * tags.peak},{round(10_000 * LEAST_LIGHT)})"
     display = "".join(f"{name}({x},{y})" for name, (x, y) in (("G", green), ("B", blue), ("R", red), ("WP", white)))
-    return f"hdr10=1:repeat-headers=1:master-display={display}{light}:max-cll={said.peak},0"
+    return f"hdr10=1:repeat-headers=1:master-display={display}{light}:max-cll={tags.peak},0"
 
 
 @cache
-def profile(said: Said) -> bytes:
+def profile(tags: OutputTags) -> bytes:
     """The ICC profile of an output's pictures."""
-    if said.gamma is not None:
-        curve = struct.pack(">4sIHHi", b"para", 0, 0, 0, round(said.gamma * 65536))
-        return icc.written(said.name, said.chromaticities, curve)
+    if tags.gamma is not None:
+        curve = struct.pack(">4sIHHi", b"para", 0, 0, 0, round(tags.gamma * 65536))
+        return icc.written(tags.name, tags.chromaticities, curve)
     levels = np.linspace(0, 1, 4096)
     light = np.round(_pq_light(levels) * 65535).astype(int)
     curve = struct.pack(">4sII", b"curv", 0, len(light)) + struct.pack(f">{len(light)}H", *light)
-    return icc.written(said.name, said.chromaticities, curve, said.code_points[:2])
+    return icc.written(tags.name, tags.chromaticities, curve, tags.code_points[:2])
 
 
 def _pq_light(code: np.ndarray) -> np.ndarray:
