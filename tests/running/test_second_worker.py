@@ -1,7 +1,5 @@
 """A worker on another data folder, as on another machine."""
 
-import os
-import signal
 import subprocess
 import sys
 
@@ -40,8 +38,10 @@ def test_a_second_worker_joins_and_a_killed_one_s_task_is_done_by_another(night,
     names = [name for name, shot in found.items() if shot["progress"] == "ready"]
     operation = api.post("/batches", json={"kind": "balance", "shots": [found[n]["id"] for n in names]}).json()
     night.wait(lambda: api.get(f"/operations/{operation['id']}").json()["done"] >= 1, 120)
-    worker = next(p for p in psutil.Process(night.process.pid).children() if "worker" in p.cmdline())
-    os.kill(worker.pid, signal.SIGSTOP)  # so that the start command does not see it gone before the other has begun
+    launcher = psutil.Process(night.process.pid)
+    worker = next(p for p in launcher.children() if "worker" in p.cmdline())
+    launcher.suspend()  # so that it does not start another in its place
+    worker.kill()
     other_data = night.data.parent / "elsewhere"
     other_data.mkdir()
     kept = other_data / "address"
@@ -55,6 +55,6 @@ def test_a_second_worker_joins_and_a_killed_one_s_task_is_done_by_another(night,
         assert len({shots(api)[n]["version_id"] for n in names}) == len(names)
         assert list((other_data / "thumbnails").iterdir())
     finally:
-        os.kill(worker.pid, signal.SIGCONT)
         other.terminate()
         other.wait(20)
+        launcher.resume()
