@@ -199,7 +199,7 @@ export function Desk({ shotId }: { shotId: number }) {
     );
   const frame = useDesk.getState().frame;
   return (
-    <div className={`desk${wide ? " wide" : ""}`}>
+    <div className={`desk${wide ? " wide" : ""}${laneOpen ? " lane" : ""}`}>
       <SideList>
         {list === "family" && (
           <FamilyList family={family} shots={shots} day={day.data as Day} current={shotId} />
