@@ -399,7 +399,7 @@ def main(entrance: str, card: str | None) -> None:
     address = entrance.split("/enter/")[0]
     FOLDER.mkdir(exist_ok=True)
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=QUIET)
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=QUIET)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
 
         page.add_init_script("window.localStorage.setItem('dovrel.walked', 'yes')")
