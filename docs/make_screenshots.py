@@ -109,7 +109,7 @@ def work_the_day(page: Page, address: str) -> None:
     """The README's tour of the Wall."""
     page.goto(f"{address}/wall")
     page.locator("[data-shot]:focus").wait_for()
-    batch(page, "Shift+A", "b")
+    batch(page, "Control+a", "b")
     page.keyboard.press("Escape")
     page.keyboard.press("r")
     families = page.locator(".rows section")
@@ -120,7 +120,7 @@ def work_the_day(page: Page, address: str) -> None:
             page.wait_for_timeout(50)
         page.keyboard.press("r")
         families.nth(family).locator(".reference").wait_for()
-    batch(page, "Shift+A", "m")
+    batch(page, "Control+a", "m")
     page.keyboard.press("Escape")
 
 

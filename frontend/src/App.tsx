@@ -9,7 +9,8 @@ import { Settings } from "./settings/Settings";
 import { useDay } from "./shared/day";
 import { Finder } from "./shared/Finder";
 import { KeysHelp } from "./shared/KeysHelp";
-import { GENERAL_KEYS } from "./shared/keys";
+import { GENERAL_KEYS, shownOf } from "./shared/keys";
+import { NoticesSheet } from "./shared/NoticesSheet";
 import { useNewsOfTheDay } from "./shared/news";
 import { useKey } from "./shared/pressing";
 import { Status } from "./shared/Status";
@@ -46,8 +47,10 @@ export function App() {
   useNewsOfTheDay();
   const navigate = useNavigate();
   const [finding, setFinding] = useState(false);
+  const [noticing, setNoticing] = useState(false);
   useKey(GENERAL_KEYS.help.key, () => setHelp((open) => !open), { overDialogs: help });
   useKey(GENERAL_KEYS.find.key, () => setFinding(true));
+  useKey(GENERAL_KEYS.notices.key, () => setNoticing(true));
   return (
     <div className="app">
       <Navbar as="header" role="banner" className="top">
@@ -62,7 +65,7 @@ export function App() {
             </NavLink>
           ))}
         </Nav>
-        <Status />
+        <Status onNotices={() => setNoticing(true)} />
       </Navbar>
       <main>
         <h1 className="visually-hidden">{screen}</h1>
@@ -86,6 +89,7 @@ export function App() {
           setWalking(true);
         }}
       />
+      {noticing && <NoticesSheet day={day.data} onHide={() => setNoticing(false)} />}
       {finding && (
         <Finder
           screen={screen}
@@ -97,7 +101,12 @@ export function App() {
             navigate("/wall");
           }}
           help={[
-            { text: GENERAL_KEYS.help.does, shown: GENERAL_KEYS.help.shown, run: () => setHelp(true) },
+            { text: GENERAL_KEYS.help.does, shown: shownOf(GENERAL_KEYS.help), run: () => setHelp(true) },
+            {
+              text: GENERAL_KEYS.notices.does,
+              shown: shownOf(GENERAL_KEYS.notices),
+              run: () => setNoticing(true),
+            },
             { text: "a short walk through the day", shown: "", run: () => setWalking(true) },
           ]}
           onHide={() => setFinding(false)}

@@ -35,6 +35,8 @@ export const shot = (id: number, name: string, more: Partial<Shot> = {}): Shot =
   corrected: grey(2, 40, 90),
   distance: null,
   tolerance: 3,
+  standing: (more.distance ?? 0) > (more.tolerance ?? 3) ? "out of tolerance" : (more.state ?? "new"),
+  left_as_it_was: "",
   note: "",
   version_id: null,
   correction: NOTHING_DONE.shot,

@@ -3,8 +3,10 @@
 import { act, createElement } from "react";
 import { createRoot, type Root } from "react-dom/client";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { DESK_TASKS, INTAKE_KEYS, KEYS, LINE_UP_KEYS, WALL_KEYS } from "../src/shared/keys";
-import { chordsOf, isOf, type Options, useHeldKey, useKey } from "../src/shared/pressing";
+import { chordsOf, isOf } from "../src/shared/chords";
+import { DESK_TASKS, everyAction, INTAKE_KEYS, KEYS, LINE_UP_KEYS, WALL_KEYS } from "../src/shared/keys";
+import { givenBy, keepKeys, printedOf, readKeys } from "../src/shared/ownKeys";
+import { type Options, useHeldKey, useKey } from "../src/shared/pressing";
 
 type Press = Partial<KeyboardEventInit> & { third?: boolean };
 
@@ -66,6 +68,68 @@ describe("a key", () => {
       const all = Object.values(keys).flatMap(({ key }) => chordsOf(key).map((one) => JSON.stringify(one)));
       expect(new Set(all).size).toBe(all.length);
     }
+  });
+});
+
+describe("a letter", () => {
+  it("means the same on every screen, or nothing", () => {
+    const names = new Map<string, Set<string>>();
+    for (const keys of [KEYS, INTAKE_KEYS, WALL_KEYS, LINE_UP_KEYS])
+      for (const [name, { key }] of Object.entries(keys))
+        for (const chord of key.split(" "))
+          if (/^(shift\+)?[a-z]$/.test(chord)) names.set(chord, (names.get(chord) ?? new Set()).add(name));
+    expect([...names].filter(([, meanings]) => meanings.size > 1)).toEqual([]);
+  });
+});
+
+describe("a key of one's own", () => {
+  afterEach(() => keepKeys({}));
+  it("takes the place of the key as it ships, on the page and in what is printed", () => {
+    const done = vi.fn();
+    function Screen() {
+      useKey("shift+p", done);
+      return null;
+    }
+    const root = createRoot(document.body.appendChild(document.createElement("div")));
+    act(() => root.render(createElement(Screen)));
+    act(() => keepKeys({ "shift+p": ";" }));
+    document.body.dispatchEvent(press("P", "KeyP", SHIFT));
+    expect(done).not.toHaveBeenCalled();
+    document.body.dispatchEvent(press(";", "Semicolon"));
+    expect(done).toHaveBeenCalledTimes(1);
+    expect(printedOf("shift+p")).toBe(";");
+    act(() => root.unmount());
+  });
+  it("is a letter, a sign or a named key, and no browser's", () => {
+    expect(givenBy(press("K", "KeyK", SHIFT))).toBe("shift+k");
+    expect(givenBy(press("&", "Digit1"))).toBe("&");
+    expect(givenBy(press("Home", "Home"))).toBe("home");
+    for (const [key, code, more] of [
+      ["t", "KeyT", CTRL],
+      ["F5", "F5", {}],
+      ["Tab", "Tab", {}],
+      ["1", "Digit1", {}],
+      [" ", "Space", {}],
+    ] as [string, string, Press][])
+      expect(givenBy(press(key, code, more))).toBeNull();
+  });
+  it("is read from an exported file, and bad files are refused with a sentence", () => {
+    expect(readKeys('{"shift+p": ";"}')).toEqual({ "shift+p": ";" });
+    for (const [text, said] of [
+      ["nothing", "no list of keys"],
+      ["[]", "lists no keys"],
+      ['{"m": "mod+w"}', "no key that can be chosen"],
+      ['{"m": 3}', "no key that can be chosen"],
+      ['{"m": ";", "b": ";"}', "one key to two actions"],
+    ])
+      expect(() => readKeys(text)).toThrow(said);
+  });
+  it("can be given to every action, and no two ship with the same", () => {
+    const actions = everyAction();
+    expect(actions.length).toBeGreaterThan(60);
+    expect(new Set(actions.map(({ key }) => key)).size).toBe(actions.length);
+    expect(actions.find(({ key }) => key === "m")?.screens).toEqual(["Wall", "Desk"]);
+    expect(printedOf("none:range")).toBe("");
   });
 });
 

@@ -1,7 +1,8 @@
 /** What is shown on the Wall, in which order, and what keys choose. */
 import { beforeEach, describe, expect, it } from "vitest";
 import { castDifference, exposureDifference, isOff } from "../src/shared/compare";
-import { choose, extend, focus, rowsOf, targets, toggle, useWall } from "../src/wall/selection";
+import { needsYou, nextNeeding } from "../src/shared/standing";
+import { choose, extend, type Filter, focus, rowsOf, targets, toggle, useWall } from "../src/wall/selection";
 import { day, family, grey, kept, shot } from "./day";
 
 const reference = kept(9, 1, grey(2, 40, 90));
@@ -46,6 +47,33 @@ describe("rows", () => {
     expect(names()).toEqual([["Shop, window", "12B-1"]]);
     useWall.setState({ search: "nothing like it" });
     expect(names()).toEqual([]);
+  });
+});
+
+describe("shots that need the user", () => {
+  const standing = [
+    shot(1, "12A-1", { state: "matched" }),
+    shot(2, "12A-2"),
+    shot(3, "12A-3", { state: "matched", standing: "parts are off" }),
+    shot(4, "12B-1", { state: "checked", fault: "the file is cut short" }),
+    shot(5, "12B-2", { state: "balanced", footage: "offline" }),
+  ];
+  it("are those with nothing done, something wrong, or no footage, until they are checked", () => {
+    expect(standing.map(needsYou)).toEqual([false, true, true, false, true]);
+  });
+  it("come one after another, round and round, either way", () => {
+    const next = (at: number | null, by: 1 | -1) => nextNeeding(standing, at, by)?.id;
+    expect([next(null, 1), next(2, 1), next(3, 1), next(5, 1)]).toEqual([2, 3, 5, 2]);
+    expect([next(null, -1), next(2, -1), next(3, -1)]).toEqual([5, 5, 2]);
+    expect(nextNeeding([standing[0]], 1, 1)).toBeUndefined();
+  });
+  it("are filtered by where they stand, and parts that are off count as out of tolerance in the day's sum", () => {
+    const all = day(standing, [family(1, "Shop, window", reference)]);
+    const shown = (filter: Filter) =>
+      rowsOf(all, { ...useWall.getState(), filter }).flatMap((row) => row.members);
+    expect(shown("needs you").map(({ id }) => id)).toEqual([2, 3, 5]);
+    expect(shown("parts are off").map(({ id }) => id)).toEqual([3]);
+    expect(standing.filter(isOff).map(({ id }) => id)).toEqual([3]);
   });
 });
 

@@ -27,7 +27,7 @@ def test_the_wall_is_worked_by_keys_and_by_hand(wall, running):
 def a_batch_is_taken_back_with_one_key(wall: Page, running) -> None:
     before = {name: shot["version_id"] for name, shot in shots_of(running).items()}
     hand = Hand(wall)
-    hand.press("a", "b")
+    hand.press("=", "b")
     expect(wall.get_by_test_id("batch")).to_be_visible()
     batch_over(wall)
     changed = [name for name, shot in shots_of(running).items() if shot["version_id"] != before[name]]
@@ -48,7 +48,7 @@ def cards_are_chosen_with_keys_and_clicks_and_copied_to(wall: Page, running) -> 
     wall.get_by_role("button", name="choose 12B-1").click()
     expect(wall.get_by_role("toolbar")).to_contain_text("3 chosen")
     wall.get_by_role("button", name="choose 12B-1").click()
-    hand.press("ArrowLeft", "ArrowLeft", "ArrowLeft", "ArrowLeft", "c")
+    hand.press("ArrowLeft", "ArrowLeft", "ArrowLeft", "ArrowLeft", "Shift+C")
     sheet = wall.get_by_role("dialog")
     expect(sheet).to_contain_text("Copy from 12A-1 to 2 shots")
     for step in ("exposure", "white balance", "contrast"):
@@ -65,17 +65,17 @@ def cards_are_chosen_with_keys_and_clicks_and_copied_to(wall: Page, running) -> 
 def a_shot_is_moved_noted_checked_searched_and_filtered(wall: Page, running) -> None:
     hand = Hand(wall)
     wall.get_by_role("button", name="choose 12C-4").click()
-    hand.press("f")
+    hand.press("Shift+G")
     sheet = wall.get_by_role("dialog")
     sheet.get_by_label("family", exact=True).select_option("new")
     sheet.get_by_label("name of the new family").fill("Through the glass")
     sheet.get_by_role("button", name="Move").click()
     expect(wall.get_by_role("region", name="Through the glass")).to_contain_text("12C-4")
-    hand.press("n")
+    hand.press("Shift+W")
     wall.get_by_role("dialog").get_by_label("note").fill("the glass swallows red")
     hand.press("Enter")
     expect(wall.locator(".note-mark")).to_have_text("the glass swallows red")
-    hand.press("k")
+    hand.press("Shift+V")
     expect(wall.get_by_label(re.compile("12C-4, camera C, checked"))).to_be_visible()
     hand.press("/")
     wall.keyboard.type("swallows")

@@ -1,5 +1,8 @@
 """Keys and the picture's place, as a hand that works a night relies on them."""
 
+import json
+import re
+
 import pytest
 from playwright.sync_api import Page, expect
 
@@ -132,11 +135,78 @@ def test_the_picture_has_one_place_and_size(desk):
 
 def test_what_cannot_be_matched_is_said_before_it_begins(wall):
     told = wall.get_by_role("status").filter(has_text="no reference yet")
-    wall.keyboard.press("Shift+A")
+    wall.keyboard.press("Control+a")
     wall.keyboard.press("m")
     expect(told).to_be_visible()
-    wall.keyboard.press("n")
+    wall.keyboard.press("Shift+W")
     wall.keyboard.press("Escape")
     wall.get_by_role("button", name="Match", exact=True).click()
     expect(told).to_be_visible()
     expect(wall.get_by_test_id("batch")).to_have_count(0)
+
+
+def test_a_key_is_changed_in_settings_and_acts_at_once(page: Page, running, enter):
+    enter(running, "settings")
+    page.get_by_label("search keys").fill("balance the selected")
+    key = page.get_by_role("button", name="key of: balance the selected shots, or the current one")
+    key.click()
+    page.keyboard.press("m")
+    said = page.locator(".own-keys").get_by_role("status")
+    expect(said).to_contain_text("M is “match the selected shots")
+    expect(said).to_contain_text("Give that action another key first.")
+    expect(key).to_have_text("B")
+    key.click()
+    page.keyboard.press(";")
+    expect(key).to_have_text(";")
+    with page.expect_download() as saved:
+        page.get_by_role("button", name="Export").click()
+    assert json.loads(saved.value.path().read_text()) == {"b": ";"}
+    page.get_by_role("link", name="Wall").click()
+    page.locator("[data-shot]").first.focus()
+    page.keyboard.press("b")
+    page.keyboard.press(";")
+    running.wait(lambda: running.shot("12A-1")["state"] == "balanced", 60)
+    page.keyboard.press("!")
+    notices = page.get_by_role("dialog", name="Tonight’s notices")
+    page.keyboard.press("Escape")
+    expect(notices).to_have_count(0)
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("status").filter(has_text="Undone: balance 1 shot")).to_be_visible()
+    page.keyboard.press("!")
+    expect(notices).to_contain_text("Undone: balance 1 shot")
+    page.keyboard.press("Escape")
+    page.get_by_role("link", name="Settings").click()
+    page.get_by_role("button", name="All as they were").click()
+    page.get_by_label("search keys").fill("balance the selected")
+    expect(key).to_have_text("B")
+
+
+def test_the_next_shot_that_needs_the_user_is_one_key_away_on_every_screen(page: Page, running, enter):
+    enter(running, "wall")
+    page.locator("[data-shot]").first.focus()
+    page.keyboard.press("Shift+V")
+    expect(page.get_by_label(re.compile("12A-1, camera A, checked"))).to_be_visible()
+    page.keyboard.press("Shift+PageDown")
+    expect(page.get_by_role("toolbar")).to_contain_text("12A-2")
+    page.keyboard.press("Enter")
+    expect(page.locator(".shot-head")).to_contain_text("12A-2")
+    settled(page)
+    page.keyboard.press("Shift+PageDown")
+    expect(page.locator(".shot-head")).to_contain_text("12B-1")
+    settled(page)
+    page.keyboard.press("Shift+PageDown")
+    expect(page.locator(".shot-head")).to_contain_text("12A-2")
+    settled(page)
+    page.keyboard.press("Shift+V")
+    expect(page.get_by_text("Marked as checked.")).to_be_visible()
+    page.keyboard.press("Shift+W")
+    page.get_by_role("textbox", name="note").fill("the lamp flickers")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("The note is saved.")).to_be_visible()
+    assert (running.shot("12A-2")["state"], running.shot("12A-2")["note"]) == ("checked", "the lamp flickers")
+    page.get_by_role("link", name="Line-up").click()
+    expect(page.get_by_test_id("cut")).to_have_text("12A-1 → 12A-2")
+    page.get_by_role("link", name="Wall").click()
+    expect(page.get_by_role("toolbar")).to_contain_text("12A-2")
+    page.keyboard.press("Shift+Q")
+    expect(page.locator("[data-shot]")).to_have_count(1)

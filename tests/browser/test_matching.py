@@ -31,7 +31,7 @@ def balance_reference_match_by_keys(desk, shot_named) -> None:
     blue = picture_mean(page)
     assert blue[2] > blue[0] * 1.4
     page.keyboard.press("m")
-    expect(page.locator(".report")).to_contain_text("Sureness")
+    expect(page.locator(".report")).to_contain_text("Confidence")
     settled(page)
     assert float(page.get_by_test_id("distance").inner_text()) < 6
     # A long report must not push the panels over each other.
@@ -147,7 +147,7 @@ def test_the_report_of_a_match_outlives_a_reload_and_is_told_whole(desk, api, sh
     api.post(f"/shots/{reference['id']}/keep", json={"frame": 36, "as_reference": True})
     page = desk("21B-1")
     page.keyboard.press("m")
-    expect(page.locator(".report")).to_contain_text("Sureness")
+    expect(page.locator(".report")).to_contain_text("Confidence")
     settled(page)
     page.reload()
     expect(page.locator(".report")).to_contain_text("left in lows")
@@ -189,7 +189,7 @@ def a_match_that_is_not_sure_is_shown_first(page: Page, shot_named) -> None:
     sheet.get_by_role("button", name="Apply it").click()
     expect(sheet).to_have_count(0)
     until(page, lambda: shot_named("12C-4")["state"] == "matched", 20)
-    expect(page.locator(".report")).to_contain_text("Sureness")
+    expect(page.locator(".report")).to_contain_text("Confidence")
 
 
 def a_box_on_something_white_is_proposed_as_the_white(page: Page) -> None:

@@ -19,13 +19,13 @@ def test_what_another_window_did_is_seen_within_two_seconds(page: Page, running,
     other = context.new_page()
     other.goto(f"{running.address}/wall")
     other.locator(f"[data-shot='{running.shot('12A-1')['id']}']").focus()
-    other.keyboard.press("k")
+    other.keyboard.press("Shift+V")
     began = time.monotonic()
     expect(page.get_by_label(re.compile("12A-1, camera A, checked"))).to_be_visible(timeout=2000)
     print(f"seen after {time.monotonic() - began:.2f} s")
     page.bring_to_front()
     card.focus()
-    page.keyboard.press("n")
+    page.keyboard.press("Shift+W")
     page.get_by_role("textbox", name="note").fill("mine")
     with running.client() as client:
         theirs = {"shots": [running.shot("12A-1")["id"]], "note": "theirs", "notes_before": [""]}

@@ -191,7 +191,24 @@ def test_residuals_are_of_mean_colours_and_scatter_does_not_enter(rng, table):
     cast = display_of(shot + np.array([0.02, 0, -0.02], np.float32), [], table)
     found = residuals.of_pairs(pairs, cast)
     assert min(found.lows, found.mids, found.highs) > 3
+    assert found.worst >= np.percentile(ciede2000(lab_of_display(cast), lab_of_display(right)), 89)
     assert found.off == pytest.approx(residuals.of_pictures(cast, right).off, abs=1.5)
+
+
+def test_the_worst_tenth_tells_of_a_part_that_the_means_hide(rng, table):
+    """A tenth and a half of the places is coloured wrongly: the mean stays small, and nine tenths no longer lie near."""
+    shot = rng.uniform(0.25, 0.55, (2000, 3)).astype(np.float32)
+    right = display_of(shot, [], table)
+    shown = right.copy()
+    shown[:300, 2] += 0.15
+    pairs = Pairs(shot, right, np.ones(2000), rng.random((2000, 2)))
+    apart = ciede2000(lab_of_display(shown), lab_of_display(right))
+    found = residuals.of_pairs(pairs, shown)
+    assert found.worst == pytest.approx(np.percentile(apart, 90), rel=0.02)
+    assert found.worst > 5 * apart.mean() / 2
+    halved = Pairs(shot, right, np.where(np.arange(2000) < 300, 0.5, 1.0), pairs.place)
+    assert residuals.of_pairs(halved, shown).worst < 0.1
+    assert residuals.of_pictures(shown, right).worst is None
 
 
 def test_what_changes_nothing_is_not_offered_as_unsure(table):

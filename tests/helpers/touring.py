@@ -21,7 +21,7 @@ def matched_by_keys(wall: Page, running: Visit) -> None:
     """The README's tour: balance all, one reference a family, match all."""
     hand, began = Hand(wall), time.monotonic()
     everything = len(shots_of(running))
-    hand.press("Shift+A", "b")
+    hand.press("Control+a", "b")
     expect(wall.get_by_test_id("batch")).to_contain_text(f"balance {everything} shots")
     batch_over(wall)
     hand.press("Escape", "r")
@@ -29,7 +29,7 @@ def matched_by_keys(wall: Page, running: Visit) -> None:
     for family in range(1, families.count()):
         hand.press("ArrowDown", "r")
         expect(families.nth(family).locator(".reference")).to_have_count(1)
-    hand.press("Shift+A", "m")
+    hand.press("Control+a", "m")
     others = everything - families.count()
     expect(wall.get_by_test_id("batch")).to_contain_text(f"match {others} shots")
     batch_over(wall)

@@ -1,5 +1,5 @@
 import { Button } from "react-bootstrap";
-import { KEYS } from "../shared/keys";
+import { KEYS, shownOf } from "../shared/keys";
 import { type Actions, meetAll } from "./actions";
 import { toggleBefore } from "./keys";
 import { useDesk } from "./state";
@@ -64,7 +64,7 @@ export function ActionRow({ actions, why }: { actions: Actions; why: string | nu
         variant="action"
         active={before !== "none"}
         onClick={toggleBefore("level")}
-        title={`${KEYS.before.does} (${KEYS.before.shown})`}
+        title={`${KEYS.before.does} (${shownOf(KEYS.before)})`}
       >
         Before
       </Button>

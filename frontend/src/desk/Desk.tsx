@@ -5,10 +5,12 @@ import { EXTENDED, stepOf } from "../correction/model";
 import { useScopes } from "../scopes/settings";
 import type { Day, Shot } from "../shared/api";
 import { useDay, useDayChanged, useShotChanged } from "../shared/day";
-import { KEYS } from "../shared/keys";
+import { KEYS, shownOf } from "../shared/keys";
 import { signed } from "../shared/marks";
+import { NoteSheet } from "../shared/NoteSheet";
 import { thumbnail } from "../shared/pictures";
 import { levelText } from "../shared/units";
+import { useWall } from "../wall/selection";
 import { ActionRow, whyNot } from "./ActionRow";
 import { useActions } from "./actions";
 import { FamilyList } from "./FamilyList";
@@ -60,7 +62,7 @@ function SideList({ children }: { children: ReactNode }) {
             type="button"
             className="plain"
             aria-pressed={list === one}
-            title={`show ${{ family: "the family's shots", versions: "the shot's versions", kept: "kept frames" }[one]} (${KEYS.list.shown})`}
+            title={`show ${{ family: "the family's shots", versions: "the shot's versions", kept: "kept frames" }[one]} (${shownOf(KEYS.list)})`}
             onClick={() => useDesk.setState({ list: one })}
           >
             {LISTED[one]}
@@ -104,7 +106,7 @@ function LostLooks() {
   return (
     <p className="hint" role="alert">
       The file of {lost.map((name) => `“${name}”`).join(", ")} is gone; the picture is shown without it. Bring
-      it in again ({KEYS.looks.shown} at its level).
+      it in again ({shownOf(KEYS.looks)} at its level).
     </p>
   );
 }
@@ -161,7 +163,9 @@ export function Desk({ shotId }: { shotId: number }) {
     })),
   );
   const actions = useActions(shotId, day.data);
-  useDeskKeys(shotId, shots, why === null, actions);
+  useDeskKeys(shot, shots, day.data?.shots ?? [], why === null, actions);
+  // The Wall and the Line-up go on from the shot that was worked on last.
+  useEffect(() => useWall.setState({ at: shotId, anchor: shotId }), [shotId]);
 
   useEffect(openDesk, []);
   const lookSheet = useDesk((state) => state.lookSheet);
@@ -272,6 +276,13 @@ export function Desk({ shotId }: { shotId: number }) {
         </div>
       </section>
       <Scopes />
+      {actions.noting && (
+        <NoteSheet
+          shots={[shot]}
+          onNote={(shots, text) => void actions.note(shots, text)}
+          onHide={actions.leave}
+        />
+      )}
       {lookSheet && <LookSheet day={day.data as Day} />}
       {actions.proposed && (
         <BalanceSheet

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { LookAnswer } from "../shared/api";
 import { Choice } from "../shared/Choice";
-import { KEYS } from "../shared/keys";
+import { KEYS, shownOf } from "../shared/keys";
 import { useSettled } from "../shared/settled";
 import { compareLooks, type Look, lookedAt, useLooks } from "./looks";
 import { Part } from "./Part";
@@ -65,7 +65,7 @@ export function LookControls({ values }: { values: Look }) {
         <button
           type="button"
           className="plain"
-          title={`${KEYS.looks.does} (${KEYS.looks.shown})`}
+          title={`${KEYS.looks.does} (${shownOf(KEYS.looks)})`}
           onClick={compareLooks}
         >
           compare

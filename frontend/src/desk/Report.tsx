@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Modal, Table } from "react-bootstrap";
 import type { ReportOfMatch, Shot } from "../shared/api";
-import { distanceText, signed } from "../shared/marks";
+import { distanceText, signed, standingWords } from "../shared/marks";
 import { useDesk } from "./state";
 
 /** The tolerance that matching gives where one view lies over the other; wider ones are for other angles. */
@@ -59,7 +59,7 @@ function ReportSheet({ shot, report, onHide }: { shot: Shot; report: ReportOfMat
           Distance {report.before.toFixed(1)} before, <b>{distanceText(shot.distance)}</b> now; up to{" "}
           {shot.tolerance.toFixed(1)} is within tolerance
           {report.tolerance > OVERLYING ? " from another angle, which by itself makes colours differ" : ""}.
-          Sureness {(100 * report.sureness).toFixed(0)} %.
+          Confidence {(100 * report.sureness).toFixed(0)} %.
         </p>
         {report.chain.length > 2 && <p>{chainSaid(report.chain)}</p>}
         <Table size="sm">
@@ -98,6 +98,12 @@ function ReportSheet({ shot, report, onHide }: { shot: Shot; report: ReportOfMat
             </span>
           ))}
         </p>
+        {report.residuals.worst != null && (
+          <p>
+            Nine tenths of what both share differ by less than ΔE{" "}
+            <b className="mono">{report.residuals.worst.toFixed(1)}</b>.
+          </p>
+        )}
         <ul>
           {report.notes.map((note) => (
             <li key={note}>{note}</li>
@@ -133,6 +139,7 @@ export function Report() {
   }
   if (!shot?.report) return null;
   const { sureness, notes } = shot.report;
+  const standing = standingWords(shot);
   const left = zones(shot.report)
     .map(([zone, value]) => `${zone} ${value.toFixed(1)}`)
     .join(", ");
@@ -142,7 +149,8 @@ export function Report() {
         <button type="button" className="plain link" onClick={() => setOpen(true)}>
           Report
         </button>{" "}
-        Sureness {(100 * sureness).toFixed(0)} %; left in {left}. {notes.map(asSentence).join(" ")}
+        {standing && `${standing}. `}
+        Confidence {(100 * sureness).toFixed(0)} %; left in {left}. {notes.map(asSentence).join(" ")}
       </p>
       {open && <ReportSheet shot={shot} report={shot.report} onHide={() => setOpen(false)} />}
     </>

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { useScopes } from "../scopes/settings";
 import type { Selection } from "../shared/api";
-import { KEYS } from "../shared/keys";
+import { KEYS, shownOf } from "../shared/keys";
 import { Belonging } from "./Belonging";
 import { Corrections, TenNumbers } from "./Corrections";
 import { holdDown, leadToSkinLine, lessColour, turnMatte, turnSide } from "./selecting";
@@ -72,7 +72,7 @@ export function SelectionControls({ selection }: { selection: Selection }) {
           type="button"
           className="plain"
           aria-pressed={!outside}
-          title={`the numbers and readings of what is selected (${KEYS.side.shown} changes sides)`}
+          title={`the numbers and readings of what is selected (${shownOf(KEYS.side)} changes sides)`}
           onClick={() => outside && turnSide()}
         >
           inside
@@ -81,7 +81,7 @@ export function SelectionControls({ selection }: { selection: Selection }) {
           type="button"
           className="plain"
           aria-pressed={outside}
-          title={`the numbers and readings of all else (${KEYS.side.shown} changes sides)`}
+          title={`the numbers and readings of all else (${shownOf(KEYS.side)} changes sides)`}
           onClick={() => !outside && turnSide()}
         >
           outside
@@ -90,7 +90,7 @@ export function SelectionControls({ selection }: { selection: Selection }) {
           type="button"
           className="plain"
           aria-pressed={matte}
-          title={`${KEYS.matte.does} (${KEYS.matte.shown})`}
+          title={`${KEYS.matte.does} (${shownOf(KEYS.matte)})`}
           onClick={turnMatte}
         >
           matte

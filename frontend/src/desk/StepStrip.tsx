@@ -3,7 +3,7 @@ import { Dropdown } from "react-bootstrap";
 import { addable, KINDS } from "../correction/kinds";
 import { isInForce, isOwn } from "../correction/model";
 import type { Level, Step } from "../shared/api";
-import { KEYS } from "../shared/keys";
+import { KEYS, shownOf } from "../shared/keys";
 import { compareLooks, takesLooks } from "./looks";
 import { takeInHand } from "./opening";
 import { addArea, beginPick } from "./selecting";
@@ -133,7 +133,7 @@ function AddStep() {
         type="button"
         className="plain"
         aria-label="add a step"
-        title={`${KEYS.addStep.does} (${KEYS.addStep.shown})`}
+        title={`${KEYS.addStep.does} (${shownOf(KEYS.addStep)})`}
       >
         + step
       </Dropdown.Toggle>

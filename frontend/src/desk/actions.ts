@@ -5,7 +5,9 @@ import {
   type Day,
   type Kept,
   type MatchAnswer,
+  noteOrder,
   type Offer,
+  patch,
   post,
   Refusal,
   type Shot,
@@ -38,6 +40,7 @@ export function useActions(shotId: number, day: Day | undefined) {
   const [proposed, setProposed] = useState<BalanceAnswer | null>(null);
   const [told, setTold] = useState<{ version: number | null; text: string } | null>(null);
   const [matchAsked, setMatchAsked] = useState(false);
+  const [noting, setNoting] = useState(false);
   const [matched, setMatched] = useState(0);
   const [offered, setOffered] = useState<{ offer: Offer; order: MatchOrder | undefined } | null>(null);
 
@@ -110,6 +113,21 @@ export function useActions(shotId: number, day: Day | undefined) {
       });
       await dayChanged();
     });
+  const change = (what: string, order: object) =>
+    act("saving", async () => {
+      await patch("/shots", order);
+      useDesk.setState({ said: what });
+      await dayChanged();
+    });
+  const check = (shot: Shot) => {
+    const state = shot.state === "checked" ? "matched" : "checked";
+    return change(state === "checked" ? "Marked as checked." : "No longer marked as checked.", {
+      shots: [shot.id],
+      state,
+    });
+  };
+  const note = (shots: Shot[], text: string) =>
+    change(text ? "The note is saved." : "The note is removed.", noteOrder(shots, text));
   /** A trim, look or finish is an operation of the day: taken back as on the Wall. */
   const turnLevel = async (way: "undo" | "redo") => {
     const last = meant(day, way);
@@ -136,11 +154,16 @@ export function useActions(shotId: number, day: Day | undefined) {
     match,
     keep,
     walk,
+    check,
+    note,
+    noting,
+    askNote: () => setNoting(true),
     askMatch: () => setMatchAsked(true),
     leave: () => {
       setProposed(null);
       setMatchAsked(false);
       setOffered(null);
+      setNoting(false);
     },
   };
 }

@@ -6,6 +6,7 @@ import { type Mark, useScopes } from "../scopes/settings";
 import type { Shot } from "../shared/api";
 import { KEYS } from "../shared/keys";
 import { useHeldKey, useKey } from "../shared/pressing";
+import { nextNeeding } from "../shared/standing";
 import { UNITS } from "../shared/units";
 import type { Actions } from "./actions";
 import { setFive } from "./CurveControls";
@@ -105,13 +106,25 @@ function usePeek() {
   useHeldKey(KEYS.lighter.key, down(PEEK_STOPS), up);
 }
 
-/** `family` are the shots that page up and down go through; `comparable` if there is a reference to match to. */
-export function useDeskKeys(shotId: number, family: Shot[], comparable: boolean, actions: Actions) {
+/** `family` and `all` are the shots that page up and down go through; `comparable` if there is a reference to match to. */
+export function useDeskKeys(
+  shot: Shot | undefined,
+  family: Shot[],
+  all: Shot[],
+  comparable: boolean,
+  actions: Actions,
+) {
   const navigate = useNavigate();
   const neighbour = (by: number) => () => {
     const open = family.filter((one) => one.progress === "ready");
-    const to = open[open.findIndex((one) => one.id === shotId) + by];
+    const to = open[open.findIndex((one) => one.id === shot?.id) + by];
     if (to) navigate(`/desk/${to.id}`);
+  };
+  const needing = (by: 1 | -1) => () => {
+    const open = all.filter((one) => one.progress === "ready");
+    const to = nextNeeding(open, shot?.id ?? null, by);
+    if (to && to.id !== shot?.id) navigate(`/desk/${to.id}`);
+    else useDesk.setState({ said: "No other shot needs you." });
   };
   const { setState, getState } = useDesk;
   const scopes = useScopes;
@@ -187,6 +200,10 @@ export function useDeskKeys(shotId: number, family: Shot[], comparable: boolean,
   useKey(KEYS.lane.key, () => setState({ laneOpen: !getState().laneOpen }));
   useKey(KEYS.nextShot.key, neighbour(1));
   useKey(KEYS.previousShot.key, neighbour(-1));
+  useKey(KEYS.nextNeeding.key, needing(1));
+  useKey(KEYS.previousNeeding.key, needing(-1));
+  useKey(KEYS.check.key, () => shot && void actions.check(shot));
+  useKey(KEYS.note.key, () => shot && actions.askNote());
   useKey(KEYS.undo.key, () => void actions.walk("undo"));
   useKey(KEYS.redo.key, () => void actions.walk("redo"));
 }

@@ -4532,6 +4532,7 @@ export interface components {
              * @default []
              */
             chain: string[];
+            rescue?: components["schemas"]["RescuedOut"] | null;
         };
         /**
          * RescueOut
@@ -4544,6 +4545,20 @@ export interface components {
             values: components["schemas"]["Primary"] | components["schemas"]["Extended"] | components["schemas"]["Curves"] | components["schemas"]["HueTurns"] | components["schemas"]["Density"] | components["schemas"]["ZoneTints"] | components["schemas"]["Rebuild"] | components["schemas"]["ClippedHighs"] | components["schemas"]["Selection"] | components["schemas"]["Limits"] | components["schemas"]["Look"] | components["schemas"]["Denoise"] | components["schemas"]["SteadyPicture"] | components["schemas"]["Soften"] | components["schemas"]["Sharpen"] | components["schemas"]["Halation"] | components["schemas"]["Vignette"] | components["schemas"]["Grain"];
             /** Reason */
             reason: string;
+        };
+        /**
+         * RescuedOut
+         * @description A rescue step after which a match comes nearer: see :func:`dovrel.jobs.rescuing.helpful_rescue`.
+         */
+        RescuedOut: {
+            /** Name */
+            name: string;
+            /** Reason */
+            reason: string;
+            /** Before */
+            before: number | null;
+            /** After */
+            after: number;
         };
         /**
          * ResidualsOut
@@ -4560,6 +4575,8 @@ export interface components {
             skin: number | null;
             /** Off */
             off: number;
+            /** Worst */
+            worst?: number | null;
         };
         /**
          * Sample
@@ -5010,6 +5027,13 @@ export interface components {
             distance: number | null;
             /** Tolerance */
             tolerance: number;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "new" | "balanced" | "matched" | "checked" | "reference" | "out of tolerance" | "parts are off" | "a rescue would help" | "left as it was";
+            /** Left As It Was */
+            left_as_it_was: string;
             /** Note */
             note: string;
             /** Version Id */

@@ -4,7 +4,7 @@ import { Button, Form } from "react-bootstrap";
 import { Link, useNavigate } from "react-router-dom";
 import { type Day, type EncodingChoice, get, type Shot, type TakingIn } from "../shared/api";
 import { useWholeDay } from "../shared/day";
-import { INTAKE_KEYS as K } from "../shared/keys";
+import { INTAKE_KEYS as K, shownOf } from "../shared/keys";
 import { useKey } from "../shared/pressing";
 import { useIntakeActions } from "./actions";
 import { ClipList } from "./ClipList";
@@ -126,7 +126,7 @@ function DayIntake({ day }: { day: Day }) {
   const forMeant = (work: (shots: Shot[]) => void) => () => {
     const shots = targets();
     if (shots.length > 0) work(shots);
-    else actions.say("Choose clips first: arrows and Space, or Shift A for all that are shown.");
+    else actions.say(`Select clips first: arrows and Space, or ${shownOf(K.all)} for all that are shown.`);
   };
   const range = forMeant((shots) =>
     actions.read(shots, { range: shots[0].clip.full_range ? "narrow" : "full" }),
@@ -162,11 +162,11 @@ function DayIntake({ day }: { day: Day }) {
   useKey(K.none.key, () => choose([]), free);
   useKey(K.open.key, open, free);
   useKey(K.decide.key, () => look({ filter: filter === "to decide" ? "everything" : "to decide" }), free);
-  useKey(K.right.key, forMeant(actions.right), free);
+  useKey(K.check.key, forMeant(actions.right), free);
   useKey(K.range.key, range, free);
   useKey(K.matrix.key, matrix, free);
   useKey(
-    K.camera.key,
+    K.move.key,
     forMeant(() => setAsking("camera")),
     free,
   );
@@ -183,16 +183,16 @@ function DayIntake({ day }: { day: Day }) {
   const meant = targets();
   const passed = last.data?.passed ?? [];
   const tools: [string, string, () => void][] = [
-    ["Camera", K.camera.shown, forMeant(() => setAsking("camera"))],
-    ["Assumed is right", K.right.shown, forMeant(actions.right)],
-    ["Range", K.range.shown, range],
-    ["Matrix", K.matrix.shown, matrix],
-    ["Bars", K.bars.shown, bars],
-    ["Fields", K.fields.shown, fields],
-    ...(meant.some(isSequence) ? [["Rate", K.rate.shown, rate] as [string, string, () => void]] : []),
-    ["Join", K.join.shown, forMeant(actions.join)],
-    ["Try again", K.again.shown, forMeant(actions.again)],
-    [meant.length > 0 && meant.every((shot) => shot.off) ? "Put back" : "Off the day", K.off.shown, off],
+    ["Camera", shownOf(K.move), forMeant(() => setAsking("camera"))],
+    ["Assumed is right", shownOf(K.check), forMeant(actions.right)],
+    ["Range", shownOf(K.range), range],
+    ["Matrix", shownOf(K.matrix), matrix],
+    ["Bars", shownOf(K.bars), bars],
+    ["Fields", shownOf(K.fields), fields],
+    ...(meant.some(isSequence) ? [["Rate", shownOf(K.rate), rate] as [string, string, () => void]] : []),
+    ["Join", shownOf(K.join), forMeant(actions.join)],
+    ["Try again", shownOf(K.again), forMeant(actions.again)],
+    [meant.length > 0 && meant.every((shot) => shot.off) ? "Put back" : "Off the day", shownOf(K.off), off],
   ];
   return (
     <div className="intake">
@@ -228,7 +228,7 @@ function DayIntake({ day }: { day: Day }) {
               </span>
               {filter !== "passed over" &&
                 tools.map(([name, key, work]) => (
-                  <Button key={name} variant="switch" title={`key ${key}`} onClick={work}>
+                  <Button key={name} variant="switch" title={key && `key ${key}`} onClick={work}>
                     {name}
                   </Button>
                 ))}

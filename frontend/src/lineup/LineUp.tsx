@@ -10,6 +10,7 @@ import { LINE_UP_KEYS as K } from "../shared/keys";
 import { ShotMarks, signed } from "../shared/marks";
 import { frameAt } from "../shared/pictures";
 import { useKey } from "../shared/pressing";
+import { useWall } from "../wall/selection";
 import { useAcross } from "./across";
 import { type Cut, cutsOf, differenceOf, firstFrame, inOrder, kept, lastFrame, type Use } from "./cuts";
 import { DayPlots } from "./DayPlots";
@@ -82,7 +83,6 @@ function Differences({ cut, day }: { cut: Cut; day: Day }) {
 
 function Arranged({ day }: { day: Day }) {
   const navigate = useNavigate();
-  const [at, setAt] = useState(0);
   const client = useQueryClient();
   const turned = useTurning();
   const { said, doing } = useDoing();
@@ -92,11 +92,23 @@ function Arranged({ day }: { day: Day }) {
   const file = useRef<HTMLInputElement>(null);
   const uses = inOrder(day);
   const cuts = cutsOf(uses);
+  const [at, setAt] = useState(() => {
+    const { at: current } = useWall.getState();
+    return Math.max(
+      cuts.findIndex((one) => one.to.shot.id === current),
+      0,
+    );
+  });
   const here = Math.min(at, cuts.length - 1);
   const cut = cuts[here];
   const across = useAcross(cut, day);
 
-  const go = (to: number) => setAt(Math.min(Math.max(to, 0), cuts.length - 1));
+  const go = (to: number) => {
+    const place = Math.min(Math.max(to, 0), cuts.length - 1);
+    setAt(place);
+    const shot = cuts[place]?.to.shot.id;
+    if (shot !== undefined) useWall.setState({ at: shot, anchor: shot });
+  };
   // Moves follow one another, each in the line-up that the one before it left.
   const held = useRef(here);
   held.current = here;
@@ -147,7 +159,7 @@ function Arranged({ day }: { day: Day }) {
   useKey(K.earlier.key, () => move(-1), options);
   useKey(K.later.key, () => move(1), options);
   useKey(K.play.key, across.toggle, options);
-  useKey(K.worst.key, worst, options);
+  useKey(K.nextNeeding.key, worst, options);
   useKey(K.open.key, () => cut && navigate(`/desk/${cut.to.shot.id}`), options);
   useKey(K.undo.key, () => void doing(() => turned("undo")), options);
   useKey(K.redo.key, () => void doing(() => turned("redo")), options);

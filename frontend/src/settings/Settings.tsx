@@ -14,8 +14,9 @@ import {
 } from "../shared/api";
 import { useWholeDay } from "../shared/day";
 import { useDoing, useTurning } from "../shared/doing";
-import { INTAKE_KEYS as K } from "../shared/keys";
+import { SETTINGS_KEYS as K } from "../shared/keys";
 import { useKey } from "../shared/pressing";
+import { OwnKeys } from "./OwnKeys";
 
 type Kept = Pick<
   Production,
@@ -130,7 +131,7 @@ function Templates({ production }: { production: Production }) {
     doing(async () => {
       const order = { correction: NOTHING_DONE[level], base: production.template[level] };
       await put<Production>(`/template/${level}`, order);
-      return "Done. Ctrl Z takes it back.";
+      return "Done. Ctrl Z undoes it.";
     });
   return (
     <section className="wide">
@@ -186,7 +187,7 @@ function SettingsForm({ day }: { day: Day }) {
       const base = Object.fromEntries(changed.map((name) => [name, was[name]]));
       await patch<Production>("/production", { ...order, base });
       setEdited({});
-      return "Kept. Ctrl Z takes it back.";
+      return "Saved. Ctrl Z undoes it.";
     });
   const turn = (way: "undo" | "redo") => doing(() => turned(way));
   useKey(K.undo.key, () => turn("undo"));
@@ -293,13 +294,14 @@ function SettingsForm({ day }: { day: Day }) {
         </button>
       </section>
       <Templates production={production} />
+      <OwnKeys />
       <div className="keep">
         <Button type="submit" variant="action" disabled={changed.length === 0}>
-          Keep
+          Save
         </Button>
         {changed.length > 0 && (
           <Button variant="quiet" onClick={() => setEdited({})}>
-            leave as it was
+            discard
           </Button>
         )}
         <div role="status">

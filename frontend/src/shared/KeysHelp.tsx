@@ -1,9 +1,11 @@
+import { useState } from "react";
 import { Modal } from "react-bootstrap";
 import { useLocation } from "react-router-dom";
-import { DESK_TASKS, GENERAL_KEYS, KEYS, type Key, SCREEN_KEYS } from "./keys";
+import { DESK_TASKS, GENERAL_KEYS, KEYS, type Key, SCREEN_KEYS, shownOf } from "./keys";
 
 type Row = [string, string];
 
+/** What keys and the mouse do on a control. */
 const IN_CELLS: Row[] = [
   ["↑ ↓", "on a reading or number: nudge; with Shift by a tenth"],
   ["← →", "on a reading: the next one; with Ctrl ↑ ↓ the row above or below"],
@@ -15,7 +17,8 @@ const IN_CELLS: Row[] = [
   ["wheel", "on a scope: zoom its levels"],
 ];
 
-const rowsOf = (keys: Key[]): Row[] => keys.map((key) => [key.shown, key.does]);
+const rowsOf = (keys: Key[]): Row[] =>
+  keys.map((key): Row => [shownOf(key), key.does]).filter(([shown]) => shown !== "");
 
 /** A screen's keys, by what they are for where there are many. */
 const tasksOf = (screen: string): [string, Row[]][] =>
@@ -29,7 +32,7 @@ const tasksOf = (screen: string): [string, Row[]][] =>
       ]
     : [["", rowsOf(Object.values(SCREEN_KEYS[screen]))]];
 
-const EVERYWHERE: [string, Row[]] = ["On every screen", rowsOf(Object.values(GENERAL_KEYS))];
+const everywhere = (): [string, Row[]] => ["On every screen", rowsOf(Object.values(GENERAL_KEYS))];
 
 /** The keys of the screen that is open. */
 export function KeysHelp({
@@ -44,14 +47,32 @@ export function KeysHelp({
   const { pathname } = useLocation();
   const screen =
     Object.keys(SCREEN_KEYS).find((one) => pathname.startsWith(`/${one.toLowerCase()}`)) ?? "Wall";
+  const [words, setWords] = useState("");
+  const sought = words.toLowerCase();
+  const groups = [...tasksOf(screen), everywhere()]
+    .map(([task, rows]): [string, Row[]] => [
+      task,
+      rows.filter((row) => row.some((text) => text.toLowerCase().includes(sought))),
+    ])
+    .filter(([, rows]) => rows.length > 0);
   return (
     <Modal show={show} onHide={onHide} centered aria-labelledby="keys-title">
       <Modal.Header closeButton>
         <Modal.Title id="keys-title">Keys of the {screen}</Modal.Title>
       </Modal.Header>
       <Modal.Body>
+        <input
+          className="search"
+          type="search"
+          // biome-ignore lint/a11y/noAutofocus: the list was opened to look something up
+          autoFocus
+          aria-label="search keys"
+          placeholder="search"
+          value={words}
+          onChange={(event) => setWords(event.target.value)}
+        />
         <table className="keys">
-          {[...tasksOf(screen), EVERYWHERE].map(([task, rows]) => (
+          {groups.map(([task, rows]) => (
             <tbody key={task}>
               {task && (
                 <tr>

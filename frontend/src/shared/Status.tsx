@@ -2,6 +2,7 @@ import { useState } from "react";
 import { useDesk } from "../desk/state";
 import { type Day, type Operation, post } from "./api";
 import { isRunning, useDay, useDayChanged } from "./day";
+import { GENERAL_KEYS, shownOf } from "./keys";
 import { useNews } from "./news";
 
 /** What is left of a batch, by how long the part that is done took. */
@@ -34,21 +35,19 @@ function Running({ operation }: { operation: Operation }) {
   );
 }
 
-/** The batches that ended with faults: which shots, and why. */
-function Faults({ day }: { day: Day }) {
+/** How many shots the last batch left as they were; the notices say which, and why. */
+function Faults({ day, onShow }: { day: Day; onShow: () => void }) {
   const [seen, setSeen] = useState(0);
   const last = day.operations.find((operation) => operation.failed.length > 0 && operation.id > seen);
   if (!last || isRunning(last) || last.undone) return null;
-  const name = (id: number) => day.shots.find((shot) => shot.id === id)?.name ?? "";
+  const show = () => {
+    setSeen(last.id);
+    onShow();
+  };
   return (
-    <button
-      type="button"
-      className="plain faults"
-      title={last.failed.map((item) => `${name(item.target_id)}: ${item.said}`).join("\n")}
-      onClick={() => setSeen(last.id)}
-    >
-      {last.what}: {last.failed.map((item) => name(item.target_id)).join(", ")} left as{" "}
-      {last.failed.length === 1 ? "it is" : "they are"} ✕
+    <button type="button" className="plain faults" onClick={show}>
+      {last.kind}: {last.failed.length} of {last.total} left as{" "}
+      {last.failed.length === 1 ? "it was" : "they were"}; why? ({shownOf(GENERAL_KEYS.notices)})
     </button>
   );
 }
@@ -61,7 +60,7 @@ const SAVED = {
 };
 
 /** What goes on in the background, and whether all is saved. */
-export function Status() {
+export function Status({ onNotices }: { onNotices: () => void }) {
   const day = useDay();
   const saving = useDesk((state) => state.saving);
   const acting = useDesk((state) => state.acting);
@@ -81,7 +80,7 @@ export function Status() {
           {troubles.join(" ")}
         </span>
       )}
-      {day.data && <Faults day={day.data} />}
+      {day.data && <Faults day={day.data} onShow={onNotices} />}
       {running && <Running operation={running} />}
       <output data-testid="status" title={text}>
         {text}

@@ -13,12 +13,12 @@ const CARDS = [
   {
     to: "/wall",
     title: "Wall: the day in families",
-    text: "A family is shots of one place and light that should look alike. Shift A chooses all shots, B balances them: exposure and white, in the background. The strip above shows which shot is the odd one.",
+    text: "A family is shots of one place and light that should look alike. Ctrl A selects all shots, B balances them: exposure and white, in the background. The strip above shows which shot is the odd one.",
   },
   {
     to: "/wall",
     title: "A reference for each family",
-    text: "R makes the shot in hand the one that its family is matched to. Then Shift A and M match all the others, and the distance beneath each says how near it came.",
+    text: "R makes the current shot the one that its family is matched to. Then Ctrl A and M match all the others. The ΔE below each says how near it came.",
   },
   {
     to: "/desk",

@@ -1,7 +1,9 @@
 /** How a shot stands beside its family's reference, and within the day: figures of Wall and Line-up. */
 import type { Day, Family, Kept, Shot } from "./api";
 
-export const isOff = (shot: Shot) => shot.distance !== null && shot.distance > shot.tolerance;
+/** Whether a shot differs from its reference by more than is tolerated, as a whole or in parts. */
+export const isOff = (shot: Shot) =>
+  (shot.distance !== null && shot.distance > shot.tolerance) || shot.standing === "parts are off";
 
 export const familyOf = (shot: Shot, day: Day): Family | undefined =>
   day.families.find((family) => family.id === shot.family_id);

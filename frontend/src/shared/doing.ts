@@ -1,7 +1,8 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useCallback, useState } from "react";
 import { type Day, type Operation, post, type Refusal, type Turned } from "./api";
 import { useDayChanged } from "./day";
+import { keepNotice } from "./notices";
 
 /** Things done to the day go one after another: each knows what the one before it did. */
 let doings: Promise<unknown> = Promise.resolve();
@@ -9,7 +10,11 @@ let doings: Promise<unknown> = Promise.resolve();
 /** Do something to the day, then ask for it again; what was said, or went wrong, is kept as a sentence. */
 export function useDoing() {
   const changed = useDayChanged();
-  const [said, setSaid] = useState<string | null>(null);
+  const [said, setShown] = useState<string | null>(null);
+  const setSaid = useCallback((text: string | null) => {
+    setShown(text);
+    if (text) keepNotice(text);
+  }, []);
   const doing = (work: () => Promise<string | null>) => {
     const done = doings.then(async () => {
       try {

@@ -1,6 +1,6 @@
 /** What can be done or gone to from a screen, found by name. */
 import Fuse from "fuse.js";
-import { DESK_TASKS, SCREEN_KEYS } from "./keys";
+import { DESK_TASKS, SCREEN_KEYS, shownOf } from "./keys";
 import { actOf } from "./pressing";
 import { SYNONYMS } from "./synonyms";
 
@@ -22,11 +22,11 @@ const TASK_OF = new Map(DESK_TASKS.flatMap(([task, names]) => names.map((name) =
 /** The actions of a screen that can be done now. */
 export function actionsOf(screen: string): Found[] {
   return Object.entries(SCREEN_KEYS[screen] ?? {}).flatMap(([name, one]) => {
-    const run = one.which ? null : actOf(one.key);
+    const run = "which" in one ? null : actOf(one.key);
     if (!run) return [];
     const about = screen === "Desk" ? (TASK_OF.get(name) ?? "") : screen;
     return [
-      { id: `action ${name}`, text: one.does, about, shown: one.shown, also: SYNONYMS[name] ?? [], run },
+      { id: `action ${name}`, text: one.does, about, shown: shownOf(one), also: SYNONYMS[name] ?? [], run },
     ];
   });
 }

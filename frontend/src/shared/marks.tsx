@@ -75,10 +75,45 @@ export function FootageMark({ shot }: { shot: Pick<Shot, "footage"> }) {
   );
 }
 
+/** What is to be known of a shot beside its state and its ΔE, in a sentence; null where there is nothing. */
+export function standingWords({ standing, report, left_as_it_was }: Shot): string | null {
+  if (standing === "left as it was") return left_as_it_was;
+  if (standing === "a rescue would help" && report?.rescue) {
+    const { name, reason, before, after } = report.rescue;
+    const gain =
+      before === null
+        ? `the match finds what both share, to ΔE ${after.toFixed(1)}`
+        : `the worst tenth comes from ΔE ${before.toFixed(1)} to ${after.toFixed(1)}`;
+    return `A rescue would help. With “${name}” before the balance ${gain}: ${reason}`;
+  }
+  if (standing === "parts are off")
+    return `Parts are off: a tenth of what it shares with the reference differs by ΔE ${report?.residuals.worst?.toFixed(1)} or more`;
+  return null;
+}
+
+/** Parts that are off (one stroke of three apart), a rescue that would help (a stroke lifted), a shot left as it was (an open end). */
+const STANDING_STROKES: Partial<Record<Shot["standing"], string>> = {
+  "parts are off": "M1.5,1V7M5.5,1V7M9.5,4V10",
+  "a rescue would help": "M1,9.5H10M5.5,7.5V1M2.5,4L5.5,1L8.5,4",
+  "left as it was": "M1,5.5H5M7.5,1.5A4,4 0 1 1 7.5,9.5",
+};
+
+function StandingMark({ shot }: { shot: Shot }) {
+  const words = standingWords(shot);
+  if (!words) return null;
+  return (
+    <svg className="standing-mark" width="12" height="11" viewBox="0 0 12 11" role="img" aria-label={words}>
+      <title>{words}</title>
+      <path d={STANDING_STROKES[shot.standing]} fill="none" stroke="currentColor" strokeWidth="1.4" />
+    </svg>
+  );
+}
+
 /** What is to be seen of a shot at once, whatever screen it is on. */
 export function ShotMarks({ shot }: { shot: Shot }) {
   return (
     <>
+      <StandingMark shot={shot} />
       <FootageMark shot={shot} />
       <ChangeMark shot={shot} />
     </>

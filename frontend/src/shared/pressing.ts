@@ -1,67 +1,13 @@
 /**
- * Keys, by the character that is printed on them: M is M on every layout, and a comma is none. Letters of other scripts, and
- * the digits of the upper row, which need Shift on some layouts, are taken by their place.
- *
- * A key belongs to text that is being typed, Space and Enter to a control that has the focus, arrows to a list of choices; behind
- * a dialog nothing acts. Everything else acts whatever has the focus.
+ * Which action a key press starts. Text that is being typed keeps its keys, a focused control keeps Space and Enter, a list of
+ * choices keeps the arrows; nothing acts behind a dialog. Every other key acts whatever has the focus.
  */
 import { useEffect, useRef } from "react";
+import { type Chord, chordsOf, isOf, NAMED } from "./chords";
+import { useOwnKeys } from "./ownKeys";
 
 /** What a key does; false if it leaves the press to whoever else wants it. */
 export type Act = (event: KeyboardEvent) => unknown;
-
-interface Chord {
-  key: string;
-  mod: boolean;
-  alt: boolean;
-  shift: boolean;
-}
-
-/** Chords of a key's text: parted by spaces, as ``shift+m`` or ``mod+z mod+y``; mod is Ctrl, or Command. */
-export function chordsOf(text: string): Chord[] {
-  return text.split(" ").map((chord) => {
-    const at = chord.slice(0, -1).lastIndexOf("+");
-    const modifiers = at < 0 ? [] : chord.slice(0, at).split("+");
-    const has = (one: string) => modifiers.includes(one);
-    return { key: chord.slice(at + 1), mod: has("mod"), alt: has("alt"), shift: has("shift") };
-  });
-}
-
-const NAMED: Record<string, string> = {
-  " ": "space",
-  ArrowLeft: "left",
-  ArrowRight: "right",
-  ArrowUp: "up",
-  ArrowDown: "down",
-};
-
-const isLetter = (key: string) => /^[a-z]$/i.test(key);
-const isPrinted = (key: string) => /^[!-~]$/.test(key);
-
-/** The Latin letter of a key; of another script's key, or one that Alt has turned into a sign, the letter in its place. */
-function letterOf({ key, code }: KeyboardEvent): string {
-  if (isLetter(key)) return key.toLowerCase();
-  return code.startsWith("Key") && !isPrinted(key) ? code.slice(3).toLowerCase() : "";
-}
-
-const isUpperRow = ({ code }: KeyboardEvent) => code.startsWith("Digit");
-
-/** Whether a press is of a chord. */
-export function isOf(event: KeyboardEvent, { key, mod, alt, shift }: Chord): boolean {
-  const sign = key.length === 1 && !/[a-z0-9]/.test(key);
-  // What AltGr prints says nothing of Ctrl and Alt, by which some systems report it.
-  const third = sign && event.getModifierState("AltGraph");
-  const ctrl = event.ctrlKey || event.metaKey;
-  if (!third && (ctrl !== mod || event.altKey !== alt)) return false;
-  if (sign) return event.key === key;
-  // Digits of the upper row are one of a row of places: with Shift on some layouts, and without it on others.
-  if (/^[0-9]$/.test(key))
-    return (
-      event.shiftKey === shift && (event.code === `Digit${key}` || (event.key === key && !isUpperRow(event)))
-    );
-  if (event.shiftKey !== shift) return false;
-  return key.length === 1 ? letterOf(event) === key : (NAMED[event.key] ?? event.key.toLowerCase()) === key;
-}
 
 const TEXT =
   "input:not([type=checkbox], [type=radio], [type=range], [type=button], [type=submit]), textarea, select";
@@ -128,12 +74,13 @@ export function useKey(
 ) {
   const own = useRef<Bound>({ text, chords: [], act, enabled, overDialogs, held });
   Object.assign(own.current, { act, enabled, overDialogs, held });
+  const chord = useOwnKeys(({ keys }) => keys[text] ?? text);
   useEffect(() => {
     const mine = own.current;
-    Object.assign(mine, { text, chords: chordsOf(text) });
+    Object.assign(mine, { text, chords: chordsOf(chord) });
     bound.add(mine);
     return () => void bound.delete(mine);
-  }, [text]);
+  }, [text, chord]);
 }
 
 /** Bind a key to what is done when it is pressed and when it is let go, whatever else is pressed by then. */

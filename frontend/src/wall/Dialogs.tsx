@@ -3,10 +3,11 @@ import { useState } from "react";
 import { Form } from "react-bootstrap";
 import { EXTENDED, OWN } from "../correction/model";
 import { type Control, type Day, get, type ProposedFamily, type Shot } from "../shared/api";
+import { NoteSheet } from "../shared/NoteSheet";
 import { Sheet } from "../shared/Sheet";
 import { type Actions, CONTROLS } from "./actions";
 
-export type Asking = "copy" | "family" | "note" | "proposed" | null;
+export type Asking = "copy" | "family" | "match" | "note" | "proposed" | null;
 
 const named = (shots: Shot[]) => (shots.length === 1 ? shots[0].name : `${shots.length} shots`);
 
@@ -112,25 +113,35 @@ function FamilySheet({
   );
 }
 
-function NoteSheet({ shots, actions, onHide }: { shots: Shot[]; actions: Actions; onHide: () => void }) {
-  const [note, setNote] = useState(shots[0]?.note ?? "");
-  // As they were when the note was begun: what another window notes meanwhile is not written over.
-  const [begun] = useState(shots);
+/** How strongly to match, and whether with an extended step. */
+function MatchSheet({ shots, actions, onHide }: { shots: Shot[]; actions: Actions; onHide: () => void }) {
+  const [strength, setStrength] = useState(100);
+  const [extended, setExtended] = useState(false);
   return (
     <Sheet
-      title={`Note for ${named(shots)}`}
-      action="Keep"
+      title={`Match ${named(shots)}`}
+      action="Match"
       onHide={onHide}
-      onDone={() => actions.note(begun, note.trim())}
+      onDone={() => actions.match(shots, { strength: strength / 100, extended })}
     >
+      <Form.Label htmlFor="match-strength">Strength, %</Form.Label>
       <Form.Control
+        id="match-strength"
+        type="number"
         autoFocus
-        aria-label="note"
-        maxLength={2000}
-        placeholder="for whoever comes next"
-        value={note}
-        onChange={(event) => setNote(event.target.value)}
+        min={0}
+        max={100}
+        value={strength}
+        onChange={(event) => setStrength(Math.min(Math.max(Number(event.target.value), 0), 100))}
       />
+      <Form.Check
+        className="mt-2"
+        id="match-extended"
+        label="go on with a matrix and curves (extended step) where they gain"
+        checked={extended}
+        onChange={(event) => setExtended(event.target.checked)}
+      />
+      <p className="second">A CDL carries the match without its extended step.</p>
     </Sheet>
   );
 }
@@ -201,6 +212,7 @@ export function Dialogs({
     );
   if (asking === "family") return <FamilySheet day={day} shots={shots} actions={actions} onHide={onHide} />;
   if (asking === "proposed") return <ProposedSheet day={day} actions={actions} onHide={onHide} />;
-  if (asking === "note") return <NoteSheet shots={shots} actions={actions} onHide={onHide} />;
+  if (asking === "match") return <MatchSheet shots={shots} actions={actions} onHide={onHide} />;
+  if (asking === "note") return <NoteSheet shots={shots} onNote={actions.note} onHide={onHide} />;
   return null;
 }

@@ -6,9 +6,10 @@ import type { Day, Family, Shot } from "../shared/api";
 import { Choice } from "../shared/Choice";
 import { isOff } from "../shared/compare";
 import { useDay } from "../shared/day";
-import { WALL_KEYS as K } from "../shared/keys";
+import { WALL_KEYS as K, shownOf } from "../shared/keys";
 import { thumbnail } from "../shared/pictures";
 import { useKey } from "../shared/pressing";
+import { nextNeeding } from "../shared/standing";
 import { useActions } from "./actions";
 import { Card } from "./Card";
 import { ConsistencyStrip } from "./ConsistencyStrip";
@@ -94,7 +95,7 @@ function DayWall({ day }: { day: Day }) {
   const forMeant = (work: (shots: Shot[]) => void) => {
     const now = targets(shown);
     if (now.length > 0) work(now);
-    else actions.say("Choose shots first: arrows and Space, or A for a family.");
+    else actions.say(`Select shots first: arrows and Space, or ${shownOf(K.family)} for a family.`);
   };
   /** Shots of families without a reference cannot be matched: they are left out, and it is said. */
   const forMatched = (work: (shots: Shot[]) => void) => () =>
@@ -139,19 +140,36 @@ function DayWall({ day }: { day: Day }) {
     if (family?.reference) setShared(family);
     else actions.say("Its family has no reference yet; choose one first.");
   };
+  const turnNeeding = () => useWall.setState({ filter: filter === "needs you" ? "all" : "needs you" });
+  const goToNeeding = (by: 1 | -1) => {
+    const to = nextNeeding(shown, useWall.getState().at, by);
+    if (to) useWall.setState({ at: to.id, anchor: to.id });
+    else actions.say("No shot that is shown needs you.");
+  };
   useKey(K.shared.key, showShared, free);
   useKey(K.family.key, chooseFamily, free);
   useKey(K.all.key, () => choose(order), free);
   useKey(K.none.key, () => choose([]), free);
   useKey(K.balance.key, () => forMeant(actions.balance), free);
-  useKey(K.match.key, forMatched(actions.match), free);
-  useKey(K.matchExtended.key, forMatched(actions.matchExtended), free);
-  useKey(K.reference.key, makeReference, free);
+  useKey(
+    K.match.key,
+    forMatched((shots) => actions.match(shots)),
+    free,
+  );
+  useKey(
+    K.matchBy.key,
+    forMatched(() => setAsking("match")),
+    free,
+  );
+  useKey(K.keep.key, makeReference, free);
   useKey(K.copy.key, () => ask("copy"), free);
   useKey(K.move.key, () => ask("family"), free);
   useKey(K.check.key, check, free);
   useKey(K.note.key, () => ask("note"), free);
-  useKey(K.propose.key, () => setAsking("proposed"), free);
+  useKey(K.decide.key, turnNeeding, free);
+  useKey(K.nextNeeding.key, () => goToNeeding(1), free);
+  useKey(K.previousNeeding.key, () => goToNeeding(-1), free);
+  useKey(K.join.key, () => setAsking("proposed"), free);
   useKey(K.search.key, () => search.current?.focus(), free);
   useKey(K.undo.key, actions.undo, free);
   useKey(K.redo.key, actions.redo, free);
@@ -200,7 +218,7 @@ function DayWall({ day }: { day: Day }) {
           <Button variant="switch" onClick={() => forMeant(actions.balance)}>
             Balance
           </Button>
-          <Button variant="switch" onClick={forMatched(actions.match)}>
+          <Button variant="switch" onClick={forMatched((shots) => actions.match(shots))}>
             Match
           </Button>
           <Button variant="switch" onClick={makeReference}>

@@ -25,6 +25,7 @@ export function useActions() {
     steps?: string[];
     controls?: Control[];
     extended?: boolean;
+    strength?: number;
   }) =>
     doing(async () => {
       await post<Operation>("/batches", { ...order, shots: ids(order.shots) });
@@ -44,8 +45,8 @@ export function useActions() {
   return {
     said,
     balance: (shots: Shot[]) => batch({ kind: "balance", shots }),
-    match: (shots: Shot[]) => batch({ kind: "match", shots }),
-    matchExtended: (shots: Shot[]) => batch({ kind: "match", shots, extended: true }),
+    match: (shots: Shot[], how: { strength?: number; extended?: boolean } = {}) =>
+      batch({ kind: "match", shots, ...how }),
     copy: (source: Shot, shots: Shot[], steps: string[], controls: Control[]) =>
       batch({ kind: "copy", shots, source: source.id, steps, controls }),
     change,

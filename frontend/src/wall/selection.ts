@@ -2,18 +2,10 @@
 import { create } from "zustand";
 import type { Day, Family, Shot } from "../shared/api";
 import { type Chosen, choosing, NONE_CHOSEN } from "../shared/choosing";
-import { isOff } from "../shared/compare";
+import { needsYou, STANDINGS } from "../shared/standing";
 
 export const ORDERS = ["shooting order", "worst first"] as const;
-export const FILTERS = [
-  "all",
-  "new",
-  "balanced",
-  "matched",
-  "checked",
-  "out of tolerance",
-  "with a note",
-] as const;
+export const FILTERS = ["all", "needs you", ...STANDINGS, "with a note"] as const;
 export type Filter = (typeof FILTERS)[number];
 
 interface WallState extends Chosen {
@@ -42,11 +34,11 @@ function passes(
 ): boolean {
   const kept =
     filter === "all" ||
-    (filter === "out of tolerance"
-      ? isOff(shot)
+    (filter === "needs you"
+      ? needsYou(shot)
       : filter === "with a note"
         ? shot.note !== ""
-        : shot.state === filter);
+        : shot.standing === filter);
   const words = search.toLowerCase().split(/\s+/).filter(Boolean);
   const text =
     `${shot.name} ${shot.file} ${shot.roll} ${shot.note} ${family.name} camera ${letter}`.toLowerCase();

@@ -210,6 +210,21 @@ def bench_desks(
         several.print_table(console, results)
 
 
+@app.command("long-desk")
+def bench_long_desk(
+    minutes: Annotated[int, typer.Option(min=1, max=600, help="For how long.")] = 60,
+    as_json: JsonOption = False,
+) -> None:
+    """One desk worked without a rest over many shots and steps: the server's memory and open files, minute by minute."""
+    from dovrel.bench import long_desk
+
+    samples = long_desk.run(minutes)
+    if as_json:
+        print(json.dumps(long_desk.summary(samples), indent=1))
+    else:
+        long_desk.print_table(console, samples)
+
+
 @app.command("faults")
 def bench_faults(
     files: Annotated[int, typer.Option(min=1, max=100_000, help="Damaged files.")] = 200,

@@ -118,7 +118,7 @@ class _Other(_Hand):
             time.sleep(0.5)
 
 
-def _server(run: DemoRun) -> psutil.Process:
+def server_of(run: DemoRun) -> psutil.Process:
     assert run.process
     children = psutil.Process(run.process.pid).children()
     return next(p for p in children if any("service.main" in word for word in p.cmdline()))
@@ -135,7 +135,7 @@ def _measure(run: DemoRun, shots: list[int], desks: int, seconds: float, *, besi
     for thread in working:
         thread.join()
     time.sleep(0.5)
-    memory = _server(run).memory_info().rss / 1e6
+    memory = server_of(run).memory_info().rss / 1e6
     for one in (*hands, *others):
         one.line.close()
     waits = 1000 * np.concatenate([hand.waits for hand in hands])

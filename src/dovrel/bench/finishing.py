@@ -28,13 +28,13 @@ from dovrel.formats import cube
 
 
 @contextlib.contextmanager
-def a_look() -> Iterator[Look]:
-    """A look whose file is kept while it is used."""
+def a_look(folder_of_looks: Path | None = None) -> Iterator[Look]:
+    """A look whose file is kept while it is used: in a folder of its own, or in that of a running Dovrel's looks."""
     with tempfile.TemporaryDirectory() as folder:
         file = Path(folder, "bench.cube")
         nodes = look_of([Primary((1.05, 1.0, 0.97), (-0.02, 0.0, 0.01), saturation=1.1)])
         cube.write(file, nodes, "bench", "takes ACEScct, gives ACEScct")
-        look_files.keep_in(Path(folder, "looks"))
+        look_files.keep_in(folder_of_looks or Path(folder, "looks"))
         try:
             kept = look_files.keep(file, file.name)
             yield Look(kept.digest, kept.name, kept.expected.takes, kept.expected.gives, 0.7)

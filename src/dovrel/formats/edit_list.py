@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import json
 import math
-import resource
-import subprocess
 import sys
 from dataclasses import asdict
 from fractions import Fraction
@@ -15,6 +13,7 @@ import opentimelineio as otio
 
 from dovrel.core.placing import Event
 from dovrel.formats import edl, timeline
+from dovrel.machine import apart
 
 Format = Literal["otio", "edl"]
 
@@ -52,16 +51,8 @@ def read(text: str, kind: Format, rate: Fraction = Fraction(24)) -> list[Event]:
     else:
         _check_lines(text)
     # In a process of its own: the timeline's reader is compiled code that an odd file can bring down.
-    command = [sys.executable, "-m", __name__, kind, str(float(rate))]
-    try:
-        run = subprocess.run(
-            command, input=text.encode("utf-8", "replace"), capture_output=True, timeout=SECONDS, check=False
-        )
-    except subprocess.TimeoutExpired as error:
-        raise ValueError(f"the edit list takes longer than {SECONDS} seconds to read") from error
-    if run.returncode:
-        raise ValueError("the edit list cannot be read: it is built in a way that its reader does not bear")
-    answer = json.loads(run.stdout)
+    given = text.encode("utf-8", "replace")
+    answer = apart.answer_of(__name__, [kind, str(float(rate))], "the edit list", given=given, seconds=SECONDS)
     if "fault" in answer:
         raise ValueError(f"the edit list cannot be read: {answer['fault']}")
     events = [Event(**event) for event in answer["events"]]
@@ -122,23 +113,10 @@ def frames_of_timecode(timecode: str, rate: Fraction) -> int:
         return 0
 
 
-def _answer() -> None:
-    """What the reading process does: a list on standard input, its events or a fault on standard output."""
-    resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
-    try:
-        answer: dict[str, Any] = {
-            "events": [
-                asdict(event)
-                for event in _events(
-                    sys.stdin.buffer.read().decode("utf-8", "replace"), sys.argv[1], float(sys.argv[2])
-                )
-            ]
-        }
-    except Exception as error:
-        # Each adapter has faults of its own; what they share is a sentence.
-        answer = {"fault": (str(error).splitlines() or [type(error).__name__])[0][:200]}
-    print(json.dumps(answer))
+def _read() -> dict[str, Any]:
+    text = sys.stdin.buffer.read().decode("utf-8", "replace")
+    return {"events": [asdict(event) for event in _events(text, sys.argv[1], float(sys.argv[2]))]}
 
 
 if __name__ == "__main__":
-    _answer()
+    apart.answer(_read, MOST_MEMORY)

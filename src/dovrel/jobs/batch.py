@@ -17,7 +17,7 @@ from dovrel.core.match.match import Match
 from dovrel.core.steps.copying import with_steps
 from dovrel.core.steps.correction import BALANCE, Correction
 from dovrel.core.steps.primary import Primary
-from dovrel.jobs import deciding, families, footage_state, measuring
+from dovrel.jobs import deciding, families, footage_state, measuring, rescuing
 from dovrel.jobs.linking import Relative, Told
 from dovrel.jobs.subject import reference_for, reference_of, subject_of
 from dovrel.jobs.thumbnails import thumbnail_path
@@ -51,6 +51,10 @@ class _Cancelled(Exception):
     """The batch was cancelled while a shot's answer was looked for."""
 
 
+class _Unsure(ValueError):
+    """An answer of too little confidence to be applied unasked."""
+
+
 class _Comparing:
     """Notes with an operation how far a family is compared, now and then, and ends it once the operation is cancelled."""
 
@@ -82,6 +86,8 @@ def step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, 
         raise
     except _Cancelled:
         return
+    except _Unsure as unsure:
+        give_up(factory, operation_id, shot_id, str(unsure), left=True)
     except (MediaFault, ValueError) as fault:
         footage_state.note_fault(factory, shot_id, fault)
         give_up(factory, operation_id, shot_id, str(fault))
@@ -93,12 +99,14 @@ def step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, 
         give_up(factory, operation_id, shot_id, f"it failed ({type(error).__name__}: {error})")
 
 
-def give_up(factory: sessionmaker[Session], operation_id: int, shot_id: int, why: str) -> None:
-    """Note why a shot's part of a batch is not done."""
+def give_up(factory: sessionmaker[Session], operation_id: int, shot_id: int, why: str, *, left: bool = False) -> None:
+    """Note why a shot's part of a batch is not done; with `left`, mark the shot as left as it was."""
     with factory.begin() as session:
         shot = session.get(Shot, shot_id)
         if shot is not None:
             operations.record(session, operation_id, shot, {}, {}, storable(why, 1000), failed=True)
+            if left:
+                shot.left_by_id = operation_id
 
 
 def _step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, shot_id: int, data: Path) -> None:
@@ -205,16 +213,19 @@ def _match(session: Session, frames: FrameStore, shot: Shot, orders: dict, data:
         answers = known if sure else {one: by_light_if_surer(alone(one), known.get(one)) for one in here}
         result, correction = match_along(own, subject.middle, answers, how)
         if not result.sure:
-            raise ValueError(
-                f"{name}: its match is only {result.sureness:.0%} sure, so it is left as it is; "
+            raise _Unsure(
+                f"{name}: the confidence of its match is only {result.sureness:.0%}, so it is left as it is; "
                 "match it on the Desk to see what is offered"
             )
+        rescue = rescuing.helpful_rescue(frames, reference, subject, subject.middle, correction)
         said = (
             f"distance {result.distance_before:.1f} to {result.distance_after:.1f}, "
             f"sureness {result.sureness:.0%}. {'. '.join(result.notes)}"
         )
         change = f"match to {reference.name}" + (f" at {strength:.0%}" if strength < 1 else "")
-        return _Answer(correction, change, "matched", said, result.distance_after, result.as_record())
+        return _Answer(
+            correction, change, "matched", said, result.distance_after, {**result.as_record(), "rescue": rescue}
+        )
 
     return find
 

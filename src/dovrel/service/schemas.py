@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field, field_validator, model_validator
 from dovrel.core.steps.carried import Format
 from dovrel.core.steps.copying import CONTROLS, Control
 from dovrel.core.steps.correction import BALANCE, MOST_STEPS
+from dovrel.jobs.standing import Standing
 from dovrel.service.clip_schemas import ClipOut, ReadingOut
 from dovrel.service.fields import (
     Change,
@@ -106,6 +107,17 @@ class ResidualsOut(BaseModel):
     highs: float
     skin: float | None
     off: float
+    worst: float | None = None
+    """What nine tenths of the shared places stay below; null where no places correspond."""
+
+
+class RescuedOut(BaseModel):
+    """A rescue step after which a match comes nearer: see :func:`dovrel.jobs.rescuing.helpful_rescue`."""
+
+    name: str
+    reason: str
+    before: float | None
+    after: float
 
 
 class ReportOut(BaseModel):
@@ -121,7 +133,8 @@ class ReportOut(BaseModel):
     correspondences: int
     tolerance: float
     chain: list[str] = []
-    """The shots by which it hangs on the reference, from itself on, where it was matched in its family."""
+    """The link path to the reference: shots from itself on, where it was matched in its family."""
+    rescue: RescuedOut | None = None
 
 
 class ChangeOut(BaseModel):
@@ -170,6 +183,9 @@ class ShotOut(Row):
     distance: float | None
     tolerance: float
     """The distance up to which it is taken to match, seen as it is beside its reference."""
+    standing: Standing
+    left_as_it_was: str
+    """Why the last match left it as it was; empty if none did."""
     note: str
     version_id: int | None
     correction: Kept

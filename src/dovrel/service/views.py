@@ -10,6 +10,7 @@ from typing import cast
 from dovrel.core.steps import documents
 from dovrel.core.steps.carried import FORMATS, left_out
 from dovrel.jobs.footage_state import Footage
+from dovrel.jobs.standing import standing_of, why_left
 from dovrel.jobs.subject import tolerance_of
 from dovrel.service.clip_schemas import ClipOut, ReadingOut
 from dovrel.service.fields import State
@@ -44,6 +45,8 @@ def shot_out(shot: Shot) -> ShotOut:
         corrected=shot.version.readings if shot.version else shot.measured.get("readings"),
         distance=shot.distance,
         tolerance=tolerance_of(shot),
+        standing=standing_of(shot),
+        left_as_it_was=why_left(shot),
         note=shot.note,
         version_id=shot.version_id,
         correction=own,

@@ -130,6 +130,7 @@ def make_current(shot: Shot, version: Version | None) -> None:
     shot.version = version
     shot.state = version.state if version else "new"
     shot.distance = version.distance if version else None
+    shot.left_by = None
 
 
 def undo(session: Session, shot: Shot) -> bool:

@@ -130,6 +130,8 @@ class Shot(Base):
 
     `start` is the correction that it starts with, before its first version.
 
+    `left_by` is the match that left it as it was, for its answer had too little confidence; none once it has a new version.
+
     `progress` is ``waiting``, ``stopped``, ``measuring``, ``ready`` or ``faulty``; `state` is how far the
     work is: ``new``, ``balanced``, ``matched``, ``checked``.
     """
@@ -159,8 +161,10 @@ class Shot(Base):
     note: Mapped[str] = mapped_column(String(2000), default="")
     start: Mapped[dict[str, Any]] = mapped_column(default=lambda: nothing_done("shot"))
     version_id: Mapped[int | None] = mapped_column(ForeignKey("version.id", use_alter=True))
+    left_by_id: Mapped[int | None] = mapped_column(ForeignKey("operation.id"))
 
     production: Mapped[Production] = relationship(back_populates="shots")
+    left_by: Mapped[Operation | None] = relationship(lazy="selectin")
     camera: Mapped[Camera] = relationship()
     family: Mapped[Family | None] = relationship()
     version: Mapped[Version | None] = relationship(foreign_keys=[version_id], post_update=True)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import lru_cache
+from pathlib import Path
 
 import numpy as np
 import PyOpenColorIO as ocio
@@ -80,6 +81,12 @@ def _processor(output_id: str, inverse: bool) -> ocio.CPUProcessor | None:
         view=output.view,
         direction=ocio.TRANSFORM_DIR_INVERSE if inverse else ocio.TRANSFORM_DIR_FORWARD,
     )
+    return config().getProcessor(transform).getDefaultCPUProcessor()
+
+
+def of_file(source: Path) -> ocio.CPUProcessor:
+    """A table's file as the colour library compiles it, tetrahedral between nodes; raises what the library raises."""
+    transform = ocio.FileTransform(src=str(source), interpolation=ocio.INTERP_TETRAHEDRAL)
     return config().getProcessor(transform).getDefaultCPUProcessor()
 
 

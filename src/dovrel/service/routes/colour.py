@@ -5,22 +5,18 @@ from __future__ import annotations
 import numpy as np
 from fastapi import APIRouter
 
-from dovrel.core.balance.rescue import rescues
 from dovrel.core.colour import codes, tables
 from dovrel.core.correct.hue_aims import Hand, as_reference, on_skin_line
 from dovrel.core.develop.frame import develop
 from dovrel.core.steps.chain import apply_in_order
-from dovrel.core.steps.correction import BALANCE
 from dovrel.core.steps.hue_turns import HueTurns
+from dovrel.jobs.rescuing import SAMPLED, rescues_of
 from dovrel.jobs.subject import kept_subject, reference_for, subject_of
 from dovrel.service.colour_schemas import HueAimIn, HueAimOut, RescueOut
 from dovrel.service.context import ContextDep, the_shot
 from dovrel.service.fields import Frame, Id
 
 router = APIRouter(prefix="/api/shots/{shot_id}", tags=["colour"])
-
-SAMPLED = 4
-"""Every so many pixels and rows of a preview are looked at."""
 
 
 @router.post("/hue-aim")
@@ -52,11 +48,5 @@ def find_rescues(shot_id: Id, frame: Frame, context: ContextDep) -> list[RescueO
     """What of a frame can be rescued before it is balanced: steps that are proposed, with the reason; nothing for most."""
     with context.session() as session:
         subject = subject_of(the_shot(session, shot_id))
-    picture = context.frames.preview(subject.source, frame)
-    levels = subject.levels.at(frame)
-    working = picture.working[::SAMPLED, ::SAMPLED].reshape(-1, 3)
-    reach = picture.reach[::SAMPLED, ::SAMPLED].reshape(-1, 3)
-    balance = () if levels.shot.numbers_of(BALANCE).is_identity else levels.from_balance
-    there = [step.id for step in levels.shot.steps]
-    found = [one for one in rescues(working, reach, levels.before_balance, balance) if one.name not in there]
+    found = rescues_of(context.frames, subject, frame)
     return [RescueOut(name=one.name, values=one.values, reason=one.reason) for one in found]

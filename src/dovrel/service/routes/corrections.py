@@ -19,6 +19,7 @@ from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.primary import Primary
 from dovrel.jobs import deciding, families
 from dovrel.jobs.families import Relative
+from dovrel.jobs.rescuing import helpful_rescue
 from dovrel.jobs.sources import source_of
 from dovrel.jobs.subject import reference_for, reference_of, subject_of
 from dovrel.service.context import Context, ContextDep, the_shot
@@ -238,6 +239,7 @@ def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> Matc
         with context.session() as session:
             return MatchOut(shot=shot_out(the_shot(session, shot_id)), offer=offer)
     readings = context.readings_under(shot_id, matched)
+    rescue = helpful_rescue(context.frames, reference, subject, order.frame, matched)
     with context.session() as session:
         shot = corrections.locked(session, shot_id)
         corrections.save(
@@ -249,6 +251,6 @@ def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> Matc
             state="matched",
             distance=result.distance_after,
             readings=readings,
-            report=result.as_record(),
+            report={**result.as_record(), "rescue": rescue},
         )
         return MatchOut(shot=shot_out(shot))
