@@ -6,7 +6,7 @@ import { useScopes } from "../scopes/settings";
 import type { Day, Shot } from "../shared/api";
 import { useDay, useDayChanged, useShotChanged } from "../shared/day";
 import { KEYS, shownOf } from "../shared/keys";
-import { signed } from "../shared/marks";
+import { gainWords, signed } from "../shared/marks";
 import { NoteSheet } from "../shared/NoteSheet";
 import { thumbnail } from "../shared/pictures";
 import { levelText } from "../shared/units";
@@ -123,8 +123,9 @@ function Beyond({ shot }: { shot: Shot }) {
 }
 
 /** What of the recording can be rescued before it is balanced, one press away. */
-function Rescues() {
+function Rescues({ shot }: { shot: Shot }) {
   const rescues = useDesk((state) => state.rescues);
+  const helps = shot.report?.rescue;
   if (rescues.length === 0) return null;
   return (
     <p className="hint rescues">
@@ -133,7 +134,7 @@ function Rescues() {
           <button type="button" className="plain link" onClick={() => void rescue(one)}>
             {one.name}
           </button>{" "}
-          {one.reason}.{" "}
+          {one.reason}. {helps?.name === one.name && `With it ${gainWords(helps)}. `}
         </span>
       ))}
     </p>
@@ -263,7 +264,7 @@ export function Desk({ shotId }: { shotId: number }) {
             <WhereEditsGo />
             <Beyond shot={shot} />
             <LostLooks />
-            {level === "shot" && <Rescues />}
+            {level === "shot" && <Rescues shot={shot} />}
             <Said />
             {level === "shot" && <NextStep shot={shot} hasReference={reference !== null} />}
             {level === "shot" && <Report />}

@@ -312,7 +312,8 @@ export interface NamedAction {
 /** Every action whose key can be changed, once: those of one chord each, without Ctrl or Alt and not a named key like Space. */
 export function everyAction(): NamedAction[] {
   const all = new Map<string, NamedAction>();
-  const screens = Object.entries({ ...SCREEN_KEYS, "every screen": GENERAL_KEYS });
+  const { Intake, ...others } = SCREEN_KEYS;
+  const screens = Object.entries({ ...others, Intake, "every screen": GENERAL_KEYS });
   for (const [screen, keys] of screens)
     for (const one of Object.values(keys) as Key[]) {
       if ("which" in one || !(one.key.startsWith(UNSET) || CHANGEABLE.test(one.key))) continue;

@@ -1,4 +1,4 @@
-import type { Shot } from "./api";
+import type { ReportOfMatch, Shot } from "./api";
 
 const STATE_WORDS = { new: "new", balanced: "balanced", matched: "matched", checked: "checked" } as const;
 
@@ -75,16 +75,18 @@ export function FootageMark({ shot }: { shot: Pick<Shot, "footage"> }) {
   );
 }
 
+/** What a match gains by a rescue, as a part of a sentence. */
+export const gainWords = ({ before, after }: NonNullable<ReportOfMatch["rescue"]>) =>
+  before === null
+    ? `the match finds what both share, to ΔE ${after.toFixed(1)}`
+    : `the worst tenth comes from ΔE ${before.toFixed(1)} to ${after.toFixed(1)}`;
+
 /** What is to be known of a shot beside its state and its ΔE, in a sentence; null where there is nothing. */
 export function standingWords({ standing, report, left_as_it_was }: Shot): string | null {
   if (standing === "left as it was") return left_as_it_was;
   if (standing === "a rescue would help" && report?.rescue) {
-    const { name, reason, before, after } = report.rescue;
-    const gain =
-      before === null
-        ? `the match finds what both share, to ΔE ${after.toFixed(1)}`
-        : `the worst tenth comes from ΔE ${before.toFixed(1)} to ${after.toFixed(1)}`;
-    return `A rescue would help. With “${name}” before the balance ${gain}: ${reason}`;
+    const { name, reason } = report.rescue;
+    return `A rescue would help. With “${name}” before the balance ${gainWords(report.rescue)}: ${reason}`;
   }
   if (standing === "parts are off")
     return `Parts are off: a tenth of what it shares with the reference differs by ΔE ${report?.residuals.worst?.toFixed(1)} or more`;

@@ -174,6 +174,8 @@ function DayWall({ day }: { day: Day }) {
   useKey(K.undo.key, actions.undo, free);
   useKey(K.redo.key, actions.redo, free);
 
+  const standing = (one: Shot["standing"]) => day.shots.filter((shot) => shot.standing === one).length;
+  const [rescues, left] = [standing("a rescue would help"), standing("left as it was")];
   const off = useMemo(() => day.shots.filter(isOff).length, [day]);
   const letters = useMemo(() => new Map(day.cameras.map((one) => [one.id, one.letter])), [day]);
   return (
@@ -208,7 +210,9 @@ function DayWall({ day }: { day: Day }) {
           onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
         />
         <span className="second">
-          {day.shots.length} shots · {day.families.length} families · <b>{off} out of tolerance</b>
+          {day.shots.length} shots · <b>{off} out of tolerance</b>
+          {rescues > 0 && ` · ${rescues} to rescue`}
+          {left > 0 && ` · ${left} left as ${left === 1 ? "it was" : "they were"}`}
         </span>
         <button type="button" className="plain small" onClick={() => setAsking("proposed")}>
           propose families
