@@ -130,7 +130,7 @@ def test_a_missing_timecode_counts_from_nought():
     [
         ("[" * 100_000, "otio", "nested deeper than 100"),
         ("[" * 5_000 + "]" * 5_000, "otio", "nested deeper than 100"),
-        ('{"a": Infinity}', "otio", "holds Infinity where a number belongs"),
+        ('{"a": Infinity}', "otio", "holds Infinity in place of a number"),
         ('{"a": 1e999}', "otio", "an infinite value"),
         ('{"OTIO_SCHEMA": "Timeline.1", "tracks": 5}', "otio", "cannot be read"),
         ('{"OTIO_SCHEMA": "Nothing.1"}', "otio", "holds no timeline"),

@@ -1,4 +1,4 @@
-"""Links of a family as work finds them: kept on disc, and looked for on further frames where a shot hangs on nothing."""
+"""Links of a family as work finds them: kept on disc, and looked for on further frames where a shot is linked to nothing."""
 
 import os
 import time
@@ -124,7 +124,7 @@ def test_links_that_nobody_asks_for_are_thrown_away_and_those_in_use_are_not(com
 
 
 def joined(shots: list[Seen], bridges: list[Seen], folder: Path) -> tuple[list[str], dict]:
-    """What a family's shots hang on, with other families' shots that may join it; names are those of their frames."""
+    """What a family's shots are linked to, with other families' shots that may join it; names are those of their frames."""
     frames: Any = None
     own: Any = shots
     others: Any = bridges

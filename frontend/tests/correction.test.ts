@@ -1,5 +1,5 @@
 // @vitest-environment happy-dom
-/** Corrections as values: steps taken in hand, switched, moved, named, taken away; and how near the picture is looked at. */
+/** Corrections as values: steps made current, switched, moved, named, taken away; and how near the picture is looked at. */
 import { describe, expect, it } from "vitest";
 import { numbersAt, withNumbers } from "../src/correction/keyframes";
 import {
@@ -64,7 +64,7 @@ describe("steps", () => {
     expect(names(moved(matched, "deep", 1))).toEqual(names(matched));
   });
 
-  it("are added after the one in hand and its extended step, under a name of their own", () => {
+  it("are added after the current one and its extended step, under a name of their own", () => {
     expect(names(added(matched, newStep("step"), "balance"))).toEqual([
       "balance",
       "extended",
@@ -85,7 +85,7 @@ describe("steps", () => {
     expect(sameCorrection(ten("shot", WARM), ten("shot", IDENTITY))).toBe(false);
   });
 
-  it("of a template are all but what belongs to one shot's own light", () => {
+  it("of a template are all but what is part of one shot's own light", () => {
     const template = asTemplate("shot", matched);
     expect(names(template)).toEqual(["balance", "deep"]);
     expect(numbersAt({ ...NOTHING_DONE, shot: template }, { level: "shot", step: "balance" }, 0)).toEqual(

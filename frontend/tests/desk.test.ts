@@ -3,7 +3,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { IDENTITY, NO_STEPS } from "../src/correction/model";
 import { keepPlaces } from "../src/correction/tracks";
-import { connect, loadGhost, lookAt, show, withAims } from "../src/desk/exchange";
+import { connect, loadTrace, lookAt, show, withAims } from "../src/desk/exchange";
 import {
   brush,
   clearBrushes,
@@ -386,7 +386,7 @@ describe("saving", () => {
       expect(numbers()).toEqual(FOUND);
     });
 
-    it("is told by its name when it cannot be found, and nothing is saved", async () => {
+    it("is reported by its name when it cannot be found, and nothing is saved", async () => {
       refused = true;
       const calls = finding();
       typed();
@@ -539,7 +539,7 @@ describe("another window", () => {
     expect(state().refused).toContain("exposure is not saved");
   });
 
-  it("is told what a look was made from", async () => {
+  it("is reported what a look was made from", async () => {
     const calls = saving();
     opened();
     setLevel("family");
@@ -721,7 +721,7 @@ describe("looking", () => {
 });
 
 describe("the reference's readings", () => {
-  it("are waited for where those of what is in hand have not come yet", async () => {
+  it("are waited for where those of what is current have not come yet", async () => {
     const answers: (() => void)[] = [];
     serve(({ path }) => ({ status: 400, body: path }));
     opened();
@@ -731,7 +731,7 @@ describe("the reference's readings", () => {
     );
     useDesk.setState({ reference: kept(7, 2), referenceReadings: Array(10).fill(50) });
     const met = vi.fn();
-    void loadGhost();
+    void loadTrace();
     withAims(met);
     expect(met).not.toHaveBeenCalled();
     useDesk.setState({ referenceReadings: Array(10).fill(60) });

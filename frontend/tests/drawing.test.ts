@@ -183,10 +183,10 @@ describe("parade and waveform", () => {
     );
     const [bright, dim] = [alone, brushed].map(({ seen }) => lit(seen.images[0])[0].colour[0]);
     expect(dim).toBeLessThan(0.5 * bright);
-    const ghost = empty();
-    ghost.waveform[6 * LEVELS + 30] = 4;
+    const referenceTrace = empty();
+    referenceTrace.waveform[6 * LEVELS + 30] = 4;
     const both = remembering();
-    drawLevels(both.canvas, "waveform", settings(), "rec709", densities, ghost, marks());
+    drawLevels(both.canvas, "waveform", settings(), "rec709", densities, referenceTrace, marks());
     const places = lit(both.seen.images[0]).map((one) => [one.column, one.row]);
     expect(places).toContainEqual([6, 225]);
     expect(places).toContainEqual([2, 155]);

@@ -43,7 +43,7 @@ it("finds what can be done by our words and the trade's, and does it", () => {
   expect(named("qqqq")).toEqual([]);
   expect(bestOf(all, "").length).toBe(12);
   // What cannot be done now, is held, or says by its key which way, is none of them.
-  for (const name of ["match", "darker", "pan", "steps", "seam"] as const)
+  for (const name of ["match", "darker", "pan", "steps", "split"] as const)
     expect(all.map(({ text }) => text)).not.toContain(KEYS[name].does);
   bestOf(all, "uncorrected")[0].run();
   expect(done).toEqual(["before"]);

@@ -31,7 +31,7 @@ const record = (items: Item[], files = 0): HandoverRecord => ({
 
 const after = (seconds: number) => Date.parse("2026-01-05T10:00:00Z") + 1000 * seconds;
 
-test("a handover is told by its parts while it is written, and by what came of it then", () => {
+test("a handover is reported by its parts while it is written, and by what came of it then", () => {
   const begun = record(
     [item("numbers", "done"), item("png", "working", 0.5), item("checksums", "waiting")],
     2,
@@ -55,7 +55,7 @@ test("what failed or was cancelled is counted", () => {
   expect(notBegun(waiting)).toBe("2 clips to be rendered yet");
 });
 
-test("the time left is told of what is rendered, once some of it is done", () => {
+test("the time left is informed of what is rendered, once some of it is done", () => {
   const numbers = record([item("numbers", "working"), item("checksums", "waiting")]);
   expect(timeLeft(numbers, after(60))).toBeNull();
   const rendering = record([

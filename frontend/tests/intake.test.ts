@@ -17,7 +17,7 @@ const rows = rowsOf(all, [known, unknown]);
 const names = (...found: Parameters<typeof shownRows>) => shownRows(...found).map((row) => row.shot.name);
 
 describe("what needs a decision", () => {
-  it("is told in words, and a chosen encoding makes a missing transfer tag no matter", () => {
+  it("is reported in words, and a chosen encoding makes a missing transfer tag no matter", () => {
     expect(decisionsOf(plain, known)).toEqual([]);
     expect(decisionsOf(assumed, known)).toEqual([{ need: "assumed", says: "range and matrix assumed" }]);
     expect(decisionsOf(warned, known)[0].says).toBe("the frame rate varies");
@@ -31,13 +31,13 @@ describe("what needs a decision", () => {
     expect(decisionsOf(away, known)).toEqual([]);
   });
 
-  it("is told where a tag leaves no doubt and the camera's encoding is another", () => {
+  it("is reported where a tag leaves no doubt and the camera's encoding is another", () => {
     const hlg = shot(7, "C007", { clip: { transfer: "HLG" } });
     expect(decisionsOf(hlg, known)[0].says).toContain("tagged HLG");
     expect(decisionsOf(hlg, camera(1, "A", { make: "x", encoding: "hlg" }))).toEqual([]);
   });
 
-  it("is told where colours are wider than the camera's encoding knows", () => {
+  it("is reported where colours are wider than the camera's encoding knows", () => {
     const wide = shot(8, "C008", { clip: { transfer: "BT.709", primaries: "BT.2020" } });
     expect(decisionsOf(wide, known)[0].says).toContain("tagged BT.2020");
     expect(decisionsOf(wide, camera(1, "A", { make: "x", encoding: "hlg" }))).toEqual([]);

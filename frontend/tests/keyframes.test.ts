@@ -187,7 +187,7 @@ describe("on the desk", () => {
     expect(state().refused).toContain("Hold works on a step of the shot");
   });
 
-  it("work under way is told, and can be ended", async () => {
+  it("work under way is reported, and can be ended", async () => {
     const asked: string[] = [];
     vi.stubGlobal("fetch", (path: string, options?: { method?: string }) => {
       asked.push(`${options?.method ?? "GET"} ${path}`);
@@ -202,7 +202,7 @@ describe("on the desk", () => {
 });
 
 describe("a shot whose light changes", () => {
-  it("is told of, with whether that has been dealt with", () => {
+  it("is informed of, with whether that has been dealt with", () => {
     const change = {
       first: 9,
       last: 40,

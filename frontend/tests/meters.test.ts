@@ -1,6 +1,6 @@
 // @vitest-environment happy-dom
 import { beforeEach, describe, expect, it } from "vitest";
-import { meterMiddle, moveMeter, moveSeam, sizeMeter } from "../src/desk/looking";
+import { meterMiddle, moveMeter, moveSplit, sizeMeter } from "../src/desk/looking";
 import { bounds, drawnMeter, MIDDLE, moved, sized } from "../src/desk/meters";
 import { useDesk } from "../src/desk/state";
 import { ALL, previewWidth } from "../src/desk/zoom";
@@ -84,12 +84,12 @@ describe("keys", () => {
     expect(meterNow()?.points[0]).toEqual([0.5, 0.4]);
   });
 
-  it("move the seam, and stop at the picture's edge", () => {
-    useDesk.setState({ seam: 0.5 });
-    moveSeam(0.02);
-    expect(state().seam).toBeCloseTo(0.52);
-    moveSeam(-9);
-    expect(state().seam).toBe(0);
+  it("move the split, and stop at the picture's edge", () => {
+    useDesk.setState({ split: 0.5 });
+    moveSplit(0.02);
+    expect(state().split).toBeCloseTo(0.52);
+    moveSplit(-9);
+    expect(state().split).toBe(0);
   });
 });
 

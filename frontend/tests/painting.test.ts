@@ -1,5 +1,5 @@
 // @vitest-environment happy-dom
-/** The picture's canvas, with a decoder that finishes when it is told to. */
+/** The picture's canvas, with a decoder that finishes when it is reported to. */
 import { afterEach, expect, it, vi } from "vitest";
 import { painter } from "../src/desk/painting";
 import { useDesk } from "../src/desk/state";

@@ -181,7 +181,7 @@ describe("a press", () => {
       expect(pressOn(where, press("m", "KeyM")).defaultPrevented).toBe(false);
     expect(done).toHaveBeenCalledTimes(5);
   });
-  it("of Space or Enter belongs to a control that has the focus", async () => {
+  it("of Space or Enter is part of a control that has the focus", async () => {
     await bind("space enter");
     for (const where of ["#press", "#tick"])
       for (const [key, code] of [
@@ -194,7 +194,7 @@ describe("a press", () => {
     pressOn(null, press("Enter", "Enter"));
     expect(done).toHaveBeenCalledTimes(2);
   });
-  it("of an arrow belongs to a choice that has the focus", async () => {
+  it("of an arrow is part of a choice that has the focus", async () => {
     await bind("left");
     pressOn("#one", press("ArrowLeft", "ArrowLeft"));
     expect(done).not.toHaveBeenCalled();

@@ -60,7 +60,7 @@ describe("the numbers of a selection", () => {
   const step = newStep("red", selectionOf({ pick: newPick([RED], 0.02, 0.02) }));
   const levels = { ...NOTHING_DONE, shot: withStep(NOTHING_DONE.shot, step) };
   const numbers = IDENTITY.map((value, i) => (i === 9 ? 0.8 : value));
-  it("are those of the side in hand", () => {
+  it("are those of the current side", () => {
     const focus = { level: "shot" as const, step: "red" };
     const changed = withNumbers(levels, focus, 0, numbers);
     expect(numbersAt(changed, focus, 0)).toEqual(numbers);

@@ -30,7 +30,7 @@ export function packed(header: object, parts: Part[]): ArrayBuffer {
 
 type Sent = Record<string, unknown>;
 
-/** What was sent, with the ten numbers that it holds: of its step in hand, or of the level that is saved. */
+/** What was sent, with the ten numbers that it holds: of its current step, or of the level that is saved. */
 function withNumbers(sent: Sent): Sent {
   if (sent.levels)
     return {
@@ -91,7 +91,7 @@ export class Socket {
     const empty = ["parade", "waveform", "vector", "histogram"].map((name): Part => [name, "u2", [3, 0], []]);
     this.onmessage({ data: packed(full, empty) });
   }
-  /** The requests to show something, each with the ten numbers of its step in hand. */
+  /** The requests to show something, each with the ten numbers of its current step. */
   get shows() {
     return this.sent.filter((one) => one.kind === "show").map(withNumbers);
   }

@@ -95,7 +95,7 @@ describe("choosing", () => {
     expect([...useWall.getState().chosen]).toEqual([3]);
   });
 
-  it("acts on the chosen shots that are seen, otherwise on the one in hand", () => {
+  it("acts on the chosen shots that are seen, otherwise on the current one", () => {
     focus(3);
     expect(targets(shots).map((s) => s.id)).toEqual([3]);
     choose([1, 2, 99]);

@@ -194,7 +194,7 @@ def test_the_picture_is_looked_into_and_versions_are_compared_and_brought_back(d
     versions = page.get_by_role("list", name="versions of 21C-1")
     earlier = versions.get_by_role("listitem").nth(1)
     earlier.get_by_role("button").first.click()
-    expect(page.get_by_role("button", name="seam")).to_have_class(re.compile("active"))
+    expect(page.get_by_role("button", name="split")).to_have_class(re.compile("active"))
     expect(frame.get_by_role("img", name="reference")).to_be_visible()
     earlier.get_by_role("button", name="bring back").click()
     settled(page)

@@ -87,7 +87,7 @@ def keys_of_other_countries_are_those_printed(page: Page, shot_named) -> None:
     expect(page.get_by_role("switch", name="step in force")).to_have_count(0)
     settled(page)
     assert len(steps(shot_named("12A-1"))) == 1
-    for name in ("pair", "seam", "shot"):
+    for name in ("pair", "split", "shot"):
         page.keyboard.press("v")
         expect(view(page)).to_have_text(name)
 

@@ -40,7 +40,7 @@ def balance_reference_match_by_keys(desk, shot_named) -> None:
     )
     until(page, lambda: picture_mean(page)[2] < picture_mean(page)[0] * 1.15)
     assert shot_named("12C-2")["state"] == "matched"
-    for view in ("reference", "pair", "seam"):
+    for view in ("reference", "pair", "split"):
         page.keyboard.press("v")
         expect(page.get_by_role("button", name=view, exact=True)).to_have_class(re.compile("active"))
         expect(page.get_by_alt_text("reference", exact=True)).to_be_visible()

@@ -214,7 +214,7 @@ def test_a_patch_of_two_colours_is_trusted_less(demo_frame, table):
 def test_neutral_throughout_is_offered_beside_a_kept_warmth(demo_frame, table):
     picture = demo_frame("14B-3", 0, 480)
     found = {c.id: c for c in propose(picture.working, picture.recorded, table)}
-    # What near-neutrals alone propose stands only once, if all witnesses propose as good as the same.
+    # What near-neutrals alone propose stands only once, if all cues propose as good as the same.
     warm, plain = found.get("neutrals", found["weighed"]).numbers.offset, found["plain"].numbers.offset
     assert (plain[2] - plain[0]) - (warm[2] - warm[0]) == pytest.approx(0.5 * np.ptp(whites.WARM) * STOP, rel=0.25)
 

@@ -107,7 +107,7 @@ def examples(rng) -> list[Example]:
 
 @pytest.fixture
 def grown(examples, monkeypatch) -> forest.Forest:
-    monkeypatch.setattr(learning.statistics, "witnesses", lambda: ["levels", "edges", *["skin"] * 4])
+    monkeypatch.setattr(learning.statistics, "cues", lambda: ["levels", "edges", *["skin"] * 4])
     return learning.learn(examples)
 
 
@@ -119,7 +119,7 @@ def test_a_forest_says_what_pictures_like_this_one_needed(grown, examples):
     assert len(told.gains) == len(told.weights) < len(examples)
 
 
-def test_a_forest_says_which_witness_moved_it(grown, examples):
+def test_a_forest_says_which_cue_moved_it(grown, examples):
     number = max(examples, key=lambda one: one.numbers[0]).numbers
     moved = grown.moved_by(number)
     assert sum(moved.values()) + grown.gains.mean(axis=0) == pytest.approx(grown.belief(number).mean, abs=1e-6)
@@ -131,11 +131,11 @@ def test_a_forest_is_kept_and_read(grown, examples, tmp_path):
     read = forest.load(tmp_path / "learned.npz")
     for one in examples[:20]:
         assert read.belief(one.numbers).mean == pytest.approx(grown.belief(one.numbers).mean, abs=1e-5)
-    assert read.witnesses == grown.witnesses
+    assert read.cues == grown.cues
 
 
 def test_sureness_is_how_often_answers_came_true(examples, monkeypatch):
-    monkeypatch.setattr(learning.statistics, "witnesses", lambda: ["levels"] * 6)
+    monkeypatch.setattr(learning.statistics, "cues", lambda: ["levels"] * 6)
     table = learning.calibrated(examples)
     assert np.all(np.diff(table[:, 0]) >= 0)
     assert np.all(np.diff(table[:, 1]) >= 0)
@@ -147,6 +147,6 @@ def test_no_group_is_in_two_folds():
     assert sum(map(len, parts)) == len(set.union(*parts)) == 30
 
 
-def test_the_shipped_forest_is_small_and_knows_its_witnesses():
+def test_the_shipped_forest_is_small_and_knows_its_cues():
     assert forest.LEARNED.stat().st_size < 1_000_000
-    assert {"levels", "edges", "near-neutrals", "skin"} <= set(forest.learned().witnesses)
+    assert {"levels", "edges", "near-neutrals", "skin"} <= set(forest.learned().cues)

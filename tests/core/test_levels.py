@@ -85,7 +85,7 @@ def test_a_camera_s_trim_is_found_again(rng):
     assert np.allclose(found.numbers.slope, trim.slope, atol=0.02)
     assert found.agreed
     assert found.after < 0.25 * found.before
-    # What one exposure does to all channels belongs to the takes; how the channels lie to each other does not.
+    # What one exposure does to all channels is part of the takes; how the channels lie to each other does not.
     grey = found.numbers.apply(np.full((1, 3), 0.41)) - trim.apply(np.full((1, 3), 0.41))
     assert np.ptp(grey) < 0.004
     assert "exposure" in describe(found)

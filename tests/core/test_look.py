@@ -1,4 +1,4 @@
-"""Looks: tables in the space they expect, held to OpenColorIO; what their files say; what cannot be right is told."""
+"""Looks: tables in the space they expect, held to OpenColorIO; what their files say; what cannot be right is reported."""
 
 import numpy as np
 import PyOpenColorIO as ocio

@@ -181,7 +181,7 @@ def test_skin_that_is_not_there_cannot_come_first(demo_frame, table):
 
 
 def test_residuals_are_of_mean_colours_and_scatter_does_not_enter(rng, table):
-    """Scatter about the right colours leaves next to nothing; a constant cast is told in every zone."""
+    """Scatter about the right colours leaves next to nothing; a constant cast is reported in every zone."""
     shot = rng.uniform(0.25, 0.55, (4000, 3)).astype(np.float32)
     right = display_of(shot, [], table)
     scattered = display_of(shot + rng.normal(0, 0.01, shot.shape).astype(np.float32), [], table)

@@ -1,4 +1,4 @@
-"""The recorded picture treated: noise measured and taken down on pictures whose clean version is known, shake of a known size taken off."""
+"""The recorded picture treated: noise measured and reduced on pictures whose clean version is known, shake of a known size removed."""
 
 import cv2
 import numpy as np

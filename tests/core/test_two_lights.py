@@ -62,8 +62,8 @@ def test_the_edge_between_two_lights_is_found(demo_frame, table, swapped):
     assert turned.sides == ("below", "above")
 
 
-def test_a_coloured_wall_is_left_to_the_witnesses(demo_frame, table):
-    """Two kinds of near-neutrals are two lights only if the witnesses ask for other colours on either side."""
+def test_a_coloured_wall_is_left_to_the_cues(demo_frame, table):
+    """Two kinds of near-neutrals are two lights only if the cues ask for other colours on either side."""
     picture = demo_frame("12A-1", 0, 480)
     working = under_two(picture, 6600, 5400)
     heard = hear(working, picture.reach, table)

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from dovrel.core.balance.belief import Belief, decide, distance, within_tolerance
-from dovrel.core.match.witness import agreed, with_camera
+from dovrel.core.match.cue import agreed, with_camera
 
 NEEDS = np.array([0.5, 0.1, -0.6])
 

@@ -85,7 +85,7 @@ def test_a_part_that_is_killed_is_started_anew_and_nothing_saved_is_lost(night, 
 
 
 def test_a_clip_whose_worker_is_killed_is_rendered_by_the_next(night):
-    """Two handovers at once; the one that is in hand is begun anew, and nothing half-written is left."""
+    """Two handovers at once; the one that is under way is begun again, and nothing half-written is left."""
     shots = [shot(night, name)["id"] for name in ("22A-1", "21A-1")]
     with night.client() as client:
         orders = [{"shots": [one], "clips": ["prores-4444"], "width": 640} for one in shots]

@@ -184,7 +184,7 @@ def test_a_changing_shot_is_matched_at_each_keyframe(api, walk, shot_named):
     found = api.post(f"/shots/{walk['id']}/match", json={"frame": 5, "base": base, "unsure": True}).json()["shot"]
     assert frames(found) == [5, 85]
     assert any("matched at 2 of 2 keyframes" in note for note in found["report"]["notes"])
-    # A tie that follows its subject is held at the other keyframe too; one that stays belongs to the frame on the desk alone.
+    # A tie that follows its subject is held at the other keyframe too; one that stays is part of the frame on the desk alone.
     patch = [[0.3, 0.3], [0.4, 0.4]]
     track = {"drawn": 5, "first": 5, "places": [[0.35, 0.35, 0, 1]] * 81, "aspect": 1.78}
     ends = []

@@ -115,7 +115,7 @@ def test_the_desk_matches_to_the_reference_alone_if_asked(api):
 
 
 def test_a_shot_whose_balance_changes_is_matched_in_its_family_at_its_keyframes(api, matched, running):
-    """21C-1, whose white balance wanders: each end of it hangs on the reference, and gets numbers of its own."""
+    """21C-1, whose white balance wanders: each end of it is linked to the reference, and gets numbers of its own."""
     walk, plain = shots(api)["21C-1"], IDENTITY.as_array().tolist()
     order = {"correction": keyframed((4, plain), (62, plain)), "base": walk["version_id"]}
     api.put(f"/shots/{walk['id']}/correction", json=order).raise_for_status()

@@ -387,7 +387,7 @@ def test_damaged_clips_are_listed_and_the_rest_goes_on(api, running):
     running.wait_measured()
     shots = {s["file"]: s for s in api.get("/day").json()["shots"]}
     assert shots["A_good.mp4"]["progress"] == "ready"
-    # What is there of a clip that was cut short can be worked on; how much is missing is told.
+    # What is there of a clip that was cut short can be worked on; how much is missing is reported.
     assert shots["B_cut.mp4"]["progress"] == "ready"
     assert any("it seems cut short" in warning for warning in shots["B_cut.mp4"]["clip"]["warnings"])
     assert shots["C_empty.mov"]["progress"] == "faulty"

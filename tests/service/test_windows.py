@@ -1,4 +1,4 @@
-"""Several windows on one day, and batches beside them: nothing is silently overwritten, and all are told."""
+"""Several windows on one day, and batches beside them: nothing is silently overwritten, and all are reported."""
 
 import json
 import time

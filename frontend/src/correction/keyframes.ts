@@ -128,19 +128,19 @@ export function withValuesAt(step: Step, frame: number, values: Values, all: boo
   return { ...step, keyframes: step.keyframes.map((one) => ({ ...one, values })), on: true };
 }
 
-/** What the step in hand holds at a frame; nothing where there is no such step. */
+/** What the current step holds at a frame; nothing where there is no such step. */
 export function valuesInHand(levels: FourLevels, { level, step }: Focus, frame: number): Values | null {
   const found = stepOf(levels[level], step);
   return found ? valuesAt(found, frame) : null;
 }
 
-/** The ten numbers of the step in hand at a frame. */
+/** The ten numbers of the current step at a frame. */
 export function numbersAt(levels: FourLevels, focus: Focus, frame: number): number[] {
   const primary = primaryIn(valuesInHand(levels, focus, frame), focus.side);
   return primary ? arrayOf(primary) : IDENTITY;
 }
 
-/** The same levels with other numbers in the step in hand; see {@link withNumbersAt}. */
+/** The same levels with other numbers in the current step; see {@link withNumbersAt}. */
 export function withNumbers(
   levels: FourLevels,
   { level, step, side }: Focus,

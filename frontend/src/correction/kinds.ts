@@ -17,7 +17,7 @@ interface About {
 export const KINDS: Record<Kind, About> = {
   primary: {
     word: "ten numbers",
-    about: "readings and grips move its ten numbers while it is in hand",
+    about: "readings and grips move its ten numbers while it is current",
     make: () => primaryOf(IDENTITY),
   },
   curves: {
@@ -57,12 +57,12 @@ export const KINDS: Record<Kind, About> = {
   },
   denoise: {
     word: "denoise",
-    about: "noise measured and taken down, along time and within the frame, before all colour",
+    about: "noise measured and reduced, along time and within the frame, before all colour",
     make: () => ({ kind: "denoise", luma: 0.6, chroma: 1, frames: 2 }),
   },
   steady: {
     word: "steady picture",
-    about: "the camera's shake taken off; how much of its motion stays is one number",
+    about: "the camera's shake removed; how much of its motion stays is one number",
     make: () => ({ kind: "steady", path: null, stays: 0.5 }),
   },
   look: {
@@ -100,10 +100,10 @@ export const KINDS: Record<Kind, About> = {
   },
   selection: {
     word: "selection",
-    about: "part of the picture, by colour or by place: its readings, grips and numbers while it is in hand",
+    about: "part of the picture, by colour or by place: its readings, grips and numbers while it is current",
   },
   rebuild: { word: "rebuilt", about: "a channel that the recording hardly holds, made of all three" },
-  highs: { word: "highs", about: "highs that are clipped in one or two channels, led to neutral" },
+  highs: { word: "highs", about: "highs that are clipped in one or two channels, moved to neutral" },
 };
 
 /** Kinds that finish the display signal: for families and the show, in a fixed order among themselves. */

@@ -23,7 +23,7 @@ export const OWN: Record<Level, string> = {
 /** The step in which a match goes on where ten numbers do not do. */
 export const EXTENDED = "extended";
 
-/** The step in hand, and of a selection whose numbers: inside where nothing is said. */
+/** The current step, and of a selection whose numbers: inside where nothing is said. */
 export interface Focus {
   level: Level;
   step: string;

@@ -1,11 +1,11 @@
-/** Parts of a picture as values: whose numbers are in hand, samples of a pick, shapes and how they are moved; as the core has it. */
+/** Parts of a picture as values: whose numbers are current, samples of a pick, shapes and how they are moved; as the core has it. */
 import type { Area, Pick, Primary, Sample, Selection, Track, Values } from "../shared/api";
 import { IDENTITY, primaryOf } from "./model";
 import { NUMBERS, placesOf } from "./tracks";
 
 export type Place = [number, number];
 
-/** Which side of a selection is in hand. */
+/** Which side of a selection is current. */
 export type Side = "inside" | "outside";
 
 const nothing = () => [primaryOf(IDENTITY)];

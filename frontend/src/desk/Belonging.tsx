@@ -6,7 +6,7 @@ import { useDesk } from "./state";
 
 const within = (value: number, [low, high]: [number, number]) => Math.min(Math.max(value, low), high);
 
-/** A number that is told in hundredths. */
+/** A number that is reported in hundredths. */
 function Part({
   name,
   value,
@@ -51,7 +51,7 @@ function Samples({ pick, out }: { pick: Pick; out: boolean }) {
       {samples.length === 0 && <span className="second">nothing</span>}
       {samples.map((sample, i) => (
         <button
-          // biome-ignore lint/suspicious/noArrayIndexKey: samples are told apart by their place
+          // biome-ignore lint/suspicious/noArrayIndexKey: samples are distinguished by their place
           key={i}
           type="button"
           className="plain"
@@ -278,7 +278,7 @@ export function Belonging({ selection }: { selection: Selection }) {
         <p className="channels">
           {shown.map((shape, i) => (
             <button
-              // biome-ignore lint/suspicious/noArrayIndexKey: shapes are told apart by their place
+              // biome-ignore lint/suspicious/noArrayIndexKey: shapes are distinguished by their place
               key={i}
               type="button"
               className="plain"

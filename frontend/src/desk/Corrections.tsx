@@ -9,7 +9,7 @@ import { inHand, MID_GREY, useDesk } from "./state";
 
 const NEUTRAL: Controls = { exposure: 0, warmth: 6000, tint: 0, contrast: 1, saturation: 1 };
 
-/** The locus of temperatures ends at 25000 K: bluer lights are told in mireds. */
+/** The locus of temperatures ends at 25000 K: bluer lights are reported in mireds. */
 const hasKelvin = (kelvin: number) => kelvin > 0 && kelvin <= 25000;
 
 const SHAPE: {

@@ -19,7 +19,7 @@ const COLOURS: Record<Channel, string> = {
 
 const at = (level: number) => ((level - LOW) / (HIGH - LOW)) * SIZE;
 
-/** The whole shape of the four curves; the one in hand with its points. */
+/** The whole shape of the four curves; the current one with its points. */
 function Plot({ values, channel }: { values: Curves; channel: Channel }) {
   const line = (one: Channel) =>
     Array.from({ length: SAMPLES + 1 }, (_, i) => {
@@ -52,7 +52,7 @@ function Plot({ values, channel }: { values: Curves; channel: Channel }) {
   );
 }
 
-/** Curves in hand: which curve, its points as numbers, what its ends do, and its shape. */
+/** Curves current: which curve, its points as numbers, what its ends do, and its shape. */
 export function CurveControls({ values }: { values: Curves }) {
   const channel = useDesk((state) => state.channel);
   const held = useDesk((state) => state.held);
@@ -174,7 +174,7 @@ export function CurveControls({ values }: { values: Curves }) {
   );
 }
 
-/** Set points at blacks, lows, mids, highs and whites of the curve in hand. */
+/** Set points at blacks, lows, mids, highs and whites of the current curve. */
 export function setFive() {
   const state = useDesk.getState();
   const values = inHandValues(state);

@@ -9,7 +9,7 @@ import { useDesk } from "./state";
 const stepInHand = ({ now, focus }: Pick<ReturnType<typeof useDesk.getState>, "now" | "focus">) =>
   stepOf(now[focus.level], focus.step);
 
-/** One keyframe of the step in hand: a flag on its pole, to be dragged along the lane. */
+/** One keyframe of the current step: a flag on its pole, to be dragged along the lane. */
 function Flag({ frame, place, frames }: { frame: number; place: number; frames: number }) {
   const [to, setTo] = useState<number | null>(null);
   const pole = useRef<HTMLButtonElement>(null);
@@ -62,7 +62,7 @@ function Flag({ frame, place, frames }: { frame: number; place: number; frames: 
   );
 }
 
-/** The keyframes of the step in hand, over a lane. */
+/** The keyframes of the current step, over a lane. */
 export function Flags({ frames }: { frames: number }) {
   const step = useDesk(stepInHand);
   if (!step || !hasKeyframes(step)) return null;

@@ -15,7 +15,7 @@ const around = ({ saved }: DeskState) => [saved.camera, saved.family, saved.show
 const versionPicture = (shot: Shot, frame: number, version: number, look: string) =>
   `/api/shots/${shot.id}/frames/${frame}.jpg?version=${version}&v=${look}`;
 
-/** The shot's versions, newest first: pressed, one is compared in the seam; it can be brought back. */
+/** The shot's versions, newest first: pressed, one is compared in the split view; it can be brought back. */
 export function Versions({ shot }: { shot: Shot }) {
   const frame = useDesk((state) => state.frame);
   const look = useDesk(around);
@@ -41,7 +41,9 @@ export function Versions({ shot }: { shot: Shot }) {
               aria-pressed={compared?.source === source}
               disabled={current}
               title={
-                current ? "this is the version in force" : "compare it with the shot as it is, in the seam"
+                current
+                  ? "this is the version in force"
+                  : "compare it with the shot as it is, in the split view"
               }
               onClick={() => compareWith({ label: one.name, source })}
             >
@@ -67,7 +69,7 @@ export function Versions({ shot }: { shot: Shot }) {
   );
 }
 
-/** Frames that were kept of the family's shots: pressed, one is compared in the seam. */
+/** Frames that were kept of the family's shots: pressed, one is compared in the split view. */
 export function KeptFrames({ familyId, shots }: { familyId: number | null; shots: Shot[] }) {
   const compared = useDesk((state) => state.compared);
   const keeping = useDesk((state) => state.keptCount);
@@ -92,7 +94,7 @@ export function KeptFrames({ familyId, shots }: { familyId: number | null; shots
             <button
               type="button"
               className={compared?.source === source ? "current" : ""}
-              title="compare it with the shot on the desk, in the seam"
+              title="compare it with the shot on the desk, in the split view"
               onClick={() => compareWith({ label: `${name}, frame ${one.frame + 1}`, source })}
             >
               <img src={source} alt="" />

@@ -20,7 +20,7 @@ const PARTS: {
   { name: "width", label: "Width", unit: "±°", step: 0.5, plain: 35, text: (v) => v.toFixed(0) },
 ];
 
-/** Let the server set the spoke in hand so that its colours are where they are wanted. */
+/** Let the server set the current spoke so that its colours are where they are wanted. */
 async function aimSpoke(aim: "skin line" | "reference") {
   const { shot, frame, now, focus, spoke } = useDesk.getState();
   if (!shot) return;
@@ -45,7 +45,7 @@ async function aimSpoke(aim: "skin line" | "reference") {
   }
 }
 
-/** Hue turns in hand: the spokes, the numbers of the one in hand, and aims for it. */
+/** Hue turns current: the spokes, the numbers of the current one, and aims for it. */
 export function HueControls({ values }: { values: HueTurns }) {
   const at = Math.min(
     useDesk((state) => state.spoke),
@@ -68,7 +68,7 @@ export function HueControls({ values }: { values: HueTurns }) {
       <div className="channels">
         {values.spokes.map((one, i) => (
           <button
-            // biome-ignore lint/suspicious/noArrayIndexKey: spokes are told apart by their place
+            // biome-ignore lint/suspicious/noArrayIndexKey: spokes are distinguished by their place
             key={i}
             type="button"
             className="plain"

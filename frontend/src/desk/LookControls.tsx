@@ -30,7 +30,7 @@ export function LookSaid({ answer }: { answer: LookAnswer }) {
   );
 }
 
-/** The look in hand: its strength, the space it expects, and what it does to skin and neutrals here. */
+/** The current look: its strength, the space it expects, and what it does to skin and neutrals here. */
 export function LookControls({ values }: { values: Look }) {
   const { looks } = useLooks();
   const frame = useDesk((state) => state.frame);

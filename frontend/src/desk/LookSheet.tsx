@@ -141,7 +141,7 @@ function Card({
   );
 }
 
-/** Looks side by side at one strength, on the frame in hand or on every family's reference; one is chosen from there. */
+/** Looks side by side at one strength, on the current frame or on every family's reference; one is chosen from there. */
 export function LookSheet({ day }: { day: Day }) {
   const { looks, changed } = useLooks();
   const level = useDesk((state) => state.focus.level);

@@ -51,7 +51,7 @@ export function MarkerSheet({ onHide }: { onHide: () => void }) {
           let go within 0.8 % of one lands on it. They belong to the production.
         </p>
         {markers.map((marker, at) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: markers are told apart by their place
+          // biome-ignore lint/suspicious/noArrayIndexKey: markers are distinguished by their place
           <div key={at} className="marker-row">
             <Form.Control
               size="sm"

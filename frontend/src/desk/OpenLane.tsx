@@ -152,7 +152,7 @@ export function OpenLane() {
       <div className="lane-actions">
         <Button
           variant="action"
-          title="set a keyframe here on the step in hand (F)"
+          title="set a keyframe here on the current step (F)"
           onClick={() => void setKeyframe()}
         >
           Keyframe here

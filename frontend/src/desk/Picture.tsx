@@ -148,11 +148,11 @@ function ReferenceFrame({ source, name }: { source: string | undefined; name: st
   );
 }
 
-/** The shot, the reference, both, or a seam between them. */
+/** The shot, the reference, both, or a split between them. */
 export function Picture() {
   const view = useDesk((state) => state.view);
   const reference = useDesk((state) => state.reference);
-  const seam = useDesk((state) => state.seam);
+  const split = useDesk((state) => state.split);
   const before = useDesk((state) => state.before !== "none");
   const compared = useDesk((state) => state.compared);
   const peek = useDesk((state) => state.peek);
@@ -227,7 +227,7 @@ export function Picture() {
             return;
           }
           const where = place(event);
-          if (view === "seam" && Math.abs(where[0] - seam) < 0.015) setSeamHeld(true);
+          if (view === "split" && Math.abs(where[0] - split) < 0.015) setSeamHeld(true);
           else {
             leaving.current = event.shiftKey;
             drawing.start(where, event.shiftKey && !taking(), event.ctrlKey);
@@ -242,7 +242,7 @@ export function Picture() {
               (panning.current.y - event.clientY) / box.height,
             );
             panning.current = { x: event.clientX, y: event.clientY };
-          } else if (seamHeld) useDesk.setState({ seam: where[0] });
+          } else if (seamHeld) useDesk.setState({ split: where[0] });
           else if (drawing.drag) drawing.move(where);
           else if (performance.now() - asked.current > POINT_MS) {
             asked.current = performance.now();
@@ -263,10 +263,10 @@ export function Picture() {
               src={source}
               alt="reference"
               draggable={false}
-              style={view === "seam" ? { clipPath: `inset(0 ${(1 - seam) * 100}% 0 0)` } : undefined}
+              style={view === "split" ? { clipPath: `inset(0 ${(1 - split) * 100}% 0 0)` } : undefined}
             />
           )}
-          {view === "seam" && showReference && <i className="seam" style={{ left: `${seam * 100}%` }} />}
+          {view === "split" && showReference && <i className="split" style={{ left: `${split * 100}%` }} />}
           {view !== "reference" && <TieMarks side="shot" />}
           <MeterMark meter={meter} drag={drawing.drag} />
           {view !== "reference" && <ShapeMarks />}
@@ -276,7 +276,7 @@ export function Picture() {
             click a colour, or draw over some: they begin the pick; Esc leaves it
           </span>
         )}
-        {view === "seam" && showReference && (
+        {view === "split" && showReference && (
           <>
             <span className="tag left">{other}</span>
             <span className="tag right">{before ? "before" : "this shot"}</span>

@@ -41,7 +41,7 @@ function zones({ residuals }: ReportOfMatch): [zone: string, left: number][] {
   return named.filter((one): one is [string, number] => one[1] !== null);
 }
 
-/** By which shots it hangs on the reference: what is left adds up along them. */
+/** By which shots it is linked to the reference: what is left adds up along them. */
 const chainSaid = (chain: string[]) =>
   `Matched through its neighbours: ${chain.join(" → ")}. The distance adds up along this chain.`;
 

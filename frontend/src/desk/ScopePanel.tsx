@@ -66,11 +66,11 @@ const spokeMarks = (turns: HueTurns, hues: number[], inHand: number): SpokeMark[
 
 function paint(kind: ScopeKind, canvas: HTMLCanvasElement, output: string) {
   const settings = useScopes.getState();
-  const ghost = settings.ghost ? drawn.ghost : null;
+  const referenceTrace = settings.referenceTrace ? drawn.referenceTrace : null;
   if (kind === "parade" || kind === "waveform")
-    drawLevels(canvas, kind, settings, output, drawn.now, ghost, marks());
-  else if (kind === "vectorscope") drawVectorscope(canvas, settings, drawn.now, ghost, marks());
-  else if (kind === "histogram") drawHistogram(canvas, settings, output, drawn.now, ghost, marks());
+    drawLevels(canvas, kind, settings, output, drawn.now, referenceTrace, marks());
+  else if (kind === "vectorscope") drawVectorscope(canvas, settings, drawn.now, referenceTrace, marks());
+  else if (kind === "histogram") drawHistogram(canvas, settings, output, drawn.now, referenceTrace, marks());
   else if (kind === "cast by level") drawCast(canvas, settings, output, drawn.now, marks());
 }
 

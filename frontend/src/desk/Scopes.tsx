@@ -57,7 +57,7 @@ function ScopeLine() {
   const pixels = useDesk((state) => state.told?.pixels ?? 1);
   const answer = useDesk((state) => state.told?.number);
   const busy = useDesk((state) => state.asked !== state.told?.number || state.told.searching);
-  const { unit, mark, ghost } = useScopes();
+  const { unit, mark, referenceTrace } = useScopes();
   const [marking, setMarking] = useState(false);
   const measured = playing ? "playing, small picture" : full ? "full frame" : "preview";
   return (
@@ -100,11 +100,11 @@ function ScopeLine() {
           <button
             type="button"
             className="plain"
-            aria-pressed={ghost}
+            aria-pressed={referenceTrace}
             title="the reference's trace behind the shot's"
-            onClick={() => useScopes.setState({ ghost: !ghost })}
+            onClick={() => useScopes.setState({ referenceTrace: !referenceTrace })}
           >
-            ghost
+            reference
           </button>
           <button
             type="button"

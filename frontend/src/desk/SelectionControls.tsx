@@ -7,7 +7,7 @@ import { Corrections, TenNumbers } from "./Corrections";
 import { holdDown, leadToSkinLine, lessColour, turnMatte, turnSide } from "./selecting";
 import { useDesk } from "./state";
 
-/** One press, and the ten numbers of what is selected are led to an aim. */
+/** One press, and the ten numbers of what is selected are moved to an aim. */
 function Answers() {
   const acting = useDesk((state) => state.acting);
   const [percent, setPercent] = useState(80);
@@ -52,7 +52,7 @@ function Answers() {
   );
 }
 
-/** A selection in hand: its numbers, inside or outside, and which colours and places belong. */
+/** A current selection: its numbers, inside or outside, and which colours and places belong. */
 export function SelectionControls({ selection }: { selection: Selection }) {
   const outside = useDesk((state) => state.focus.side === "outside");
   const belonging = useDesk((state) => state.belonging);

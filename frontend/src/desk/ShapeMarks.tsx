@@ -88,7 +88,7 @@ function Handle({
   );
 }
 
-/** The shapes of the area in hand, drawn over the picture with what holds them. */
+/** The shapes of the current area, drawn over the picture with what holds them. */
 export function ShapeMarks() {
   const values = useDesk(inHandValues);
   const frame = useDesk((state) => state.frame);
@@ -116,7 +116,7 @@ export function ShapeMarks() {
       <svg
         viewBox="0 0 1 1"
         preserveAspectRatio="none"
-        aria-label="the area in hand"
+        aria-label="the current area"
         role="img"
         onPointerMove={(event) => {
           if (!dragged.current) return;
@@ -134,7 +134,7 @@ export function ShapeMarks() {
         {shown.map((shape, i) => {
           const Line = shape.kind === "gradient" ? "polyline" : "polygon";
           return (
-            // biome-ignore lint/suspicious/noArrayIndexKey: shapes are told apart by their place
+            // biome-ignore lint/suspicious/noArrayIndexKey: shapes are distinguished by their place
             <g key={i} className={i === at ? "held" : ""}>
               <Line points={points(shape)} className="casing" />
               <Line

@@ -172,7 +172,7 @@ function HighControls({ values }: { values: Of<"highs"> }) {
         onSet={(reach) => ({ ...values, reach: reach / 100 })}
       />
       <p className="second about">
-        Highs that are clipped in one or two channels are led to neutral; deeper colours than “colour led”
+        Highs that are clipped in one or two channels are moved to neutral; deeper colours than “colour led”
         stay.
       </p>
     </div>
@@ -207,7 +207,7 @@ function LimitControls({ values }: { values: Of<"limits"> }) {
   );
 }
 
-/** The controls of the step in hand, by its kind. */
+/** The controls of the current step, by its kind. */
 export function StepControls() {
   const values = useDesk(inHandValues);
   const showNumbers = useDesk((state) => state.showNumbers);

@@ -120,7 +120,7 @@ function OneStep({
   );
 }
 
-/** Offers the kinds that can be added after the step in hand. */
+/** Offers the kinds that can be added after the current step. */
 function AddStep() {
   const level = useDesk((state) => state.focus.level);
   const open = useDesk((state) => state.adding);
@@ -181,7 +181,7 @@ function AddStep() {
   );
 }
 
-/** The steps of the level in hand, in the order in which they are applied. */
+/** The steps of the current level, in the order in which they are applied. */
 export function StepStrip() {
   const focus = useDesk((state) => state.focus);
   const correction = useDesk((state) => state.now[state.focus.level]);

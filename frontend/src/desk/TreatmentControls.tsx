@@ -9,7 +9,7 @@ type Of<K extends Values["kind"]> = Extract<Values, { kind: K }>;
 
 const deviation = ([luma, chroma]: [number, number]) => `${luma.toFixed(2)} and ${chroma.toFixed(2)}`;
 
-/** How far noise is taken down, and what was measured of it before and after. */
+/** How far noise is reduced, and what was measured of it before and after. */
 export function DenoiseControls({ values }: { values: Of<"denoise"> }) {
   const noise = useDesk((state) => state.told?.noise);
   const full = useDesk((state) => state.told?.full ?? false);

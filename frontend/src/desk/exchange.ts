@@ -44,7 +44,7 @@ function received(message: Message) {
   handOn(picture);
 }
 
-/** The numbers that the server found, in the step in hand; nothing where they stand there already. */
+/** The numbers that the server found, in the current step; nothing where they stand there already. */
 function taken(numbers: number[]): Partial<DeskState> {
   const { now, focus, frame, allKeyframes } = state();
   if (sameNumbers(numbers, inHand(state()))) return {};
@@ -101,7 +101,7 @@ function notAnswered(detail: string, number: number | undefined, again: boolean)
   } else atRest();
 }
 
-/** What the selection in hand is at this frame, whose pixels are looked for in the reference. */
+/** What the current selection is at this frame, whose pixels are looked for in the reference. */
 function selectedNow() {
   const { now, focus, frame } = state();
   const values = valuesInHand(now, focus, frame);
@@ -122,48 +122,48 @@ function selectedNow() {
 }
 
 /** What the reference's trace was last asked for by. */
-let ghostOf = "";
+let traceOf = "";
 
 /** How many times the reference's trace is being asked for. */
-let ghostsComing = 0;
-let ghostComing: Promise<void> = Promise.resolve();
+let tracesComing = 0;
+let traceComing: Promise<void> = Promise.resolve();
 
-const isGhostOld = () => state().reference !== null && JSON.stringify(selectedNow()) !== ghostOf;
+const isTraceOld = () => state().reference !== null && JSON.stringify(selectedNow()) !== traceOf;
 
-/** The reference's trace and readings, as its meter has them, and of the colours or places that are in hand. */
-export function loadGhost(): Promise<void> {
-  ghostsComing += 1;
-  ghostComing = askForGhost().finally(() => {
-    ghostsComing -= 1;
+/** The reference's trace and readings, as its meter has them, and of the colours or places that are current. */
+export function loadTrace(): Promise<void> {
+  tracesComing += 1;
+  traceComing = askForTrace().finally(() => {
+    tracesComing -= 1;
   });
-  return ghostComing;
+  return traceComing;
 }
 
 const MOST_ASKED = 10;
 
-/** Go on with the reference's readings: at once if they are here, and else when those of what is in hand have come. */
+/** Go on with the reference's readings: at once if they are here, and else when those of what is current have come. */
 export function withAims(goOn: (aims: number[]) => void) {
   const { shot, focus } = state();
   const now = () => {
     const { referenceReadings: aims } = state();
     if (aims && state().shot?.id === shot?.id && state().focus === focus) goOn(aims);
   };
-  if (ghostsComing === 0 && !isGhostOld()) return now();
+  if (tracesComing === 0 && !isTraceOld()) return now();
   const wait = async () => {
-    for (let asked = 0; asked < MOST_ASKED && (ghostsComing > 0 || isGhostOld()); asked++)
-      await (isGhostOld() ? loadGhost() : ghostComing);
+    for (let asked = 0; asked < MOST_ASKED && (tracesComing > 0 || isTraceOld()); asked++)
+      await (isTraceOld() ? loadTrace() : traceComing);
     now();
   };
   void wait();
 }
 
-async function askForGhost() {
+async function askForTrace() {
   const { reference, referenceMeter } = state();
   const selected = selectedNow();
   const asked = JSON.stringify(selected);
-  ghostOf = asked;
+  traceOf = asked;
   if (!reference) {
-    drawn.ghost = null;
+    drawn.referenceTrace = null;
     set({ referenceReadings: null });
     return redraw();
   }
@@ -172,10 +172,10 @@ async function askForGhost() {
     headers: { "Content-Type": "application/json" },
     body: JSON.stringify({ meter: referenceMeter, selected }),
   });
-  if (state().reference?.id !== reference.id || asked !== ghostOf || isGhostOld()) return;
+  if (state().reference?.id !== reference.id || asked !== traceOf || isTraceOld()) return;
   if (!response.ok) {
     const refused = (await response.json().catch(() => null)) as { detail?: string } | null;
-    drawn.ghost = null;
+    drawn.referenceTrace = null;
     set({
       fault: `In the reference: ${refused?.detail ?? "it could not be measured"}.`,
       referenceReadings: null,
@@ -185,7 +185,7 @@ async function askForGhost() {
     return;
   }
   const message = unpack(await response.arrayBuffer());
-  drawn.ghost = message.densities;
+  drawn.referenceTrace = message.densities;
   set({ referenceReadings: message.header.readings });
   redraw();
 }
@@ -294,7 +294,7 @@ function rested() {
     return;
   }
   atRest();
-  if (isGhostOld()) void loadGhost();
+  if (isTraceOld()) void loadTrace();
   if (!shown.full) set({ asked: channel.show({ ...request, full: true, playing: false }) });
 }
 

@@ -17,7 +17,7 @@ import { inHandValues, redraw, useDesk } from "./state";
 const REACH = 9;
 const LEAST_BRUSH = 4;
 
-/** A scope's grips in the order keys go through them: those of the step in hand, then the markers. */
+/** A scope's grips in the order keys go through them: those of the current step, then the markers. */
 function gripsOf(kind: ScopeKind): Grip[] {
   const { markers } = useDesk.getState();
   const settings = useScopes.getState();
@@ -46,7 +46,7 @@ function gripAt(kind: ScopeKind, at: Place): Grip | null {
   return nearest && nearest.off < REACH ? nearest.grip : null;
 }
 
-/** Set a grip of the step in hand at a place of a scope, where its kind has grips that are set by hand. */
+/** Set a grip of the current step at a place of a scope, where its kind has grips that are set by hand. */
 function addAt(kind: ScopeKind, at: Place): boolean {
   const values = inHandValues(useDesk.getState());
   if (values?.kind === "curves") return addPoint(kind, at, values);
@@ -126,7 +126,7 @@ function pressed(kind: ScopeKind, event: KeyboardEvent) {
   event.stopPropagation();
 }
 
-/** Where on a scope; a histogram that stands is told as if it lay. */
+/** Where on a scope; a histogram that stands is reported as if it lay. */
 const whereOf = (
   kind: ScopeKind,
   event: { clientX: number; clientY: number; currentTarget: Element },
@@ -184,7 +184,7 @@ export function handlers(kind: ScopeKind, hold: { current: Hold | null }) {
       // A press without a drag on an empty place takes the brushes away.
       if (held && !held.grip && !held.moved && useDesk.getState().brushes.length > 0) clearBrushes();
     },
-    // A grip that was pressed stays in hand for the keys; coming by keyboard takes the first.
+    // A grip that was pressed stays current for the keys; coming by keyboard takes the first.
     onFocus: () => {
       if (hold.current) return;
       useDesk.setState({ held: gripsOf(kind)[0]?.name ?? null });

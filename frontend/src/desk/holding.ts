@@ -1,4 +1,4 @@
-/** What keeps a shot's light along it: a subject held, a wander taken off; with progress, and an end to it on request. */
+/** What keeps a shot's light along it: a subject held, a drift removed; with progress, and an end to it on request. */
 import { type Along, type Held, post } from "../shared/api";
 import { adopt } from "./opening";
 import { flush } from "./saving";
@@ -19,7 +19,7 @@ async function keyframed(what: string, path: string, order: object) {
   const { shot, base, focus } = state();
   if (!shot) return;
   if (focus.level !== "shot") {
-    set({ refused: `${what} works on a step of the shot; take one in hand.` });
+    set({ refused: `${what} works on a step of the shot; make one current.` });
     return;
   }
   set({ refused: null, fault: null, said: null });

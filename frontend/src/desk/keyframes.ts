@@ -20,12 +20,12 @@ import { change } from "./steps";
 const set = useDesk.setState;
 const state = useDesk.getState;
 
-/** The step in hand; keyframes stand on a shot's own steps alone, and what is refused is said. */
+/** The current step; keyframes stand on a shot's own steps alone, and what is refused is said. */
 function ofShot(): Step | undefined {
   const { focus, now } = state();
   if (focus.level === "shot") return stepOf(now.shot, focus.step);
   set({
-    refused: `Only a shot's own steps change along the shot: take one of the level “shot” in hand, not of the ${focus.level}.`,
+    refused: `Only a shot's own steps change along the shot: make one of the level “shot” current, not of the ${focus.level}.`,
   });
   return undefined;
 }
@@ -38,7 +38,7 @@ const edited = (what: string, make: (step: Step) => Step) => {
   });
 };
 
-/** Set a keyframe here on the step in hand; an edit that waited for one goes on. */
+/** Set a keyframe here on the current step; an edit that waited for one goes on. */
 export async function setKeyframe() {
   const { frame, offered, focus } = state();
   const step = ofShot();
@@ -75,7 +75,7 @@ export async function removeKeyframe() {
   await edited(`keyframe of ${step.id} at frame ${frame + 1} removed`, (one) => withoutKeyframe(one, frame));
 }
 
-/** Take all keyframes of the step in hand away: it is everywhere as it is here. */
+/** Take all keyframes of the current step away: it is everywhere as it is here. */
 export async function removeAllKeyframes() {
   const { frame } = state();
   const step = ofShot();
@@ -106,7 +106,7 @@ export async function turnEase() {
     await edited(`way of ${step.id} eased or straight`, (one) => easeTurned(one, frame));
 }
 
-/** Remember what the step in hand does here; where words are marked, the key copies those. */
+/** Remember what the current step does here; where words are marked, the key copies those. */
 export function copyHere() {
   if (window.getSelection()?.toString()) return;
   const { frame } = state();

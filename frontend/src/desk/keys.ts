@@ -28,7 +28,7 @@ import {
   meterFamiliar,
   meterMiddle,
   moveMeter,
-  moveSeam,
+  moveSplit,
   setBefore,
   setFrame,
   setMeter,
@@ -48,11 +48,11 @@ import { oneToOne, panBy, showAll, zoomBy } from "./zoom";
 const MARKED_BY_KEY = ["none", "clipping", "legality", "false colour"] as const;
 const next = <T>(among: readonly T[], now: T): T => among[(among.indexOf(now) + 1) % among.length];
 
-/** See the picture without the step in hand, or without all of its level; and back. */
+/** See the picture without the current step, or without all of its level; and back. */
 export const toggleBefore = (of: "step" | "level") => () =>
   setBefore(useDesk.getState().before === "none" ? of : "none");
 
-/** Take the step at a place of its level in hand; an extended one is worked by matching alone. */
+/** Make the step at a place of its level current; an extended one is worked by matching alone. */
 function takeNth(place: number) {
   const { now, focus } = useDesk.getState();
   const step = now[focus.level].steps[place - 1];
@@ -70,7 +70,7 @@ const step = (by: number) => () => {
 const ZOOM_STEP = 1.5;
 const PAN_STEP = 0.15;
 const METER_STEP = 0.02;
-const SEAM_STEP = 0.02;
+const SPLIT_STEP = 0.02;
 const PEEK_STOPS = 3;
 /** A press shorter than this leaves the peek on. */
 const TAP_MS = 250;
@@ -156,7 +156,7 @@ export function useDeskKeys(
   useKey(KEYS.box.key, meterMiddle);
   useKey(KEYS.moveBox.key, along(moveMeter, METER_STEP));
   useKey(KEYS.sizeBox.key, along(sizeMeter, METER_STEP));
-  useKey(KEYS.seam.key, (event) => moveSeam(event.key === "," ? -SEAM_STEP : SEAM_STEP));
+  useKey(KEYS.split.key, (event) => moveSplit(event.key === "," ? -SPLIT_STEP : SPLIT_STEP));
   usePeek();
   useKey(KEYS.tone.key, () => scopes.setState(toneTurned));
   useKey(KEYS.list.key, () => setState({ list: next(LISTS, getState().list) }));
@@ -178,7 +178,9 @@ export function useDeskKeys(
   });
   useKey(KEYS.skin.key, () => meterFamiliar("skin"));
   useKey(KEYS.neutrals.key, () => meterFamiliar("neutrals"));
-  useKey(KEYS.ghost.key, () => scopes.setState({ ghost: !scopes.getState().ghost }));
+  useKey(KEYS.referenceTrace.key, () =>
+    scopes.setState({ referenceTrace: !scopes.getState().referenceTrace }),
+  );
   useKey(KEYS.unit.key, () => scopes.setState({ unit: next(UNITS, scopes.getState().unit) }));
   useKey(KEYS.mark.key, () => scopes.setState({ mark: next<Mark>(MARKED_BY_KEY, scopes.getState().mark) }));
   useKey(KEYS.numbers.key, () => setState({ showNumbers: !getState().showNumbers }));

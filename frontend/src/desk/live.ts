@@ -10,7 +10,7 @@ export interface NamedPoint extends Point {
   number: number;
   y: number;
   stops: number;
-  /** Working values that reach the step in hand. */
+  /** Working values that reach the current step. */
   reaching: number[] | null;
 }
 

@@ -4,7 +4,7 @@ import { correctionAt } from "../correction/keyframes";
 import { NO_STEPS } from "../correction/model";
 import type { Brush } from "../scopes/canvas";
 import type { Before, Kept, Meter } from "../shared/api";
-import { loadGhost, show } from "./exchange";
+import { loadTrace, show } from "./exchange";
 import { isDrawn, MIDDLE, moved, sized } from "./meters";
 import { type Compared, PIVOT_KEY, type Side, useDesk } from "./state";
 import { keptTies } from "./ties";
@@ -35,7 +35,7 @@ export function setMeter(meter: Meter | null, again = false) {
     ...(both ? { referenceMeter: meter && { ...meter, correction: NO_STEPS } } : {}),
   });
   show({});
-  if (both) void loadGhost();
+  if (both) void loadTrace();
 }
 
 /**
@@ -48,7 +48,7 @@ export function meterFamiliar(kind: "skin" | "neutrals") {
 
 export function setReferenceMeter(referenceMeter: Meter | null) {
   set({ referenceMeter });
-  void loadGhost();
+  void loadTrace();
   show({});
 }
 
@@ -81,7 +81,7 @@ export function sizeMeter(dx: number, dy: number) {
   if (isDrawn(meter)) setMeterOf(sideInHand(), sized(meter, dx, dy));
 }
 
-export const moveSeam = (by: number) => set({ seam: Math.min(Math.max(state().seam + by, 0), 1) });
+export const moveSplit = (by: number) => set({ split: Math.min(Math.max(state().split + by, 0), 1) });
 
 /** Brush a range on a scope; one brush a signal, and one on the vectorscope. */
 export function brush(next: Brush) {
@@ -96,7 +96,7 @@ export function clearBrushes() {
   show({});
 }
 
-/** The pivot belongs to the desk, not to the shot: it says what contrast and exposure turn about. */
+/** The pivot is part of the desk, not to the shot: it says what contrast and exposure turn about. */
 export function setPivot(pivot: number) {
   const kept = Math.min(Math.max(pivot, 0.05), 0.9);
   window.localStorage.setItem(PIVOT_KEY, String(kept));
@@ -112,14 +112,14 @@ export function setBefore(before: Before) {
 export function setReference(reference: Kept | null) {
   const shot = state().shot;
   set({ reference, referenceMeter: null, ties: shot ? keptTies(shot, reference) : [] });
-  void loadGhost();
+  void loadTrace();
   show({});
 }
 
-/** Compare the shot with another picture in the seam; with the same again, stop. */
+/** Compare the shot with another picture in the split view; with the same again, stop. */
 export function compareWith(other: Compared) {
   const same = state().compared?.source === other.source;
-  set({ compared: same ? null : other, view: same ? "shot" : "seam" });
+  set({ compared: same ? null : other, view: same ? "shot" : "split" });
 }
 
 /** Push the picture by some stops, or no longer; what is measured stays. */

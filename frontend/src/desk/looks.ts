@@ -20,20 +20,20 @@ export function useLooks(): { looks: Looks | undefined; changed: () => Promise<v
   return { looks: data, changed };
 }
 
-/** The look of the step in hand, if it is one. */
+/** The look of the current step, if it is one. */
 export function lookInHand(): Look | null {
   const values = inHandValues(state());
   return values?.kind === "look" ? values : null;
 }
 
-/** A file as a step holds it: in the spaces that the step in hand says, if it holds the same one, else as the file says. */
+/** A file as a step holds it: in the spaces that the current step says, if it holds the same one, else as the file says. */
 export function lookOf(file: LookFile, strength: number): Look {
   const held = lookInHand();
   const { takes, gives } = held?.digest === file.digest ? held : file;
   return { kind: "look", digest: file.digest, name: file.name, takes, gives, strength };
 }
 
-/** Whether looks can stand at the level in hand. */
+/** Whether looks can stand at the current level. */
 export const takesLooks = () => state().focus.level === "family" || state().focus.level === "show";
 
 /** Open the sheet on which looks are compared. */
@@ -58,7 +58,7 @@ export function lookedAt(look: Look | null): Promise<LookAnswer> {
 export const lookedAtKept = (kept: number, look: Look | null): Promise<LookAnswer> =>
   post<LookAnswer>(`/kept/${kept}/looked`, { level: state().focus.level, look });
 
-/** Put a look into the step in hand, if that is one, or into a new step after it. */
+/** Put a look into the current step, if that is one, or into a new step after it. */
 export async function chooseLook(look: Look) {
   set({ lookSheet: false });
   if (lookInHand()) {
@@ -71,7 +71,7 @@ export async function chooseLook(look: Look) {
 export const bringIn = (file: File): Promise<LookFile> =>
   bring<LookFile>(`/looks?name=${encodeURIComponent(file.name)}`, file);
 
-/** Make a file of what the level in hand does to colours, its looks left out. */
+/** Make a file of what the current level does to colours, its looks left out. */
 export function makeLook(name: string): Promise<LookFile> {
   const { now, focus } = state();
   const steps = now[focus.level].steps.filter((step) => step.values.kind !== "look");

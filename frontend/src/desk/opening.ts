@@ -3,7 +3,7 @@
 import { type Focus, levelsOf, OWN, sameCorrection, stepOf } from "../correction/model";
 import { havePlaces } from "../correction/tracks";
 import type { Day, FourLevels, Kept, Level, Shot } from "../shared/api";
-import { connect, loadGhost, show } from "./exchange";
+import { connect, loadTrace, show } from "./exchange";
 import { flush, giveUp, goOnFrom, isUnsaved, madeFrom } from "./saving";
 import { drawn, useDesk } from "./state";
 import { keptTies } from "./ties";
@@ -43,7 +43,7 @@ async function loadPlaces() {
     });
   }
   set({ placesHere: state().placesHere + 1 });
-  void loadGhost();
+  void loadTrace();
 }
 
 /** Put a shot on the desk, as saved. */
@@ -84,7 +84,7 @@ export function openShot(shot: Shot, reference: Kept | null, day: Day) {
   goOnFrom(shot.version_id);
   madeFrom(state().owners, levels);
   show({});
-  void loadGhost();
+  void loadTrace();
 }
 
 /** Take over what the server saved: after undo, balance, match. */
@@ -103,7 +103,7 @@ export function adopt(shot: Shot) {
   show({});
 }
 
-/** The step in hand, or its level's own where there is no such step. */
+/** The current step, or its level's own where there is no such step. */
 function onlyIfThere(focus: Focus, levels: FourLevels): Focus {
   return stepOf(levels[focus.level], focus.step) ? focus : { level: focus.level, step: OWN[focus.level] };
 }
@@ -114,7 +114,7 @@ export function setLevel(level: Level) {
   takeInHand({ level, step: OWN[level] });
 }
 
-/** Take a step in hand: readings, grips and numbers are its own. */
+/** Make a step current: readings, grips and numbers are its own. */
 export function takeInHand(focus: Focus) {
   void flush();
   set({ focus, before: "none", picking: false, shape: 0 });
@@ -134,7 +134,7 @@ export function takeLevels(shot: Shot, day: Day) {
   madeFrom(state().owners, levels);
   set({ saved: taken, now: taken, focus: onlyIfThere(state().focus, taken) });
   show({});
-  void loadGhost();
+  void loadTrace();
 }
 
 /** Take over a version that another window, or a batch, made of the shot; never under the hand. */

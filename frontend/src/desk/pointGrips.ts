@@ -1,4 +1,4 @@
-/** Grips that are points of curves, with a step of curves in hand: at any level of parade, waveform and histogram. */
+/** Grips that are points of curves, with a current step of curves: at any level of parade, waveform and histogram. */
 import type { Channel } from "../correction/curve";
 import { levelY, SIGNALS, yLevel } from "../scopes/canvas";
 import { bandAt, bands, isLevel, levelX, xLevel } from "../scopes/histogram";
@@ -109,7 +109,7 @@ export function addPoint(kind: ScopeKind, at: Place, curves: Curves): boolean {
   return true;
 }
 
-/** Set a point of one curve at a percent, and take it in hand. */
+/** Set a point of one curve at a percent, and make it current. */
 export function addPointAt(curves: Curves, channel: Channel, percent: number) {
   const greys = useDesk.getState().shown?.greys;
   if (!greys) return;

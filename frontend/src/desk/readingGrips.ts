@@ -1,4 +1,4 @@
-/** Grips that move readings, with a step of ten numbers in hand: lows, mids and highs, the cast, the saturation. */
+/** Grips that move readings, with a current step of ten numbers: lows, mids and highs, the cast, the saturation. */
 import { levelY, yLevel } from "../scopes/canvas";
 import { bandBox, bands, isLevel, levelX, xLevel } from "../scopes/histogram";
 import { isRgb, type LevelKind, lanes, span } from "../scopes/levels";

@@ -22,7 +22,7 @@ import {
   type Shot,
   type Values,
 } from "../shared/api";
-import { type Extra, loadGhost, show, takeUnfound } from "./exchange";
+import { type Extra, loadTrace, show, takeUnfound } from "./exchange";
 import type { ShowRequest } from "./live";
 import { levelOf, pulled } from "./points";
 import { type DeskState, inHand, useDesk } from "./state";
@@ -77,7 +77,7 @@ export function edit(change: string, extra: Extra & { numbers?: number[] }, from
   show(rest, extra.numbers ?? from);
 }
 
-/** Change what the step in hand holds, of whatever kind; saved when the hand rests. */
+/** Change what the current step holds, of whatever kind; saved when the hand rests. */
 export function editValues(change: string, values: Values) {
   const { now, focus, frame, allKeyframes } = state();
   if (waitsForKeyframe(change, () => editValues(change, values))) return;
@@ -96,7 +96,7 @@ export function editValues(change: string, values: Values) {
 }
 
 /**
- * Whether an edit cannot go to the step in hand here, since it has keyframes and none at this frame. It is kept, and goes
+ * Whether an edit cannot go to the current step here, since it has keyframes and none at this frame. It is kept, and goes
  * on when one is set.
  */
 function waitsForKeyframe(change: string, go: () => void): boolean {
@@ -127,7 +127,7 @@ export function meet(
     if (values?.kind === "curves") meetByCurves(change, values, readings, aims);
     else
       set({
-        refused: `“${state().focus.step}” has no readings to move; take a step of ten numbers or of curves in hand.`,
+        refused: `“${state().focus.step}” has no readings to move; make a step of ten numbers or of curves current.`,
       });
     return;
   }
@@ -139,7 +139,7 @@ export function meet(
   );
 }
 
-/** With curves in hand, a reading is moved by a point of its channel's curve at its level. */
+/** With curves current, a reading is moved by a point of its channel's curve at its level. */
 function meetByCurves(change: string, curves: Curves, readings: number[], aims: Map<number, number>) {
   const greys = state().shown?.greys;
   if (!greys) return;
@@ -167,7 +167,7 @@ export function flush(): Promise<unknown> {
 }
 
 /**
- * Save the correction of a level of the shot on the desk, after what is being saved; the numbers of the step in hand
+ * Save the correction of a level of the shot on the desk, after what is being saved; the numbers of the current step
  * may be still to be found.
  */
 export function save(
@@ -239,7 +239,7 @@ async function write({ change, shot, focus, owner, correction, unfound, visit: i
     await put<number[]>(`/levels/${level}/${owner}`, { correction, change, base: bases.get(key) });
     bases.set(key, correction);
     set({ savedLevels: state().savedLevels + 1 });
-    void loadGhost();
+    void loadTrace();
   }
   if (state().shot?.id !== shot.id) return;
   set({ saved: { ...state().saved, [level]: correction } });

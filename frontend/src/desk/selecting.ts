@@ -1,4 +1,4 @@
-/** Working on a part of the picture: colours taken in and left out, areas drawn and followed, what is selected led to an aim. */
+/** Working on a part of the picture: colours taken in and left out, areas drawn and followed, what is selected moved to an aim. */
 import {
   carried,
   drawnOf,
@@ -25,19 +25,19 @@ import { worked } from "./working";
 const set = useDesk.setState;
 const state = useDesk.getState;
 
-/** The selection in hand. */
+/** The current selection. */
 export function selectionInHand(): Selection | null {
   const values = inHandValues(state());
   return isSelection(values) ? values : null;
 }
 
-/** What the server is asked about: the frame, the corrections, which step is in hand. */
+/** What the server is asked about: the frame, the corrections, which step is current. */
 function asked() {
   const { shot, frame, now, focus } = state();
   return { shot: shot?.id, frame, levels: now, ...focus };
 }
 
-/** Ask the server for something about what is in hand; null where it was refused, or something else has come into hand. */
+/** Ask the server for something about what is current; null where it was refused, or something else has become current. */
 async function answered<T>(path: string, order: object): Promise<T | null> {
   const { shot, now, focus } = state();
   if (!shot) return null;
@@ -57,7 +57,7 @@ async function answered<T>(path: string, order: object): Promise<T | null> {
 /** Whether a press in the picture takes colours. */
 export const takesColours = () => state().picking || Boolean(selectionInHand()?.pick);
 
-/** Let the next press in the picture begin a pick: in a new step, or in the area in hand. */
+/** Let the next press in the picture begin a pick: in a new step, or in the current area. */
 export function beginPick() {
   set({ picking: true, adding: false, view: "shot", said: null, refused: null });
 }
@@ -90,7 +90,7 @@ export async function takeColours(corner: Place, other: Place, out = false) {
   }
 }
 
-/** Change the pick of the selection in hand; null takes it away where the selection has shapes. */
+/** Change the pick of the current selection; null takes it away where the selection has shapes. */
 export function putPick(change: string, pick: Pick | null) {
   const selection = selectionInHand();
   if (!selection) return;
@@ -135,7 +135,7 @@ export async function addArea() {
   if (state().focus.level !== "shot") {
     set({
       adding: false,
-      refused: "An area is a place in one shot's picture: take the shot's level in hand.",
+      refused: "An area is a place in one shot's picture: make the shot's level current.",
     });
     return;
   }
@@ -151,7 +151,7 @@ function isPlaced(selection: Selection): boolean {
   return placed;
 }
 
-/** Add a shape to the selection in hand. */
+/** Add a shape to the current selection. */
 export function addShape(kind: Area["kind"]) {
   const selection = selectionInHand();
   if (!selection || !isPlaced(selection)) return;
@@ -236,7 +236,7 @@ export function lessColour() {
 export function turnMatte() {
   const { mark } = useScopes.getState();
   if (mark !== "matte" && !selectionInHand())
-    set({ refused: "Take a pick or an area in hand to see its matte." });
+    set({ refused: "Make a pick or an area current to see its matte." });
   else useScopes.setState({ mark: mark === "matte" ? "none" : "matte" });
 }
 

@@ -1,4 +1,4 @@
-/** Grips that are spokes, with a step of hue turns in hand: on the vectorscope, at the hue they are for. */
+/** Grips that are spokes, with a current step of hue turns: on the vectorscope, at the hue they are for. */
 import {
   allowed,
   hueShownAt,
@@ -89,7 +89,7 @@ export function addSpoke(kind: ScopeKind, at: Place, turns: HueTurns): boolean {
   return true;
 }
 
-/** Set a spoke at a hue, and take it in hand. */
+/** Set a spoke at a hue, and make it current. */
 export function addSpokeAt(turns: HueTurns, hue: number) {
   if (turns.spokes.length >= MOST_SPOKES) {
     useDesk.setState({ refused: `There are at most ${MOST_SPOKES} spokes in a step; add another step.` });

@@ -22,7 +22,7 @@ import type {
 import type { NamedPoint, ShowRequest } from "./live";
 import { ALL, type Zoom } from "./zoom";
 
-export const VIEWS = ["shot", "reference", "pair", "seam"] as const;
+export const VIEWS = ["shot", "reference", "pair", "split"] as const;
 export type View = (typeof VIEWS)[number];
 
 export type Side = "shot" | "reference";
@@ -66,7 +66,7 @@ export interface DeskState {
   /** The corrections of all levels as saved, and as they are under the hand. */
   saved: FourLevels;
   now: FourLevels;
-  /** The step in hand: edits go to it. */
+  /** The current step: edits go to it. */
   focus: Focus;
   /** The rows that the levels belong to. */
   owners: Record<Exclude<Level, "shot">, number>;
@@ -121,7 +121,7 @@ export interface DeskState {
   keptCount: number;
   showNumbers: boolean;
   pivot: number;
-  seam: number;
+  split: number;
   /** What was moved last, until its numbers have come. */
   finding: Finding | null;
   /** What was changed and is not on its way to be saved yet, by its name. */
@@ -133,15 +133,15 @@ export interface DeskState {
   told: Header | null;
   referenceReadings: number[] | null;
   point: NamedPoint | null;
-  /** Which curve of a curves step is in hand, and which spoke of hue turns. */
+  /** Which curve of a curves step is current, and which spoke of hue turns. */
   channel: Channel;
   spoke: number;
   /** Where a colour is to be taken that is not named yet. */
   taking: { x: number; y: number } | null;
-  /** Whether the next press in the picture begins a pick, and which shape of an area is in hand. */
+  /** Whether the next press in the picture begins a pick, and which shape of an area is current. */
   picking: boolean;
   shape: number;
-  /** Whether what belongs to the selection in hand is shown, in the place of its numbers. */
+  /** Whether what is part of the current selection is shown, in the place of its numbers. */
   belonging: boolean;
   /** The production's, as they are under the hand. */
   markers: Marker[];
@@ -214,7 +214,7 @@ export const useDesk = create<DeskState>(() => ({
   keptCount: 0,
   showNumbers: false,
   pivot: storedPivot(),
-  seam: 0.5,
+  split: 0.5,
   finding: null,
   unsaved: null,
   asked: 0,
@@ -243,16 +243,19 @@ export const useDesk = create<DeskState>(() => ({
   savedLevels: 0,
 }));
 
-/** The ten numbers of the step in hand, at this frame. */
+/** The ten numbers of the current step, at this frame. */
 export const inHand = ({ now, focus, frame }: Pick<DeskState, "now" | "focus" | "frame">) =>
   numbersAt(now, focus, frame);
 
-/** What the step in hand holds at this frame. */
+/** What the current step holds at this frame. */
 export const inHandValues = ({ now, focus, frame }: Pick<DeskState, "now" | "focus" | "frame">) =>
   valuesInHand(now, focus, frame);
 
 /** What the canvases draw; kept outside React so that nothing re-renders at the rate of the hand. */
-export const drawn: { now: Densities | null; ghost: Densities | null } = { now: null, ghost: null };
+export const drawn: { now: Densities | null; referenceTrace: Densities | null } = {
+  now: null,
+  referenceTrace: null,
+};
 type Listener = (picture: Message["picture"]) => void;
 const listeners = new Set<Listener>();
 

@@ -54,13 +54,13 @@ export async function switchStep(focus: Focus) {
 /** Switch the extended step of the shot, where it has one. */
 export const switchExtended = () => switchStep({ level: "shot", step: EXTENDED });
 
-/** Add a step of a kind after the one in hand, and take it in hand. */
+/** Add a step of a kind after the current one, and make it current. */
 export async function addStep(kind: Kind = "primary") {
   const { word, make } = KINDS[kind];
   if (make) await addStepOf(kind === "primary" ? "step" : word, make());
 }
 
-/** Add a step that holds some values after the one in hand, named by a word, and take it in hand. */
+/** Add a step that holds some values after the current one, named by a word, and make it current. */
 export async function addStepOf(word: string, values: Values) {
   const { focus, now } = state();
   const name = freeName(now[focus.level], word);
@@ -75,7 +75,7 @@ export async function addStepOf(word: string, values: Values) {
 }
 
 /**
- * Put a step that was proposed right before the shot's balance, and take it in hand; `anew` if what the balance was found on
+ * Put a step that was proposed right before the shot's balance, and make it current; `anew` if what the balance was found on
  * is another picture then, so that it starts with nothing done.
  */
 export async function addBefore(name: string, values: Values, anew: boolean) {
@@ -113,7 +113,7 @@ export const moveStep = (focus: Focus, by: number) =>
     moved(now[focus.level], focus.step, by),
   );
 
-/** Let new shots, or new families, start with the steps that are in hand. */
+/** Let new shots, or new families, start with the steps that are current. */
 export async function makeTemplate() {
   const { focus, now } = state();
   if (focus.level !== "shot" && focus.level !== "family") return;

@@ -1,4 +1,4 @@
-/** A colour of the picture taken into the step in hand: a point of its curves, or a spoke of its hue turns. */
+/** A colour of the picture taken into the current step: a point of its curves, or a spoke of its hue turns. */
 
 import { curveAt } from "../correction/curve";
 import { hueOf } from "../correction/hues";
@@ -26,7 +26,7 @@ useDesk.subscribe(({ taking, point }, before) => {
   takeColour();
 });
 
-/** Take the colour under the cursor, where the step in hand is of a kind that colours are taken into. */
+/** Take the colour under the cursor, where the current step is of a kind that colours are taken into. */
 export function takeColour() {
   const state = useDesk.getState();
   const { point, shown, channel } = state;

@@ -2,7 +2,7 @@
 import { isTracked, motionAt, movedPlace, newShape } from "../correction/selection";
 import { placesOf } from "../correction/tracks";
 import { type Kept, type Meter, post, type Shot, type Tie, type Track } from "../shared/api";
-import { loadGhost, show } from "./exchange";
+import { loadTrace, show } from "./exchange";
 import { useDesk } from "./state";
 import { worked } from "./working";
 
@@ -39,7 +39,7 @@ export function tieBoxes() {
   const corners = (one: Meter) => one.points as Tie["shot"];
   const next = [...ties, { reference: corners(referenceMeter), shot: corners(meter) }].slice(-MOST);
   set({ meter: null, referenceMeter: null });
-  void loadGhost();
+  void loadTrace();
   setTies(next);
 }
 

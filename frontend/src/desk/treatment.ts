@@ -7,7 +7,7 @@ import { worked } from "./working";
 const set = useDesk.setState;
 const state = useDesk.getState;
 
-/** Find where the camera looked on every frame, with progress, and put it into the step in hand. */
+/** Find where the camera looked on every frame, with progress, and put it into the current step. */
 export async function findCameraPath() {
   await flush();
   const { shot, focus } = state();

@@ -588,7 +588,7 @@ export interface paths {
         put?: never;
         /**
          * Join Shots
-         * @description Join the files of one take into its first shot, in the order of their names; the others are taken off the day.
+         * @description Join the files of one take into its first shot, in the order of their names; the others are set aside.
          */
         post: operations["join_shots_api_shots_join_post"];
         delete?: never;
@@ -688,7 +688,7 @@ export interface paths {
         put?: never;
         /**
          * Read Shared
-         * @description What the shots of a family share with one another, and by which of them each hangs on the reference.
+         * @description What the shots of a family share with one another, and by which of them each is linked to the reference.
          */
         post: operations["read_shared_api_families__family_id__shared_post"];
         delete?: never;
@@ -1135,7 +1135,7 @@ export interface paths {
         put?: never;
         /**
          * Narrow
-         * @description The pick in hand, kept to the range of level, or of depth and hue, of what is brushed.
+         * @description The current pick, kept to the range of level, or of depth and hue, of what is brushed.
          */
         post: operations["narrow_api_shots__shot_id__narrowed_post"];
         delete?: never;
@@ -1799,7 +1799,7 @@ export interface components {
         };
         /**
          * ClippedHighs
-         * @description Highs led to neutral.
+         * @description Highs moved to neutral.
          *
          *     Attributes
          *     ----------
@@ -1997,11 +1997,11 @@ export interface components {
         };
         /**
          * Denoise
-         * @description How far noise is taken down; what is noise is measured in the picture itself.
+         * @description How far noise is reduced; what is noise is measured in the picture itself.
          *
          *     Attributes
          *     ----------
-         *     luma, chroma : how much of the noise that was found is taken off, 0..1
+         *     luma, chroma : how much of the noise that was found is removed, 0..1
          *     frames : how many frames before and after are looked at, a whole number 0..3
          */
         Denoise: {
@@ -2944,7 +2944,7 @@ export interface components {
         };
         /**
          * HueAimIn
-         * @description A spoke of the step in hand, and where its colours are to be: on the skin's line, or as the reference has them.
+         * @description A spoke of the current step, and where its colours are to be: on the skin's line, or as the reference has them.
          */
         HueAimIn: {
             /**
@@ -3452,7 +3452,7 @@ export interface components {
         };
         /**
          * LookedIn
-         * @description A frame to be seen under a look in the place of the step in hand, if that is one, or after it; under none if there is none.
+         * @description A frame to be seen under a look in the place of the current step, if that is one, or after it; under none if there is none.
          */
         LookedIn: {
             /**
@@ -3766,7 +3766,7 @@ export interface components {
         };
         /**
          * NarrowIn
-         * @description The pick in hand is to keep to what is brushed on scopes.
+         * @description The current pick is to keep to what is brushed on scopes.
          */
         NarrowIn: {
             /**
@@ -3928,7 +3928,7 @@ export interface components {
         };
         /**
          * NumbersOut
-         * @description Ten numbers for the side of the selection in hand; nothing is saved.
+         * @description Ten numbers for the side of the current selection; nothing is saved.
          */
         NumbersOut: {
             /** Numbers */
@@ -4491,7 +4491,7 @@ export interface components {
         };
         /**
          * RelativeOut
-         * @description A shot of a family beside the others; `chain` are shots by which it hangs on the reference, from itself on, by their place.
+         * @description A shot of a family beside the others; `chain` are shots by which it is linked to the reference, from itself on, by their place.
          */
         RelativeOut: {
             /** Shot Id */
@@ -4592,7 +4592,7 @@ export interface components {
         };
         /**
          * SamplesIn
-         * @description A box of the picture whose colours are to be taken: as they reach the step in hand, or, for a new step, as they leave it.
+         * @description A box of the picture whose colours are to be taken: as they reach the current step, or, for a new step, as they leave it.
          */
         SamplesIn: {
             /**
@@ -5409,7 +5409,7 @@ export interface components {
          *
          *     Attributes
          *     ----------
-         *     id : its name, by which it is told from the correction's others: 1 to 40 characters
+         *     id : its name, by which it is distinguished from the correction's others: 1 to 40 characters
          *     values : what it does, one of the kinds, in all of the shot
          *     on : whether it is in force
          *     keyframes : what it does at frames of the shot, in the place of `values`; none for the same everywhere

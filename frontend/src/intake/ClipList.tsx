@@ -126,7 +126,7 @@ export function ClipList({ rows, order, day }: { rows: Row[]; order: number[]; d
   const orderNow = useRef(order);
   orderNow.current = order;
   useEffect(() => {
-    // What is in hand is brought into sight when the hand moves, not when the list changes under it.
+    // What is current is brought into sight when the hand moves, not when the list changes under it.
     const place = orderNow.current.indexOf(at ?? -1);
     if (place >= 0) virtual.scrollToIndex(place);
   }, [at, virtual]);

@@ -71,7 +71,7 @@ export function useIntakeActions() {
       doing(async () => {
         await patch("/shots", { shots: ids(shots), off });
         return off
-          ? `${some(shots.length)} taken off the day; Ctrl Z puts them back.`
+          ? `${some(shots.length)} set aside; Ctrl Z puts them back.`
           : `${some(shots.length)} put back.`;
       }),
     again: (shots: Shot[]) =>

@@ -164,7 +164,7 @@ function Arranged({ day }: { day: Day }) {
   useKey(K.undo.key, () => void doing(() => turned("undo")), options);
   useKey(K.redo.key, () => void doing(() => turned("redo")), options);
   const strip = useRef<HTMLDivElement>(null);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: scrolled to whenever another cut is in hand
+  // biome-ignore lint/correctness/useExhaustiveDependencies: scrolled to whenever another cut is current
   useEffect(() => {
     strip.current
       ?.querySelector('[aria-current="true"]')

@@ -20,7 +20,7 @@ export const TRACE = [
   [108, 152, 255],
 ] as const;
 export const WHITE = [240, 240, 240] as const;
-export const GHOST = [150, 150, 150] as const;
+export const REFERENCE_TRACE = [150, 150, 150] as const;
 export type Colour = readonly [number, number, number];
 
 export const levelY = (percent: number, height: number, view: View) =>
@@ -37,12 +37,12 @@ export interface Marks {
   held: string | null;
   point: Point | null;
   brushes: Brush[];
-  /** Points of curves, in the place of the readings' grips, while a step of curves is in hand. */
+  /** Points of curves, in the place of the readings' grips, while a step of curves is current. */
   points: PointMark[] | null;
-  /** Spokes, in the place of the vectorscope's grips, while a step of hue turns is in hand. */
+  /** Spokes, in the place of the vectorscope's grips, while a step of hue turns is current. */
   spokes: SpokeMark[] | null;
   markers: MarkerMark[];
-  /** Whether the readings' grips are drawn: the step in hand can move them. */
+  /** Whether the readings' grips are drawn: the current step can move them. */
   grips: boolean;
 }
 

@@ -4,13 +4,13 @@ import {
   begin,
   brightness,
   empty,
-  GHOST,
   LEFT,
   LEVEL_HIGH,
   LEVEL_LOW,
   LEVELS,
   levelY,
   type Marks,
+  REFERENCE_TRACE,
   RIGHT,
   RULE,
   ring,
@@ -100,5 +100,5 @@ function outlines(
       context.stroke();
     }
   }
-  context.strokeStyle = `rgb(${GHOST.join(",")})`;
+  context.strokeStyle = `rgb(${REFERENCE_TRACE.join(",")})`;
 }

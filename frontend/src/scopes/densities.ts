@@ -39,7 +39,7 @@ export interface Header {
   number: number;
   shot: number;
   frame: number;
-  /** Of the step in hand, where it is one of ten numbers. */
+  /** Of the current step, where it is one of ten numbers. */
   numbers: number[] | null;
   controls: Controls | null;
   /** Luma in percent of greys that a step of curves sends out, from working value 0 to 1. */
@@ -56,7 +56,7 @@ export interface Header {
   width: number;
   height: number;
   pixels: number;
-  /** The part of the picture that the selection in hand selects; null where none is in hand. */
+  /** The part of the picture that the current selection selects; null where none is current. */
   selected: number | null;
   brushed: number | null;
   limits: Limits;
@@ -66,9 +66,9 @@ export interface Header {
   distance: number | null;
   /** What the two patches of each tie measure, percent, and their difference in CIEDE2000. */
   ties: ({ reference: number[]; shot: number[]; difference: number } | null)[];
-  /** With noise reduction in hand: deviations of luma's and chroma's noise, percent. */
+  /** With noise reduction current: deviations of luma's and chroma's noise, percent. */
   noise: { before: [number, number]; after: [number, number] } | null;
-  /** With a steadied picture in hand: the part of its width that is lost at the edges. */
+  /** With a steadied picture current: the part of its width that is lost at the edges. */
   crop: number | null;
   /** Names of the looks whose files are gone: the picture is shown without them. */
   lost_looks: string[];

@@ -134,7 +134,7 @@ export function drawHistogram(
   settings: Settings,
   output: string,
   now: Densities | null,
-  ghost: Densities | null,
+  referenceTrace: Densities | null,
   marks: Marks,
 ) {
   const { context, width: wide, height: high } = begin(canvas);
@@ -166,10 +166,10 @@ export function drawHistogram(
         context.closePath();
         context.fill();
       });
-    if (ghost)
-      shapes(ghost, settings, band).forEach((shape) => {
+    if (referenceTrace)
+      shapes(referenceTrace, settings, band).forEach((shape) => {
         context.strokeStyle = drawn.length > 1 ? shape.colour : "#e0e0e0";
-        trace(context, heights(shape, ghost.pixels, settings), shape, top, x, bottom, tall, view);
+        trace(context, heights(shape, referenceTrace.pixels, settings), shape, top, x, bottom, tall, view);
         context.stroke();
       });
     if (count === 3) {

@@ -7,7 +7,6 @@ import {
   type Colour,
   empty,
   frameBrush,
-  GHOST,
   grip,
   LEFT,
   LEVEL_HIGH,
@@ -17,6 +16,7 @@ import {
   type Marks,
   markerLine,
   notch,
+  REFERENCE_TRACE,
   RIGHT,
   ring,
   ruleLevels,
@@ -133,7 +133,7 @@ export function drawLevels(
   settings: Settings,
   output: string,
   now: Densities | null,
-  ghost: Densities | null,
+  referenceTrace: Densities | null,
   marks: Marks,
 ) {
   const { context, width, height } = begin(canvas);
@@ -167,7 +167,8 @@ export function drawLevels(
           );
         }
       };
-      if (ghost && ghost.columns === now.columns) lay(ghost, GHOST, 0.45);
+      if (referenceTrace && referenceTrace.columns === now.columns)
+        lay(referenceTrace, REFERENCE_TRACE, 0.45);
       lay(now, null, strengthBeside(now.brushed));
       if (now.brushed) lay(now.brushed, null, 1);
       inner.putImageData(image, 0, 0);
@@ -176,9 +177,10 @@ export function drawLevels(
       context.rect(left, 0, right - left, height);
       context.clip();
       context.drawImage(piece, left, top, right - left, tall);
-      if (ghost && lane.length === 1) {
-        const found = lane[0].counts(ghost);
-        if (found) outline(context, found.counts, found.offset, ghost.columns, left, right, height, view);
+      if (referenceTrace && lane.length === 1) {
+        const found = lane[0].counts(referenceTrace);
+        if (found)
+          outline(context, found.counts, found.offset, referenceTrace.columns, left, right, height, view);
       }
       context.restore();
     }

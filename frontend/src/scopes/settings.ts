@@ -59,7 +59,7 @@ export interface Settings {
   vectorRange: (typeof VECTOR_RANGES)[number];
   view: View;
   unit: Unit;
-  ghost: boolean;
+  referenceTrace: boolean;
   mark: Mark;
 }
 
@@ -77,7 +77,7 @@ const DEFAULTS: Settings = {
   vectorRange: "all levels",
   view: WHOLE_VIEW,
   unit: "%",
-  ghost: true,
+  referenceTrace: true,
   mark: "none",
 };
 

@@ -5,9 +5,9 @@ import {
   type Colour,
   empty,
   frameBrush,
-  GHOST,
   LABEL,
   type Marks,
+  REFERENCE_TRACE,
   RULE,
   ring,
   type SpokeMark,
@@ -54,7 +54,7 @@ export function drawVectorscope(
   canvas: HTMLCanvasElement,
   settings: Settings,
   now: Densities | null,
-  ghost: Densities | null,
+  referenceTrace: Densities | null,
   marks: Marks,
 ) {
   const { context, width, height } = begin(canvas);
@@ -75,7 +75,7 @@ export function drawVectorscope(
         image.data[i * 4 + 3] = 255;
       }
     };
-    if (ghost && !limited) lay(ghost.vector, ghost.pixels, GHOST, 0.45);
+    if (referenceTrace && !limited) lay(referenceTrace.vector, referenceTrace.pixels, REFERENCE_TRACE, 0.45);
     const shown = limited ? now.limitedVector : now.vector;
     if (shown) lay(shown, now.pixels, null, strengthBeside(now.brushed));
     if (now.brushed) lay(now.brushed.vector, now.brushed.pixels, null, 1);

@@ -18,7 +18,7 @@ export type ProposedFamily = Schemas["ProposedFamily"];
 export type LineUpAnswer = Schemas["LineUpOut"];
 export type Live = Schemas["Show"];
 export type Level = Live["level"];
-/** What is left out of the picture to see it before: nothing, the step in hand, all of its level. */
+/** What is left out of the picture to see it before: nothing, the current step, all of its level. */
 export type Before = Live["before"];
 export type Correction = Schemas["Correction"];
 export type Step = Schemas["Step"];

@@ -1,4 +1,4 @@
-/** Choosing among things in a list: one in hand, some chosen, a range begun somewhere. */
+/** Choosing among things in a list: one current, some chosen, a range begun somewhere. */
 import type { StoreApi } from "zustand";
 
 export interface Chosen {

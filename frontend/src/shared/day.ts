@@ -23,7 +23,7 @@ const onTheDay = (day: Day): Day =>
 /** The day that is worked on; asked for again while measurements are under way. */
 export const useDay = () => useQuery({ ...asked, select: onTheDay });
 
-/** The same with the shots that were taken off it. */
+/** The same with the shots that were removed it. */
 export const useWholeDay = () => useQuery(asked);
 
 /** How the readings of every measured shot go along it, by the shot's number; empty until they are here. */

@@ -79,7 +79,7 @@ export const KEYS = {
     shown: "Ctrl ← → ↑ ↓",
     does: "make it narrower, wider, taller, flatter",
   },
-  seam: { key: ", .", which: true, shown: ", .", does: "move the split to the left, to the right" },
+  split: { key: ", .", which: true, shown: ", .", does: "move the split to the left, to the right" },
   matte: { key: "z", does: "show what the current pick or area selects, from black to white" },
   side: { key: "shift+z", does: "work inside or outside the selection" },
   leaveOut: {
@@ -89,7 +89,7 @@ export const KEYS = {
   meter: { key: "escape", does: "clear the brushes, then the meter" },
   skin: { key: "s", does: "meter the skin, in shot and reference" },
   neutrals: { key: "w", does: "meter the neutrals, in shot and reference" },
-  ghost: { key: "g", does: "show or hide the reference traces on the scopes" },
+  referenceTrace: { key: "g", does: "show or hide the reference traces on the scopes" },
   unit: { key: "u", does: "next unit: %, code, cd/m²" },
   mark: { key: "c", does: "mark clipping, then what is out of range, then exposure in false colour" },
   numbers: { key: "n", does: "show or hide the CDL values" },
@@ -253,7 +253,7 @@ export const DESK_TASKS: [string, (keyof typeof KEYS)[]][] = [
     "See the picture",
     [
       "view",
-      "seam",
+      "split",
       "before",
       "beforeStep",
       "wide",
@@ -268,7 +268,10 @@ export const DESK_TASKS: [string, (keyof typeof KEYS)[]][] = [
       "mark",
     ],
   ],
-  ["Measure", ["box", "boxAgain", "moveBox", "sizeBox", "skin", "neutrals", "meter", "ghost", "unit"]],
+  [
+    "Measure",
+    ["box", "boxAgain", "moveBox", "sizeBox", "skin", "neutrals", "meter", "referenceTrace", "unit"],
+  ],
   ["Steps", ["level", "steps", "addStep", "numbers", "take", "five", "leaveOut", "matte", "side"]],
   [
     "Along time",

@@ -1,4 +1,4 @@
-/** News of the day: what any window, batch or part of Dovrel did is told here, and the day is asked for anew. */
+/** News of the day: what any window, batch or part of Dovrel did is reported here, and the day is asked for anew. */
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { create } from "zustand";

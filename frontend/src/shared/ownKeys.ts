@@ -48,7 +48,7 @@ export function keepKeys(keys: Record<string, string>) {
   useOwnKeys.setState({ keys: changed });
 }
 
-/** The chord of a press, as an action could be given it; null if it belongs to the browser, the system or a number. */
+/** The chord of a press, as an action could be given it; null if it is part of the browser, the system or a number. */
 export function givenBy(event: KeyboardEvent): string | null {
   if (event.ctrlKey || event.metaKey || event.altKey) return null;
   const letter = letterOf(event);

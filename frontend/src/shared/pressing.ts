@@ -17,7 +17,7 @@ const CHOICE = "input[type=radio], input[type=range], [role=listbox]";
 const MOVES = ["left", "right", "up", "down", "home", "end", "pageup", "pagedown"];
 const DIALOG = ".modal.show";
 
-/** Whether a press belongs to what has the focus, or to a dialog. */
+/** Whether a press is part of what has the focus, or to a dialog. */
 function belongsElsewhere(event: KeyboardEvent, overDialogs: boolean): boolean {
   if (event.defaultPrevented || event.isComposing) return true;
   if (!overDialogs && document.querySelector(DIALOG)) return true;

@@ -21,7 +21,7 @@ export const SYNONYMS: Record<string, string[]> = {
   skin: ["skin tone", "face", "flesh"],
   neutrals: ["grey", "white", "neutral"],
   box: ["region", "area of interest", "sample"],
-  ghost: ["reference trace", "overlay"],
+  referenceTrace: ["reference trace", "overlay"],
   unit: ["nits", "IRE", "code values", "percent"],
   numbers: ["slope", "offset", "power", "CDL"],
   addStep: ["new step", "curve", "selection", "mask", "denoise"],

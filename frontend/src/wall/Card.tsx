@@ -68,7 +68,7 @@ export const Card = memo(function Card({
       tabIndex={-1}
       aria-label={`${shot.name}, camera ${letter}, ${shot.standing}${shot.footage === "here" ? "" : `, ${shot.footage}`}${reference ? ", reference" : ""}${chosen ? ", chosen" : ""}`}
       onDragStart={onDragStart}
-      // A pressed card comes into hand when it is let go: a change under the pointer would end a drag at once.
+      // A pressed card becomes current when it is let go: a change under the pointer would end a drag at once.
       onPointerDown={() => {
         pressed.current = true;
       }}

@@ -87,7 +87,7 @@ export const ConsistencyStrip = memo(function ConsistencyStrip({
   );
 });
 
-/** The shot in hand and the chosen ones, on a layer behind the columns: moving on draws no column anew. */
+/** The current shot and the chosen ones, on a layer behind the columns: moving on draws no column anew. */
 function Marked({ columns, step }: { columns: { shot: Shot; x: number }[]; step: number }) {
   const { chosen, at } = useWall(useShallow((wall) => ({ chosen: wall.chosen, at: wall.at })));
   return columns

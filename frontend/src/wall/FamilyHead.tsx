@@ -75,7 +75,7 @@ export function FamilyHead({
         <button
           type="button"
           className="plain small"
-          title="which shots show the same things, and by which each hangs on the reference (T)"
+          title="which shots show the same things, and by which each is linked to the reference (T)"
           onClick={() => onShared(family)}
         >
           what they share

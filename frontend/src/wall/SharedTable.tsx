@@ -8,7 +8,7 @@ import { focus, useWall } from "./selection";
 /** What two shots of a family share, by their places; the lower first. */
 const keyOf = (a: number, b: number) => (a < b ? `${a}-${b}` : `${b}-${a}`);
 
-/** The family's shots along both sides; each cell as dark as what two of them share, the chain of the shot in hand outlined. */
+/** The family's shots along both sides; each cell as dark as what two of them share, the chain of the current shot outlined. */
 function Table({ shared, day, inHand }: { shared: Shared; day: Day; inHand: number | null }) {
   const { shots, links } = shared;
   const cells = new Map(links.map((link) => [keyOf(link.one, link.other), link]));
@@ -89,8 +89,8 @@ function Table({ shared, day, inHand }: { shared: Shared; day: Day; inHand: numb
         {at === 0
           ? "is the reference."
           : chain.length === 0
-            ? "hangs on nothing: it shares too little with any shot that leads to the reference."
-            : `hangs on the reference by ${chain.map((place) => shots[place].name).join(" → ")}, ${(100 * sureness).toFixed(0)} % sure.`}{" "}
+            ? "is linked to nothing: it shares too little with any shot that leads to the reference."
+            : `is linked to the reference by ${chain.map((place) => shots[place].name).join(" → ")}, ${(100 * sureness).toFixed(0)} % sure.`}{" "}
         {at > 0 && notes.slice(1).map((note) => `${note.charAt(0).toUpperCase()}${note.slice(1)}. `)}
       </p>
       <p className="second mb-0">

@@ -18,7 +18,7 @@ import { FamilyHead } from "./FamilyHead";
 import { SharedSheet } from "./SharedTable";
 import { choose, extend, FILTERS, focus, ORDERS, rowsOf, targets, useWall } from "./selection";
 
-/** The card that lies next to the one in hand, by where they are on the screen. */
+/** The card that lies next to the current one, by where they are on the screen. */
 function beside(at: number | null, key: string): number | null {
   const cards = [...document.querySelectorAll<HTMLElement>("[data-shot]")];
   const here = cards.findIndex((card) => Number(card.dataset.shot) === at);
@@ -52,7 +52,7 @@ function useWidth() {
   return { box, width };
 }
 
-/** What the tools are for: how many are chosen, or the one in hand. */
+/** What the tools are for: how many are chosen, or the current one. */
 function Meant({ shown }: { shown: Shot[] }) {
   const { chosen, at } = useWall(useShallow((wall) => ({ chosen: wall.chosen, at: wall.at })));
   const count = chosen.size > 0 ? targets(shown).length : 0;
@@ -82,7 +82,7 @@ function DayWall({ day }: { day: Day }) {
   );
   const shown = useMemo(() => rows.flatMap((row) => row.members), [rows]);
   const order = useMemo(() => shown.map((shot) => shot.id), [shown]);
-  // Keys are typed faster than a day is drawn: they mean what is in hand now, not what was drawn last.
+  // Keys are typed faster than a day is drawn: they mean what is current now, not what was drawn last.
   const inHandNow = () => shown.find((shot) => shot.id === useWall.getState().at);
   const open = useCallback((shot: Shot) => navigate(`/desk/${shot.id}`), [navigate]);
 
@@ -107,7 +107,7 @@ function DayWall({ day }: { day: Day }) {
       if (without > 0)
         actions.say(
           able.length === 0
-            ? "Nothing is matched: no reference yet. Take a shot in hand and press R; its family is matched to it."
+            ? "Nothing is matched: no reference yet. Move to a shot and press R; its family is matched to it."
             : `${without === 1 ? "One shot is" : `${without} shots are`} left out: the family has no reference yet; R makes one.`,
         );
     });
@@ -249,7 +249,7 @@ function DayWall({ day }: { day: Day }) {
         onFocus={() => entry.current?.setAttribute("tabindex", "-1")}
         onBlur={() => entry.current?.setAttribute("tabindex", "0")}
       >
-        {/* Where Tab comes in, on to the card in hand: a place in the tab order that is moved from card to card
+        {/* Where Tab comes in, on to the current card: a place in the tab order that is moved from card to card
             makes the browser lay the whole day out anew. */}
         {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it hands the focus on at once */}
         {/* biome-ignore lint/a11y/noStaticElementInteractions: the same */}

@@ -74,7 +74,7 @@ export function focus(id: number) {
   if (state().at !== id) set({ at: id });
 }
 
-/** What an action is for: the chosen shots that are seen, or the one in hand. */
+/** What an action is for: the chosen shots that are seen, or the current one. */
 export function targets(shown: Shot[]): Shot[] {
   const { chosen, at } = state();
   const found = shown.filter((shot) => chosen.has(shot.id));

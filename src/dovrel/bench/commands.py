@@ -65,7 +65,7 @@ def bench_time(
     every: Annotated[int, typer.Option(min=1, help="Every so many of the photographs.")] = 4,
     as_json: JsonOption = False,
 ) -> None:
-    """Boxes followed, light held and wanders taken off: on the demo, and on clips made of photographs by known moves and changes."""
+    """Boxes followed, light held and drift removed: on the demo, and on clips made of photographs by known moves and changes."""
     from dovrel.bench import changing, moving
 
     demo = changing.run(TRUTH.parent / "along")
@@ -139,7 +139,7 @@ def bench_balance(
 
 @app.command("learn-balance")
 def bench_learn_balance(photographs: Path, examples: ExamplesOption = None, to: Path | None = None) -> None:
-    """Learn anew what Balance weighs its witnesses by, from photographs and the demo's true answers."""
+    """Learn anew what Balance weighs its cues by, from photographs and the demo's true answers."""
     from dovrel.bench import learning
     from dovrel.core.balance import forest
 
@@ -218,7 +218,10 @@ def bench_long_desk(
     """One desk worked without a rest over many shots and steps: the server's memory and open files, minute by minute."""
     from dovrel.bench import long_desk
 
-    samples = long_desk.run(minutes)
+    said = Console(stderr=True)
+    samples = long_desk.run(
+        minutes, lambda one: said.print(f"{one.minutes} min: {one.memory_mb:.0f} MB, {one.files} files")
+    )
     if as_json:
         print(json.dumps(long_desk.summary(samples), indent=1))
     else:

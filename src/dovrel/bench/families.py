@@ -110,7 +110,7 @@ def _camera(random: np.random.Generator) -> Callable[[np.ndarray], np.ndarray]:
 class FamilyResult:
     """One shot: mean CIEDE2000 to the true answer without a match, matched to the reference alone, in its family, that with its
     camera's extended step, by the best published method, and by ten numbers that were fitted to the true answer itself: about
-    as near as any can come; how it hangs on the reference."""
+    as near as any can come; how it is linked to the reference."""
 
     family: str
     shot: str

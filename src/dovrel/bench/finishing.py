@@ -66,7 +66,7 @@ def once(packed: np.ndarray) -> dict[str, float]:
     steady = SteadyPicture(path, 0.5)
     found = clean(beside, packed, beside)
     work = {
-        "noise found and taken off, once a frame": lambda: clean(beside, packed, beside),
+        "noise found and removed, once a frame": lambda: clean(beside, packed, beside),
         "the same without frames beside it": lambda: clean((), packed, ()),
         "its strength changed": lambda: denoised(Denoise(0.5, 0.8), packed, found),
         "the picture steadied, once a frame": lambda: steadied(steady, 20, packed),

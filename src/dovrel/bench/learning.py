@@ -152,7 +152,7 @@ def learn(examples: Sequence[Example], sureness: np.ndarray | None = None) -> Fo
         parts = number, nodes.threshold.astype(np.float16), nodes.children_right.astype(np.int16)
         trees.append(forest.grown(*parts, forest.leaves(*parts, numbers), gains))
     said = np.array([[0.0, 0.0], [1.0, 1.0]]) if sureness is None else sureness
-    return Forest(tuple(trees), gains, tuple(statistics.witnesses()), said)
+    return Forest(tuple(trees), gains, tuple(statistics.cues()), said)
 
 
 def folds(groups: Iterable[str], parts: int = 11) -> list[set[str]]:

@@ -18,13 +18,13 @@ from dovrel.core.balance.belief import Belief, apart, within_tolerance
 from dovrel.core.balance.forest import Forest
 from dovrel.core.balance.hearing import hear
 from dovrel.core.colour import tables
-from dovrel.core.match.witness import LEAST_SAID, spoken_for
+from dovrel.core.match.cue import LEAST_SAID, spoken_for
 from dovrel.media.picture import Picture
 
 NEARS = (0.5, 0.7, 1.0, 1.5, 2.0, 3.0)
 """CIEDE2000 over which beliefs are blurred, of which the one is taken that foretells best."""
 CHANGES, NEEDS = 6, 4
-"""Drawn of each half and kind; and of each change, for a camera left as it was, and for one set anew."""
+"""Drawn of each half and kind; and of each change, for a camera left as it was, and for one changed."""
 
 
 @dataclass(frozen=True)

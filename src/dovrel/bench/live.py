@@ -140,7 +140,7 @@ def _whole_update(
 def _ffmpeg_milliseconds(recorded: np.ndarray, encoding: str) -> float:
     """FFmpeg's time for a frame: lut3d, two waveforms, vectorscope, histogram, JPEG of the picture.
 
-    The start-up is taken off by running one frame and many; all filters may use both cores.
+    The start-up is removed by running one frame and many; all filters may use both cores.
     """
     with tempfile.TemporaryDirectory() as folder:
         table = Path(folder, "correction.cube")

@@ -6,7 +6,7 @@ import itertools
 import json
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import asdict, dataclass
 
 from pydantic import TypeAdapter
@@ -81,8 +81,8 @@ class _Hand:
                 raise ValueError(f"{told}")
 
 
-def run(minutes: int) -> list[Sample]:
-    """Work a demo of the benchmark's own for so many minutes."""
+def run(minutes: int, told: Callable[[Sample], None]) -> list[Sample]:
+    """Work a demo of the benchmark's own for so many minutes; `told` is called with every sample as it is taken."""
     samples: list[Sample] = []
     with demo_run() as demo, finishing.a_look(demo.data / "looks") as look:
         cases = list(_cases(cards.find("12A-1"), look))
@@ -94,6 +94,7 @@ def run(minutes: int) -> list[Sample]:
             memory = server.memory_info().rss / 1e6
             files = server.num_fds()
             samples.append(Sample(minute, memory, files, server.num_threads(), hand.answers - before))
+            told(samples[-1])
 
         def watch() -> None:
             before = 0

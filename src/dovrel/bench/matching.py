@@ -100,7 +100,7 @@ def run_pair(
     ----------
     other : the entry whose true answer is the reference; the family's reference as recorded if None
     balanced : whether the reference is balanced first, as it is on the Desk; its balance then
-        belongs to the true answer too
+        is part of the true answer too
     change : done to the shot first
     """
     table = tables.output_table()

@@ -65,7 +65,7 @@ def _check_timeline(text: str) -> None:
     """Refuse what the timeline's reader, which trusts what it is given, would not bear."""
 
     def refuse(word: str) -> NoReturn:
-        raise ValueError(f"the edit list cannot be read: it holds {word} where a number belongs")
+        raise ValueError(f"the edit list cannot be read: it holds {word} in place of a number")
 
     try:
         top = json.loads(text, parse_constant=refuse)

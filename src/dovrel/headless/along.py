@@ -1,4 +1,4 @@
-"""Clips along time: readings and changes of light, a box followed, a subject held, a wander taken off."""
+"""Clips along time: readings and changes of light, a box followed, a subject held, a drift removed."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ from dovrel.media.picture import PREVIEW_WIDTH, WayIn
 from dovrel.media.runs import read_run
 
 READINGS = 25
-"""Frames of a clip whose readings are told."""
+"""Frames of a clip whose readings are reported."""
 
 
 @dataclass(frozen=True)

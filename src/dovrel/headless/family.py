@@ -54,7 +54,9 @@ def match_family(
     """
     names = [shot.file.stem for shot in shots]
     if twice := sorted({name for name in names if names.count(name) > 1}):
-        raise ValueError(f"two shots are called {twice[0]}; each is told apart, and its files are called, by its name")
+        raise ValueError(
+            f"two shots are called {twice[0]}; each is distinguished, and its files are called, by its name"
+        )
     if cameras is not None and len(cameras) != len(shots):
         raise ValueError(f"{len(shots)} shots and {len(cameras)} cameras; give one for each shot, in their order")
     table = tables.output_table(output)

@@ -31,7 +31,7 @@ from dovrel.media.picture import WayIn
 from dovrel.media.runs import every_frame, read_run
 
 READINGS = 33
-"""Frames whose readings are told."""
+"""Frames whose readings are reported."""
 _LEAST_SIDE = 0.01
 _LEAST_PART = 0.002
 """Of the picture that skin or neutrals must cover to be held."""
@@ -214,7 +214,7 @@ def _under(subject: Subject, step: str, frame: int) -> hold.Under:
     here = subject.levels.at(frame)
     base = here.shot.step(step).values
     if not isinstance(base, Primary):
-        raise ValueError(f"“{step}” has no ten numbers; take a step that has them in hand")
+        raise ValueError(f"“{step}” has no ten numbers; make a step that has them current")
     return hold.Under(tables.output_table(subject.source.output), base, here.after("shot", step))
 
 

@@ -67,7 +67,7 @@ class _Comparing:
             return
         self._last, self._said = now, part < 1
         with self._factory.begin() as session:
-            # Of families that are compared side by side, the one that is furthest is told.
+            # Of families that are compared side by side, the one that is furthest is reported.
             further = case((Operation.compared < 1, func.greatest(Operation.compared, part)), else_=part)
             noted = update(Operation).where(Operation.id == self._operation).values(compared=further)
             cancelled = session.scalar(noted.returning(Operation.cancelled))
@@ -187,7 +187,7 @@ def _balance(session: Session, frames: FrameStore, shot: Shot, orders: dict, _: 
 
 def _match(session: Session, frames: FrameStore, shot: Shot, orders: dict, data: Path) -> _Find:
     """A match in the shot's family, at its balance's keyframes if it has any, with its camera's extended step if that is wanted or
-    there; or to the reference alone, where the shot hardly hangs on it."""
+    there; or to the reference alone, where the shot is hardly linked to it."""
     reference, subject, name, number = reference_of(reference_for(shot)), subject_of(shot), shot.name, shot.id
     strength, wanted = float(orders.get("strength", 1.0)), bool(orders.get("extended"))
     extended = wanted or subject.levels.shot.extended_in_force is not None

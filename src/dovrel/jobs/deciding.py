@@ -48,7 +48,7 @@ def propose_balances(
     """Candidates for a shot's balance under its camera's trim, best first.
 
     With `patch` the metered pixels are grey or white and say the white; without, they are all
-    that is looked at. `others` are heard with the frame.
+    that is looked at. `others` are used with the frame.
 
     Raises
     ------

@@ -37,14 +37,14 @@ KEPT_SOLUTIONS = 4
 FURTHER = 0.05, 0.95
 """Parts of a shot's length at which it is looked at further: places change most towards its ends."""
 MOST_BRIDGES = 8
-"""Shots of other families that are asked for a shot that hardly hangs on the reference in its own."""
+"""Shots of other families that are asked for a shot that is hardly linked to the reference in its own."""
 
 
 @dataclass(frozen=True)
 class Solution:
     """A family solved, and what its links amount to: how many points are shared, and how far that is trusted, 0..1.
 
-    `relatives` are its shots, and frames of other families' shots that some of them hang on, `members` the same as they were solved;
+    `relatives` are its shots, and frames of other families' shots that some of them are linked to, `members` the same as they were solved;
     `cameras` finds the extended steps of its cameras, once they are asked for.
     """
 
@@ -146,7 +146,7 @@ def answers_for(
     extended: bool = False,
 ) -> dict[int, Match]:
     """A shot's matches in its family by frame: one for its middle frame, with its camera's extended step if that is wanted, or one
-    for each of its keyframes that is matched. Frames that hang on nothing have none."""
+    for each of its keyframes that is matched. Frames that are linked to nothing have none."""
     numbers = _frames_of(shot_id, relatives)
     if not numbers:
         return {}
@@ -161,7 +161,7 @@ def _frames_of(shot_id: int, relatives: Sequence[Relative]) -> list[int]:
 
 
 def _answer(solution: Solution, number: int, frames: FrameStore, strength: float, *, extended: bool) -> Match | None:
-    """The match of a frame of a solved family; None where it hangs on nothing."""
+    """The match of a frame of a solved family; None where it is linked to nothing."""
     relatives = solution.relatives
     placed, part = solution.solved.shots[number], None
     if extended and not relatives[number].changing:

@@ -1,5 +1,5 @@
 """What frames of a family share: links, kept on disc once they are found, on further frames and through other families' shots where
-a shot hangs on nothing.
+a shot is linked to nothing.
 """
 
 from __future__ import annotations
@@ -52,7 +52,7 @@ class Relative:
     checksum: str
     start: Correction
     bridge: bool = False
-    """Whether it is of another family: asked for shots that hang on nothing, and given no answer."""
+    """Whether it is of another family: asked for shots that are linked to nothing, and given no answer."""
     further: tuple[int, ...] = ()
     """Frames that are looked at where the first shares nothing that leads to the reference; none where its light changes."""
     changing: bool = False
@@ -80,7 +80,7 @@ def find_links(
 ) -> dict[Ends, Link]:
     """The links between any two frames of a family: those kept in a folder, and the others found and kept there.
 
-    Workers begin at different places, so that they find what is missing between them. A shot that hardly hangs on the reference by
+    Workers begin at different places, so that they find what is missing between them. A shot that is hardly linked to the reference by
     its middle frame is looked at on further ones.
     """
     ends = list(_in_tiles(len(relatives)))
@@ -106,7 +106,7 @@ def _in_tiles(count: int) -> Iterator[Ends]:
 
 
 def _look_further(relatives: Sequence[Relative], found: dict[Ends, Link], frames: FrameStore, folder: Path) -> None:
-    """Links of shots that hardly hang on the reference, by further frames, until one does; of each two shots the most trusted."""
+    """Links of shots that are hardly linked to the reference, by further frames, until one does; of each two shots the most trusted."""
     alone = _hardly_hanging(len(relatives), found)
     for lonely in alone:
         for frame in relatives[lonely].further:
@@ -122,7 +122,7 @@ def _look_further(relatives: Sequence[Relative], found: dict[Ends, Link], frames
 
 
 def _hardly_hanging(count: int, links: Mapping[Ends, Link]) -> list[int]:
-    """The relatives that hang on the reference by nothing, or by so little that no answer would be given."""
+    """The relatives that are linked to the reference by nothing, or by so little that no answer would be given."""
     chains = chains_to(0, count, dict(sorted(links.items())))
     return [n for n, chain in enumerate(chains) if not chain or chain.trust < LEAST_SURE]
 
@@ -134,7 +134,7 @@ def over_bridges(
     frames: FrameStore,
     folder: Path,
 ) -> tuple[list[Relative], dict[Ends, Link]]:
-    """The relatives, and other families' shots that share something with one that hardly hangs on the reference and lead on from it.
+    """The relatives, and other families' shots that share something with one that is hardly linked to the reference and lead on from it.
 
     They are asked until none hardly hangs any more. One that sees two places joins them. If its light is steady it is one more
     relative, linked by whichever of its frames share something; of one whose light changes each frame is one more.

@@ -67,7 +67,7 @@ def render(
     Parameters
     ----------
     path : the file, or for a sequence the folder that is made for it
-    told : is told how far it is, 0..1; what it raises ends the work
+    told : is reported how far it is, 0..1; what it raises ends the work
     pictures : how they are cut, made smaller and written on
 
     Raises

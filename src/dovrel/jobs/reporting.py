@@ -44,7 +44,7 @@ def listed(production: Production, shots: Iterable[Shot]) -> Listed:
 
 
 def told(day: Listed, frames: FrameStore, progress: Callable[[float], None] = lambda _: None) -> DayTold:
-    """The day with its pictures and their readings; a frame that cannot be read has none. `progress` is told, 0..1."""
+    """The day with its pictures and their readings; a frame that cannot be read has none. `progress` is reported, 0..1."""
     shots = []
     for shot, subject in zip(day.day.shots, day.subjects, strict=True):
         shots.append(_looked_at(shot, subject, frames))

@@ -37,7 +37,7 @@ def says_no_room(error: BaseException) -> bool:
 
 @contextlib.contextmanager
 def room_told(path: Path | str) -> Iterator[None]:
-    """A full disc, however it is said within, is told as :class:`NoRoom`."""
+    """A full disc, however it is said within, is reported as :class:`NoRoom`."""
     try:
         yield
     except NoRoom:
@@ -73,7 +73,7 @@ def written_aside(target: Path) -> Iterator[Path]:
 
 @contextlib.contextmanager
 def _filled_aside(within: Path, target: Path) -> Iterator[Path]:
-    """A new folder, gone at the end unless it was moved away; a full disc is told of `target`."""
+    """A new folder, gone at the end unless it was moved away; a full disc is informed of `target`."""
     aside = within / f".{secrets.token_hex(8)}{PARTIAL}"
     try:
         with room_told(target):

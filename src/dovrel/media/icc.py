@@ -75,7 +75,7 @@ def _transfer(data: bytes) -> str:
 
 
 def _parametric(code: np.ndarray, kind: int, numbers: np.ndarray) -> np.ndarray:
-    """A parametric curve above its linear part, where all the levels that curves are told apart by lie."""
+    """A parametric curve above its linear part, where all the levels that curves are distinguished by lie."""
     g, a, b, c, d, e, f = np.pad(numbers, (0, 7 - len(numbers)))
     if kind == 0:
         return code**g

@@ -22,7 +22,7 @@ LARGEST_DIRECT_WIDTH = 1920
 MOST_BEHIND = 3
 """Frames that wait to be written: each is as large as the clip's."""
 PROXY_SUFFIX = ".2.mov"
-"""Names the way proxies are made: those that an earlier Dovrel made are made anew."""
+"""Names the way proxies are made: those that an earlier Dovrel made are rebuilt."""
 
 
 def needs_proxy(info: ClipInfo) -> bool:

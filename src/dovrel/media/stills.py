@@ -66,7 +66,7 @@ class StillInfo:
 _TAGS = {"Make": "make", "Model": "model", "dpx:InputDevice": "model", "dpx:SceneName": "scene", "reelName": "roll"}
 _RATES = ("FramesPerSecond", "framesPerSecond", "dpx:FrameRate", "dpx:TVFrameRate")
 _RATE_TOLD = 0.006
-"""How far a rate that is told with two digits may be from the true one."""
+"""How far a rate that is reported with two digits may be from the true one."""
 _TURNED = (5, 6, 7, 8)
 """Orientations in which rows are stored as columns."""
 _ENDLESS = 65504.0

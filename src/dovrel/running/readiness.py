@@ -23,7 +23,7 @@ def wait_until_ready(
     answers : whether it answers now
     doing : what it does now, as it writes it down; a change is progress
     look : looks after the parts; raises where one ended for good
-    say : is told each new thing that is done
+    say : is reported each new thing that is done
 
     Raises
     ------

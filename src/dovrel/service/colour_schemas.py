@@ -12,7 +12,7 @@ from dovrel.service.live_schemas import Asked
 
 
 class HueAimIn(Asked):
-    """A spoke of the step in hand, and where its colours are to be: on the skin's line, or as the reference has them."""
+    """A spoke of the current step, and where its colours are to be: on the skin's line, or as the reference has them."""
 
     number: Literal[0] = 0
     spoke: Annotated[int, Field(ge=0, le=23)]

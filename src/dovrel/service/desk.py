@@ -181,7 +181,7 @@ class Desk:
 
 
 def _step_in_hand(request: Show, levels: AtFrame, table: tables.Table) -> dict:
-    """What the header says of the step in hand: its ten numbers and controls, or where its points and hues are shown."""
+    """What the header says of the current step: its ten numbers and controls, or where its points and hues are shown."""
     values = levels.of(request.level).step(request.step).values
     said: dict = {"numbers": None, "controls": None, "greys": None, "hues": None}
     if isinstance(values, Primary | Selection):
@@ -195,7 +195,7 @@ def _step_in_hand(request: Show, levels: AtFrame, table: tables.Table) -> dict:
 
 
 def _treatment_in_hand(request: Show, view: View, shown: AtFrame, display: np.ndarray) -> dict:
-    """What the step in hand does to the recorded picture: its noise before and after, or what is lost at its edges."""
+    """What the current step does to the recorded picture: its noise before and after, or what is lost at its edges."""
     said: dict = {"noise": None, "crop": None}
     if isinstance(request.values, SteadyPicture):
         said["crop"] = request.values.crop

@@ -76,9 +76,9 @@ class Extra(BaseModel):
 
 
 class Asked(BaseModel):
-    """A frame under four levels; `level` and `step` say which step is in hand.
+    """A frame under four levels; `level` and `step` say which step is current.
 
-    It is seen as all its corrections make it, or as it was before the step in hand, or before all
+    It is seen as all its corrections make it, or as it was before the current step, or before all
     that is done at this level.
     """
 
@@ -89,7 +89,7 @@ class Asked(BaseModel):
     level: Level = "shot"
     step: StepName = BALANCE
     side: Side = "inside"
-    """Of a selection: whose ten numbers are in hand, and which pixels are measured."""
+    """Of a selection: whose ten numbers are current, and which pixels are measured."""
     before: Before = "none"
 
     @model_validator(mode="after")
@@ -109,16 +109,16 @@ class Asked(BaseModel):
 
     @property
     def values(self) -> Kinds:
-        """What the step in hand holds at the frame."""
+        """What the current step holds at the frame."""
         return self.here.of(self.level).step(self.step).values
 
     @property
     def selection(self) -> Selection | None:
-        """The step in hand, if it is a selection."""
+        """The current step, if it is a selection."""
         return self.values if isinstance(self.values, Selection) else None
 
     def numbers_in(self, levels: AtFrame) -> Primary:
-        """The ten numbers in hand: those of the step, or of the side of a selection."""
+        """The current ten numbers: those of the step, or of the side of a selection."""
         values = levels.of(self.level).step(self.step).values
         return (
             values.numbers_of(self.side)
@@ -127,13 +127,13 @@ class Asked(BaseModel):
         )
 
     def with_numbers(self, levels: AtFrame, numbers: Primary) -> AtFrame:
-        """The same levels with other numbers in hand."""
+        """The same levels with other numbers current."""
         values = levels.of(self.level).step(self.step).values
         put = values.with_numbers(self.side, numbers) if isinstance(values, Selection) else numbers
         return levels.replaced(self.level, levels.of(self.level).with_values(self.step, put))
 
     def after_numbers(self, levels: AtFrame) -> Chain:
-        """What comes after the ten numbers in hand, on the pixels that they are for."""
+        """What comes after the current ten numbers, on the pixels that they are for."""
         values = levels.of(self.level).step(self.step).values
         after = levels.after(self.level, self.step)
         if not isinstance(values, Selection):

@@ -60,7 +60,7 @@ class LookMadeIn(BaseModel):
 
 
 class LookedIn(Asked):
-    """A frame to be seen under a look in the place of the step in hand, if that is one, or after it; under none if there is none."""
+    """A frame to be seen under a look in the place of the current step, if that is one, or after it; under none if there is none."""
 
     number: Literal[0] = 0
     level: SheetLevel = "show"

@@ -73,7 +73,7 @@ class SharedIn(BaseModel):
 
 
 class RelativeOut(BaseModel):
-    """A shot of a family beside the others; `chain` are shots by which it hangs on the reference, from itself on, by their place."""
+    """A shot of a family beside the others; `chain` are shots by which it is linked to the reference, from itself on, by their place."""
 
     shot_id: int
     name: str

@@ -74,7 +74,7 @@ def met(view: View, aim: Aim, levels: AtFrame, viewing: Viewing, search: Search)
 
 
 def _solve(view: View, aim: Aim, levels: AtFrame, viewing: Viewing, search: Search) -> Solution:
-    """Solve on a sample; what the sample reads beside the whole is taken off the aims."""
+    """Solve on a sample; what the sample reads beside the whole is removed the aims."""
     request, packed, mask = view.request, view.picture.packed, view.mask
     numbers, after = request.numbers_in(levels), request.after_numbers(levels)
     sample = codes.unpack(take_sample(packed if mask is None else packed[mask != 0]))

@@ -15,7 +15,7 @@ from dovrel.service.live_schemas import Asked, LevelRange, PlaneRange
 
 
 class SamplesIn(Asked):
-    """A box of the picture whose colours are to be taken: as they reach the step in hand, or, for a new step, as they leave it."""
+    """A box of the picture whose colours are to be taken: as they reach the current step, or, for a new step, as they leave it."""
 
     number: Literal[0] = 0
     new: bool = False
@@ -32,7 +32,7 @@ class SamplesOut(BaseModel):
 
 
 class NarrowIn(Asked):
-    """The pick in hand is to keep to what is brushed on scopes."""
+    """The current pick is to keep to what is brushed on scopes."""
 
     number: Literal[0] = 0
     brushes: Annotated[list[LevelRange | PlaneRange], Field(min_length=1, max_length=6)]
@@ -40,7 +40,7 @@ class NarrowIn(Asked):
     @model_validator(mode="after")
     def has_a_pick(self) -> Self:
         if self.selection is None or self.selection.pick is None:
-            raise ValueError(f"“{self.step}” takes no colours; take a step with a pick in hand to narrow it")
+            raise ValueError(f"“{self.step}” takes no colours; take a step with a current pick to narrow it")
         return self
 
 
@@ -56,7 +56,7 @@ class OfSelection(Asked):
     @model_validator(mode="after")
     def has_a_selection(self) -> Self:
         if self.selection is None:
-            raise ValueError(f"“{self.step}” selects nothing; take a pick or an area in hand")
+            raise ValueError(f"“{self.step}” selects nothing; make a pick or an area current")
         return self
 
 
@@ -67,7 +67,7 @@ class HeldDownIn(OfSelection):
 
 
 class NumbersOut(BaseModel):
-    """Ten numbers for the side of the selection in hand; nothing is saved."""
+    """Ten numbers for the side of the current selection; nothing is saved."""
 
     numbers: Numbers
 

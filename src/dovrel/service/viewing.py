@@ -41,11 +41,11 @@ class View:
     mask: np.ndarray | None
     located: lattice.Located | None
     share: np.ndarray | None = None
-    """How far each pixel belongs to the selection in hand, 0..1."""
+    """How far each pixel is part of the current selection, 0..1."""
 
     @property
     def selected(self) -> float | None:
-        """The part of the picture that the selection in hand selects; None if the step in hand is none."""
+        """The part of the picture that the current selection selects; None if the current step is none."""
         return None if self.share is None else float(self.share.mean())
 
     @property
@@ -109,7 +109,7 @@ class Viewing:
         return frames.preview(source, request.frame, width)
 
     def _treatment(self, request: Show, source: Source, picture: Picture | Seen) -> list[Treatment]:
-        """What is done to the frame before all colour. While it is played, noise is taken down where that is done already."""
+        """What is done to the frame before all colour. While it is played, noise is reduced where that is done already."""
         treatment = list(request.seen(request.here).treatment)
         width = picture.packed.shape[1]
         if request.playing and not self.context.frames.is_treated(source, request.frame, width, treatment):

@@ -123,7 +123,7 @@ class Shot(Base):
 
     `reading` is what was said of the clip in the place of what its file says or leaves open
     (:class:`dovrel.media.clip.Reading`). `listed` is the checksum that came with the card, if one
-    did: its ``kind``, ``value``, and the ``list`` it stood in. A shot that is `off` is taken off
+    did: its ``kind``, ``value``, and the ``list`` it stood in. A shot that is `off` is removed
     the day: it is kept, and left out of the work.
 
     `footage` says where its files are: ``here``, ``offline``, or ``replaced`` by others than were taken in.

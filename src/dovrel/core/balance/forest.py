@@ -52,13 +52,13 @@ class Forest:
     Attributes
     ----------
     gains : float64 (n, 3), the corrections of the learned pictures, in stops
-    witnesses : which witness each of a picture's numbers belongs to
+    cues : which cue each of a picture's numbers is part of
     sureness : float64 (m, 2), rising: a likelihood that the forest says, and what it came to on pictures left out
     """
 
     trees: tuple[Tree, ...]
     gains: np.ndarray
-    witnesses: tuple[str, ...]
+    cues: tuple[str, ...]
     sureness: np.ndarray
 
     def belief(self, numbers: np.ndarray) -> Belief:
@@ -75,15 +75,15 @@ class Forest:
         return float(np.interp(said, self.sureness[:, 0], self.sureness[:, 1]))
 
     def moved_by(self, numbers: np.ndarray) -> dict[str, np.ndarray]:
-        """How far each witness moved the mean correction from that of all learned pictures, gains in stops (3,) each.
+        """How far each cue moved the mean correction from that of all learned pictures, gains in stops (3,) each.
 
         Along a tree's path every question moves the mean of those that are left (Saabas 2014).
         """
-        moved = {witness: np.zeros(3) for witness in self.witnesses}
+        moved = {cue: np.zeros(3) for cue in self.cues}
         for tree in self.trees:
             nodes = tree.path(numbers)
             for at, then in pairwise(nodes):
-                moved[self.witnesses[tree.number[at]]] += (tree.means[then] - tree.means[at]) / len(self.trees)
+                moved[self.cues[tree.number[at]]] += (tree.means[then] - tree.means[at]) / len(self.trees)
         return moved
 
 
@@ -121,7 +121,7 @@ def load(path: Path) -> Forest:
         number, threshold, right = (np.split(kept[name], ends[:-1]) for name in ("number", "threshold", "right"))
         parts = zip(number, threshold, right, kept["leaf_of"], strict=True)
         trees = tuple(grown(*part, gains) for part in parts)
-        return Forest(trees, gains, tuple(str(name) for name in kept["witnesses"]), kept["sureness"].astype(np.float64))
+        return Forest(trees, gains, tuple(str(name) for name in kept["cues"]), kept["sureness"].astype(np.float64))
 
 
 def save(forest: Forest, path: Path) -> None:
@@ -138,6 +138,6 @@ def save(forest: Forest, path: Path) -> None:
         ends=np.cumsum([len(tree.number) for tree in forest.trees]),
         leaf_of=np.stack([tree.leaf_of for tree in forest.trees]).astype(np.int16),
         gains=forest.gains.astype(np.float32),
-        witnesses=np.array(forest.witnesses),
+        cues=np.array(forest.cues),
         sureness=forest.sureness.astype(np.float32),
     )

@@ -1,4 +1,4 @@
-"""What all witnesses together say of a picture, alone or heard with others."""
+"""What all cues together say of a picture, alone or used with others."""
 
 from __future__ import annotations
 
@@ -27,20 +27,20 @@ from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import STOP
 
 SURE_OF_GREY = 0.8
-"""Confidence of a thing's greyness from which it goes before what all witnesses say, as a patch that the user chose does."""
+"""Confidence of a thing's greyness from which it goes before what all cues say, as a patch that the user chose does."""
 SET_ALIKE = 0.3
 """Stops of near-neutrals' colour as recorded, up to which two shots of a camera pass for taken under one setting and light."""
 SURE_OF_NEUTRALS, NEAR_DECIDED, NEAR_WITH_BRIGHTEST = 0.45, 7.0, 12.0
 """Confidence of near-neutrals, and CIEDE2000 about what is decided, from and within which they make it exact: alone, and where
 the brightest surfaces show the same light."""
 SAME_LIGHT = 0.4
-"""Stops of colour by which two witnesses of it may differ."""
+"""Stops of colour by which two cues of it may differ."""
 ELSEWHERE = 0.9
 """How much of its confidence a chart keeps for another shot of its camera."""
 LIT_ALIKE = 0.5
 """Stops by which frames of a shot may differ and be lit alike."""
 LIGHT_SPREAD = 0.25
-"""Stops to which a witness's white is certain, as far as the exposure goes."""
+"""Stops to which a cue's white is certain, as far as the exposure goes."""
 
 
 @dataclass(frozen=True)
@@ -56,12 +56,12 @@ class Testimony:
 
 @dataclass(frozen=True)
 class Heard:
-    """What all witnesses together make of one picture.
+    """What all cues together make of one picture.
 
     Attributes
     ----------
     seen : the picture as they look at it
-    numbers : of its witnesses, see :mod:`dovrel.core.balance.statistics`
+    numbers : of its cues, see :mod:`dovrel.core.balance.statistics`
     grey : the light on a chart or card that stands in the picture, or in another shot that is heard
     """
 
@@ -107,7 +107,7 @@ class Heard:
 
 @dataclass(frozen=True)
 class Others:
-    """What other pictures say that are heard with one: further frames of its shot, which need the same correction, and
+    """What other pictures say that are used with one: further frames of its shot, which need the same correction, and
     its camera's other shots of the place, which need the same colours.
 
     Attributes
@@ -131,7 +131,7 @@ def hear(
     metered: np.ndarray | None = None,
     grown: Forest | None = None,
 ) -> Heard:
-    """What a picture's witnesses say; parameters as of :func:`propose`. A chart or card is looked for in all of it."""
+    """What a picture's cues say; parameters as of :func:`propose`. A chart or card is looked for in all of it."""
     grown = grown or learned()
     seen = statistics.look_at(working, recorded, table, finished=finished, metered=metered)
     numbers = statistics.describe(seen)
@@ -148,10 +148,10 @@ def _with_grey(heard: Heard, grey: White) -> Heard:
 
 
 def with_others(heard: Heard, others: Others) -> tuple[Heard, str]:
-    """What a picture says when others are heard with it, and a sentence of who was heard and who disagrees.
+    """What a picture says when others are used with it, and a sentence of who was heard and who disagrees.
 
     Frames of the shot that were lit alike show much the same, so their beliefs are averaged.
-    Of the camera's other shots those are heard whose near-neutrals were recorded alike: for others it was set anew, or the
+    Of the camera's other shots those are heard whose near-neutrals were recorded alike: for others it was changed, or the
     light had changed.
     """
     belief = heard.belief
@@ -171,7 +171,7 @@ def with_others(heard: Heard, others: Others) -> tuple[Heard, str]:
         said.append(f"{len(frames)} more {'frame' if len(frames) == 1 else 'frames'} of the shot")
     if alike:
         said.append(f"{len(alike)} more {'shot' if len(alike) == 1 else 'shots'} of its camera here")
-    words = [f"heard with {' and '.join(said)}"] if said else []
+    words = [f"used with {' and '.join(said)}"] if said else []
     if len(frames) < len(others.frames):
         words.append("the light changes within the shot")
     if against:

@@ -65,11 +65,11 @@ def propose(
     working : float array (H, W, 3), a frame's working values
     recorded : float array (H, W, 3), the same as recorded, 0..1 of the level at which the recording clips
     finished : whether the source is display-referred: made to be shown as it is
-    kept_cast : 0..1, stops of a warm light's own colour that are kept where one witness says the white
+    kept_cast : 0..1, stops of a warm light's own colour that are kept where one cue says the white
     metered : bool array (H, W) of the pixels that are looked at; all if None
     patch : bool array (H, W) of the pixels that the user says are grey or white; the exposure comes
         from all, the white of the first candidate from these
-    others : other pictures that are heard with this one
+    others : other pictures that are used with this one
     grown : a forest to weigh by; the one that ships with Dovrel if None
 
     Raises
@@ -111,9 +111,7 @@ def _by_side(side: Side) -> Candidate:
 def _ranked(weighed: Heard, grey: White | None, kept_cast: float) -> list[Candidate]:
     lights = _lights(weighed.seen)
     gains = weighed.decided()
-    first = _candidate(
-        "weighed", "all witnesses", gains, weighed.sure(gains), why(weighed.forest, weighed.numbers, gains)
-    )
+    first = _candidate("weighed", "all cues", gains, weighed.sure(gains), why(weighed.forest, weighed.numbers, gains))
     if not gains.any():
         first = replace(first, id="as-shot", name="as recorded")
     others = [_by_one(weighed, light, kept_cast) for light in lights]
@@ -135,7 +133,7 @@ def _ranked(weighed: Heard, grey: White | None, kept_cast: float) -> list[Candid
 
 
 def _by_one(weighed: Heard, light: White, kept_cast: float) -> Candidate:
-    """The white as one witness has it, the exposure as all have it under that white."""
+    """The white as one cue has it, the exposure as all have it under that white."""
     belief = with_white(weighed.belief, np.asarray(light.chroma), LIGHT_SPREAD)
     stops = float(exposure_of(decide(belief)))
     offset = np.asarray(balance_numbers(light.chroma, stops, kept_cast).offset)
@@ -144,7 +142,7 @@ def _by_one(weighed: Heard, light: White, kept_cast: float) -> Candidate:
 
 
 def _by_grey(weighed: Heard, light: White) -> Candidate:
-    """The white of a thing that is known to be grey; all other witnesses say the exposure."""
+    """The white of a thing that is known to be grey; all other cues say the exposure."""
     found = _by_one(weighed, light, 0.0)
     return replace(found, confidence=light.confidence)
 
@@ -161,7 +159,7 @@ def _gains(candidate: Candidate) -> np.ndarray:
 
 
 def _lights(seen: Seen) -> list[White]:
-    """The light as single witnesses have it."""
+    """The light as single cues have it."""
     return [light for light in (seen.near, whites.bright_surfaces(seen.sample), seen.by_skin) if light]
 
 

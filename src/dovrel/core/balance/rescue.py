@@ -86,7 +86,7 @@ def channel_gone(working: np.ndarray) -> Rescue | None:
 
 
 def clipped_highs(working: np.ndarray, reach: np.ndarray, balance: Chain = ()) -> Rescue | None:
-    """Highs that are clipped in one or two channels, led to the neutral of the shot; parameters as of :func:`rescues`."""
+    """Highs that are clipped in one or two channels, moved to the neutral of the shot; parameters as of :func:`rescues`."""
     clipped = reach >= AT_CEILING
     partly = clipped.any(axis=1) & ~clipped.all(axis=1)
     share = float(partly.mean())
@@ -107,7 +107,7 @@ def clipped_highs(working: np.ndarray, reach: np.ndarray, balance: Chain = ()) -
     return Rescue(
         "highs to neutral",
         ClippedHighs((r, g, b), neutral),
-        f"{100 * share:.1f} % of the picture is clipped in {names}, not in all channels: led to neutral",
+        f"{100 * share:.1f} % of the picture is clipped in {names}, not in all channels: moved to neutral",
     )
 
 

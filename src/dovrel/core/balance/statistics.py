@@ -1,6 +1,6 @@
 """What a picture tells of its light and exposure, in plain numbers.
 
-Each number belongs to a witness: a way of telling that a colourist would know by name. They are taken of a
+Each number is part of a cue: a way of telling that a colourist would know by name. They are taken of a
 picture shrunk to :data:`SIDE`, of metered pixels that are neither clipped nor too dark where colour is asked.
 """
 
@@ -42,7 +42,7 @@ _NO_NUMBER = 0.0
 
 @dataclass(frozen=True)
 class Seen:
-    """A picture as the witnesses look at it.
+    """A picture as the cues look at it.
 
     Attributes
     ----------
@@ -88,7 +88,7 @@ def usable_pixels(recorded: np.ndarray) -> np.ndarray:
 def look_at(
     working: np.ndarray, recorded: np.ndarray, table: Table, *, finished: bool, metered: np.ndarray | None = None
 ) -> Seen:
-    """Shrink a picture for the witnesses.
+    """Shrink a picture for the cues.
 
     Parameters
     ----------
@@ -110,13 +110,13 @@ def _shrunk(mask: np.ndarray, size: tuple[int, int]) -> np.ndarray:
 
 
 def describe(seen: Seen) -> np.ndarray:
-    """The numbers that :func:`witnesses` are named for, float32 (n,)."""
+    """The numbers that :func:`cues` are named for, float32 (n,)."""
     values = np.array([value for _, value in _numbers(seen)], np.float32)
     return np.where(np.isfinite(values), values, np.float32(_NO_NUMBER))
 
 
-def witnesses() -> list[str]:
-    """Which witness each number belongs to."""
+def cues() -> list[str]:
+    """Which cue each number is part of."""
     grey = np.full((4, 4, 3), 0.4, np.float32)
     all_of = np.ones((4, 4), bool)
     return [name for name, _ in _numbers(Seen(grey, grey, all_of, all_of, True))]
@@ -201,10 +201,10 @@ def _of_neutrals_and_skin(seen: Seen, ratios: np.ndarray) -> Iterator[tuple[str,
         yield "near-neutrals", float(weight.mean())
         for ratio in ratios.T:
             yield "near-neutrals", float((weight * ratio).sum() / (weight.sum() + 1e-6))
-    for witness, light in (("near-neutrals", seen.near), ("skin", seen.by_skin)):
+    for cue, light in (("near-neutrals", seen.near), ("skin", seen.by_skin)):
         light = light or seen.near
-        yield witness, light.chroma[0] if light else _NO_NUMBER
-        yield witness, light.chroma[1] if light else _NO_NUMBER
+        yield cue, light.chroma[0] if light else _NO_NUMBER
+        yield cue, light.chroma[1] if light else _NO_NUMBER
     yield "near-neutrals", seen.near.confidence if seen.near else 0.0
     yield "skin", seen.by_skin.confidence if seen.by_skin else 0.0
 

@@ -1,8 +1,8 @@
 """Two lights in one picture: a window and a lamp, sun and shade.
 
 Each part of the picture tells its own light by its near-neutrals. Where these fall into two kinds, one to each side of a
-straight edge, and all witnesses ask for other colours on either side, the picture has two lights. Coloured walls
-and skies make two kinds as well: the witnesses, who have seen many, are asked so that these do not pass for lights.
+straight edge, and all cues ask for other colours on either side, the picture has two lights. Coloured walls
+and skies make two kinds as well: the cues, who have seen many, are asked so that these do not pass for lights.
 """
 
 from __future__ import annotations
@@ -29,7 +29,7 @@ MOST_SPREAD = 0.3
 LEAST_ON_SIDE = 0.85
 """Of the parts, that must lie on their kind's side of the edge."""
 ASKED_APART = 5.0
-"""CIEDE2000 between the colours that all witnesses ask for on either side."""
+"""CIEDE2000 between the colours that all cues ask for on either side."""
 LEAST_SHARE = 0.12
 """Of the picture, for each light."""
 

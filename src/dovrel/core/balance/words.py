@@ -1,4 +1,4 @@
-"""Why a balance is proposed, in words: which witnesses moved it, and where."""
+"""Why a balance is proposed, in words: which cues moved it, and where."""
 
 from __future__ import annotations
 
@@ -9,18 +9,18 @@ from dovrel.core.balance.forest import Forest
 
 MOST_NAMED = 3
 LITTLE = 0.8
-"""CIEDE2000 that a witness must move a picture by to be named."""
+"""CIEDE2000 that a cue must move a picture by to be named."""
 
 
 def why(forest: Forest, numbers: np.ndarray, gains: np.ndarray) -> str:
-    """What a decision for gains in stops (3,) rests on: the witnesses that moved it most, the strongest first."""
+    """What a decision for gains in stops (3,) rests on: the cues that moved it most, the strongest first."""
     moved = sorted(forest.moved_by(numbers).items(), key=lambda one: -distance(one[1]))
-    named = [f"{witness}: {asked}" for witness, by in moved if distance(by) >= LITTLE and (asked := _asks(by))]
+    named = [f"{cue}: {asked}" for cue, by in moved if distance(by) >= LITTLE and (asked := _asks(by))]
     named = named[:MOST_NAMED]
     if not gains.any():
         said = "nothing is known to be wrong, so it is left as it is"
         return f"{said}; {'; '.join(named)}; but not surely" if named else said
-    return "; ".join(named) if named else "several witnesses ask for a little each"
+    return "; ".join(named) if named else "several cues ask for a little each"
 
 
 def _asks(gains: np.ndarray) -> str:

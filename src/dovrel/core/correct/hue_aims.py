@@ -61,7 +61,7 @@ def turned_from(hue: float, other: float) -> float:
 
 @dataclass(frozen=True)
 class Hand:
-    """A step of hue turns as it stands: what reaches it (N, 3), its spokes, which is in hand, what comes after, the output."""
+    """A step of hue turns as it stands: what reaches it (N, 3), its spokes, which is current, what comes after, the output."""
 
     reaching: np.ndarray
     turns: HueTurns
@@ -81,7 +81,7 @@ class Hand:
 
 
 def on_skin_line(hand: Hand) -> HueTurns:
-    """The spoke in hand turned so that its colours' hue lies on the skin's line; their lightness and colour stay.
+    """The current spoke turned so that its colours' hue lies on the skin's line; their lightness and colour stay.
 
     Raises
     ------
@@ -92,7 +92,7 @@ def on_skin_line(hand: Hand) -> HueTurns:
 
 
 def as_reference(hand: Hand, reference: np.ndarray) -> HueTurns:
-    """The spoke in hand set so that its colours read as the same hues of a reference do: hue, chroma and luma.
+    """The current spoke set so that its colours read as the same hues of a reference do: hue, chroma and luma.
 
     `reference` are display values (N, 3); its colours are those whose hue lies within the spoke's width of what the
     shot's read before the spoke does anything.

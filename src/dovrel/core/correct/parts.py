@@ -36,7 +36,7 @@ _WITHIN = 2.0, 98.0
 def on_skin_line(reaching: np.ndarray, numbers: Primary, after: Chain, table: Table) -> Primary:
     """The ten numbers with their offsets moved so that the mean hue lies on the skin's line, and mean lightness stays.
 
-    The colour is led to the line by the shortest way: what was cast across it is taken off, what lies along it stays.
+    The colour is moved to the line by the shortest way: what was cast across it is removed, what lies along it stays.
 
     Parameters
     ----------
@@ -60,7 +60,7 @@ def on_skin_line(reaching: np.ndarray, numbers: Primary, after: Chain, table: Ta
     line = np.array([np.cos(np.radians(SKIN_LINE)), np.sin(np.radians(SKIN_LINE))])
     along = float(first[:2] @ line)
     if np.hypot(*first[:2]) < _LEAST_CHROMA or along < _LEAST_CHROMA / 2:
-        raise ValueError("what is selected has hardly any colour that skin has; it is not led to the skin's line")
+        raise ValueError("what is selected has hardly any colour that skin has; it is not moved to the skin's line")
     wanted = np.array([*(along * line), first[2]])
     for _ in range(_ROUNDS):
         left = wanted - now
@@ -73,7 +73,7 @@ def on_skin_line(reaching: np.ndarray, numbers: Primary, after: Chain, table: Ta
         now = seen(at)
     if (np.abs(wanted - now) < 5 * _ENOUGH).all():
         return numbers.with_offset_added(at)
-    raise ValueError("this colour cannot be led to the skin's line without changing how light it is")
+    raise ValueError("this colour cannot be moved to the skin's line without changing how light it is")
 
 
 def held_down(

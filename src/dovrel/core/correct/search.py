@@ -27,7 +27,7 @@ _WORTH_SHAKING = 2.5
 _BLACK, _WHITE = 0.1, 99.9
 """Readings beyond these, in percent, have run into the output's ends."""
 _AT_WHITE, _LEAK = 99.95, 5.0
-"""A reading that stands at white, or at black, feels no step; it is told by so much a level behind it."""
+"""A reading that stands at white, or at black, feels no step; it is reported by so much a level behind it."""
 _STEEP = 1.0
 """Nearer than this to black or white, in percent, the output is taken as going on straight."""
 _SETTLED = 0.995
@@ -71,7 +71,7 @@ class Target:
 
         Towards black and white the output flattens out; in this measure a step of a station moves
         its reading about equally everywhere, and a search from far off goes nearly straight. A
-        reading that has run into black or white is told by how far the level behind it went on.
+        reading that has run into black or white is reported by how far the level behind it went on.
         """
         return _evenly(
             answer.readings,

@@ -121,7 +121,7 @@ _SMALL_FROM = ((16.0, 4), (6.0, 2))
 
 
 def _blurred(plane: np.ndarray, sigma: float) -> np.ndarray:
-    """A plane (H, W) blurred; strongly, at a part of its size, whose own blur is taken off."""
+    """A plane (H, W) blurred; strongly, at a part of its size, whose own blur is removed."""
     times = next((times for least, times in _SMALL_FROM if sigma >= least), 1)
     if times == 1:
         return cv2.GaussianBlur(plane, (0, 0), sigma, borderType=cv2.BORDER_REFLECT)

@@ -1,4 +1,4 @@
-"""Masks of a frame: how far each pixel belongs to the areas of a chain, and to the picks whose matte is cleaned up."""
+"""Masks of a frame: how far each pixel is part of the areas of a chain, and to the picks whose matte is cleaned up."""
 
 from __future__ import annotations
 
@@ -43,7 +43,7 @@ def masks_of(packed: np.ndarray, chain: Chain, table: Table, located: Located | 
 def share_of(
     packed: np.ndarray, before: Chain, selection: Selection, table: Table, located: Located | None = None
 ) -> np.ndarray:
-    """How far each pixel of a frame belongs to a selection, float32 (H, W), 0..1; `before` is what comes before it."""
+    """How far each pixel of a frame is part of a selection, float32 (H, W), 0..1; `before` is what comes before it."""
     return _share(packed, before, selection, table, located, list(masks_of(packed, before, table, located)))
 
 

@@ -22,7 +22,7 @@ SEVERAL = 255
 """The kind of pixels that go one by one."""
 
 Masks = tuple[np.ndarray, ...]
-"""How far each pixel belongs to areas: float32 (H, W) of each, 0..1."""
+"""How far each pixel is part of areas: float32 (H, W) of each, 0..1."""
 
 _COMMON = 1 / 2
 """A kind with a larger part of the pixels, all wholly in or out, has all nodes baked, which is quicker than to see which."""

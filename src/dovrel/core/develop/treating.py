@@ -1,9 +1,9 @@
-"""A recorded picture treated before any colour is touched: noise taken down, then steadied.
+"""A recorded picture treated before any colour is touched: noise reduced, then steadied.
 
 Noise. The picture is split into mean level and two differences (:mod:`dovrel.core.steps.opponent`), and in each the noise is
 measured by level: from the finest diagonal differences of neighbouring pixels, whose median size is noise's wherever
 most of a picture is flat at that size (Donoho and Johnstone 1994). Frames before and after are laid over it by dense optical
-flow (DIS, Kroeger and others 2016) and count as far as they differ by noise alone. What is left is taken down within the frame by
+flow (DIS, Kroeger and others 2016) and count as far as they differ by noise alone. What is left is reduced within the frame by
 non-local means (Buades, Coll and Morel 2005), of all three planes together, so that colours keep luma's edges.
 """
 

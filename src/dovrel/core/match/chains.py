@@ -1,4 +1,4 @@
-"""Which shots of a family meet, and by which chain of links each one hangs on the reference."""
+"""Which shots of a family meet, and by which chain of links each one is linked to the reference."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ _AGREEING = 0.6, 0.9
 
 @dataclass(frozen=True)
 class Hanging:
-    """How a shot hangs on the reference.
+    """How a shot is linked to the reference.
 
     Attributes
     ----------

@@ -1,4 +1,4 @@
-"""A family of shots solved as one: every link between two of them counts, and each hangs on the reference by its neighbours.
+"""A family of shots solved as one: every link between two of them counts, and each is linked to the reference by its neighbours.
 
 Shots are first placed in turn, the most trusted first, each by its links to those that have their numbers; then all are moved
 together (`together`). A part of every link's pairs is left out of both, and says whether a shot's answer is better than none.
@@ -15,13 +15,13 @@ from dovrel.core.colour.tables import Table
 from dovrel.core.colour.working import STOP
 from dovrel.core.develop.frame import display_of
 from dovrel.core.match.chains import Hanging, chains_to, ends_of, trust_of
+from dovrel.core.match.cue import agreed
 from dovrel.core.match.fit import LIGHT, SHAPE, Pairs, blend, differences, fit, to_numbers, to_vector
 from dovrel.core.match.link import Ends, Link
 from dovrel.core.match.match import AS_NEAR, SURE_BY_LIGHT
 from dovrel.core.match.oblique import SHAPE_PULL, beyond_angle, cautious
 from dovrel.core.match.residuals import Residuals, of_pairs
 from dovrel.core.match.together import solve_together
-from dovrel.core.match.witness import agreed
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.primary import IDENTITY, Primary
 
@@ -47,7 +47,7 @@ SURE = 0.5
 DOUBT = 2.0
 """What an answer must gain, beside what is left along its chain, for each part of it that is not sure."""
 SET_ANEW = 0.15
-"""Stops of a channel from which on a camera was set anew, or its light changed, between two of its shots."""
+"""Stops of a channel from which on a camera was changed, or its light changed, between two of its shots."""
 
 
 @dataclass(frozen=True)
@@ -80,7 +80,7 @@ class Placed:
     ----------
     numbers : its ten numbers; those it had, where nothing better can be shown
     offered : an answer that is too little sure to be given unasked
-    chain : the shots by which it hangs on the reference, from itself on; empty where it does not
+    chain : the shots by which it is linked to the reference, from itself on; empty where it does not
     distance_before, distance_after : CIEDE2000 that lie between it and the reference along the chain, as it was and now
     sureness : 0..1
     basis : ``reference``, ``chain``, ``light`` or ``none``: what the answer rests on
@@ -128,7 +128,7 @@ def solve_family(
     ----------
     reference : the number of the shot that stays as it is
     links : between any two of them that share something, the lower number first
-    by_light : asked for shots that hang on nothing; these stay as they are if there is none
+    by_light : asked for shots that are linked to nothing; these stay as they are if there is none
 
     Raises
     ------
@@ -163,7 +163,7 @@ def solve_family(
 
 
 def camera_needs(members: Sequence[Member], linked: Mapping[int, Placed], shot: int) -> np.ndarray | None:
-    """What the other shots of a shot's camera needed, of those that hang on the reference and whose light does not change: gains in
+    """What the other shots of a shot's camera needed, of those that are linked to the reference and whose light does not change: gains in
     stops (3,); None where they do not agree."""
     camera = members[shot].camera
     needs = [
@@ -205,7 +205,7 @@ def _placed_in_turn(
     table: Table,
     known: Mapping[int, Primary] | None = None,
 ) -> dict[int, Primary]:
-    """Every shot that hangs on the reference, fitted to those that were placed before it; `known` are placed already."""
+    """Every shot that is linked to the reference, fitted to those that were placed before it; `known` are placed already."""
     placed = {**(known or {}), reference: members[reference].start}
     trusted = {n: chain.trust for n, chain in enumerate(chains) if chain and n not in placed}
     for shot in sorted(trusted, key=lambda n: -trusted[n]):
@@ -389,7 +389,7 @@ def _notes(
         moved = np.abs(to_vector(answers[shot]) - to_vector(answers[before]))[LIGHT].max() / STOP
         if moved > SET_ANEW:
             notes.append(
-                f"its camera was set anew, or its light changed, after {members[before].name}: {moved:.1f} stops at most"
+                f"its camera was changed, or its light changed, after {members[before].name}: {moved:.1f} stops at most"
             )
     return notes
 
@@ -411,12 +411,12 @@ def _of_one_shot(members: Sequence[Member], one: int, other: int) -> bool:
 
 
 def _unlinked(member: Member, shot: int, by_light: ByLight | None, camera: np.ndarray | None) -> Placed:
-    """A shot that shares nothing with any that hangs on the reference."""
-    notes = ["it shares nothing with any shot that hangs on the reference"]
+    """A shot that shares nothing with any that is linked to the reference."""
+    notes = ["it shares nothing with any shot that is linked to the reference"]
     if by_light is None:
         return Placed(member.start, None, (), None, None, 0.0, "none", (*notes, "it is left as it was"))
     if camera is not None:
-        notes.append("what the other shots of its camera needed was heard with its light")
+        notes.append("what the other shots of its camera needed was used with its light")
     numbers, sureness = by_light(shot, camera)
     if numbers == member.start:
         return Placed(member.start, None, (), None, None, sureness, "none", (*notes, "its light asks for nothing else"))

@@ -13,6 +13,7 @@ from dovrel.core.balance.forest import Forest
 from dovrel.core.balance.statistics import usable_pixels
 from dovrel.core.colour.codes import CLIPPED_AT
 from dovrel.core.colour.working import STOP
+from dovrel.core.match.cue import with_camera
 from dovrel.core.match.evidence import Evidence
 from dovrel.core.match.extend import extend
 from dovrel.core.match.fit import LIGHT, SHAPE, Pairs, blend, differences, fit, to_numbers, to_vector
@@ -20,7 +21,6 @@ from dovrel.core.match.oblique import SHAPE_PULL, beyond_angle, cautious
 from dovrel.core.match.parts import PARTS, Part, parts_of
 from dovrel.core.match.residuals import Residuals
 from dovrel.core.match.side import Side
-from dovrel.core.match.witness import with_camera
 from dovrel.core.measure.readings import reading_name
 from dovrel.core.steps.extended import Extended
 from dovrel.core.steps.primary import IDENTITY, Primary
@@ -64,7 +64,7 @@ class Match:
     notes : sentences: what it rests on, what could not be met, and why
     correspondences : number of agreeing points
     tolerance : the distance up to which the shot is within tolerance, seen as it is
-    chain : the names of the shots by which it hangs on the reference, where it was matched in its family: from itself on
+    chain : the names of the shots by which it is linked to the reference, where it was matched in its family: from itself on
     offered : whether what it gains is too little for how sure it is
     """
 
@@ -225,7 +225,7 @@ def _extension(evidence: Evidence, numbers: Primary, what: Collection[Part], not
 def _by_light(
     evidence: Evidence, notes: list[str], camera: np.ndarray | None, grown: Forest | None
 ) -> tuple[Primary, float]:
-    """Leave the shot as far from balanced as the reference is, by what all witnesses of both say; and how likely that is right.
+    """Leave the shot as far from balanced as the reference is, by what all cues of both say; and how likely that is right.
 
     Like a balance, it moves the shot only as far as it is known to be off.
     """

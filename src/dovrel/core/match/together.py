@@ -214,7 +214,7 @@ def solve_together(
 
     Parameters
     ----------
-    placed : where the search begins, and what the numbers are loosely held to: of the shots that hang on the reference
+    placed : where the search begins, and what the numbers are loosely held to: of the shots that are linked to the reference
     cameras : of all shots by their number, None where it is not known
     after : what follows the reference's numbers
     """

@@ -22,7 +22,7 @@ def apply_in_order(working: np.ndarray, chain: Chain, shares: Sequence[np.ndarra
     Parameters
     ----------
     working : float array (..., 3), working values
-    shares : float arrays (...), how far each belongs to each selection that needs the whole picture and does something, in
+    shares : float arrays (...), how far each is part of each selection that needs the whole picture and does something, in
         order; without, they are worked out of a whole picture (H, W, 3), and colours without a place belong to none
     """
     given = iter(shares)

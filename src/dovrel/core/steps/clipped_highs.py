@@ -1,7 +1,7 @@
-"""Clipped highs, a kind of step: what is clipped in one or two recorded channels led to the neutral of its surroundings.
+"""Clipped highs, a kind of step: what is clipped in one or two recorded channels moved to the neutral of its surroundings.
 
 Where a channel could hold no more light, the others went on: paper turns cyan or magenta as soon as a correction moves the
-channels apart. Near the level at which a channel's recording ends, what is nearly neutral is led to a neutral under the shot's
+channels apart. Near the level at which a channel's recording ends, what is nearly neutral is moved to a neutral under the shot's
 light, as light as the channel says that holds most. What has a colour of its own, as a blue shirt has, is left alone.
 """
 
@@ -22,7 +22,7 @@ NO_CEILING = 2.0
 
 @dataclass(frozen=True)
 class ClippedHighs:
-    """Highs led to neutral.
+    """Highs moved to neutral.
 
     Attributes
     ----------

@@ -53,7 +53,7 @@ def with_steps(
     """The correction `onto` with steps of `source`, by name, in place of its own or after them.
 
     Of the balance only the controls in `which` are copied. An extended step that `source` does not have is
-    taken away, since it belongs to the balance that it was matched with. An area is copied without its track, a steadied picture without its camera's path.
+    taken away, since it is part of the balance that it was matched with. An area is copied without its track, a steadied picture without its camera's path.
 
     Raises
     ------

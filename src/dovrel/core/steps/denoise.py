@@ -1,4 +1,4 @@
-"""Noise taken down, a kind of step: along time and within the frame, colour apart from luma."""
+"""Noise reduced, a kind of step: along time and within the frame, colour apart from luma."""
 
 from __future__ import annotations
 
@@ -13,11 +13,11 @@ MOST_FRAMES = 3
 
 @dataclass(frozen=True)
 class Denoise(PlainNumbers, Treatment):
-    """How far noise is taken down; what is noise is measured in the picture itself.
+    """How far noise is reduced; what is noise is measured in the picture itself.
 
     Attributes
     ----------
-    luma, chroma : how much of the noise that was found is taken off, 0..1
+    luma, chroma : how much of the noise that was found is removed, 0..1
     frames : how many frames before and after are looked at, a whole number 0..3
     """
 

@@ -1,7 +1,7 @@
 """A colour pick: which colours of a picture are taken, from samples of it.
 
 Colours are compared in the opponent space of :mod:`dovrel.core.steps.opponent`, where a stop more or less of light adds to the level
-and leaves the colour. A colour belongs to the pick if a sample that was taken in lies within reach of it, and nearer than
+and leaves the colour. A colour is part of the pick if a sample that was taken in lies within reach of it, and nearer than
 any that was left out. Light falls differently on one thing: gloss makes its colour paler, folds make it deeper, so
 depth counts less than hue where a sample has a hue, and the level hardly at all. All of this, and a camera's noise, grows with
 the depth of a colour, and so does what counts as near.

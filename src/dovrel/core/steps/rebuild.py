@@ -1,4 +1,4 @@
-"""Rebuild, a kind of step: a channel that the recording hardly holds, made anew from the others.
+"""Rebuild, a kind of step: a channel that the recording hardly holds, rebuilt from the others.
 
 Light that has come through tinted glass or green water has next to no red left: what the camera recorded there is noise. The
 channel is made a weighted sum of all three working values, wholly where it lies below a level, and not at all well above it.

@@ -1,4 +1,4 @@
-"""The picture steadied, a kind of step: the camera's shake taken off, its slow motion left."""
+"""The picture steadied, a kind of step: the camera's shake removed, its slow motion left."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What kinds of steps share that treat the recorded picture before any colour is touched: noise taken down, the picture steadied."""
+"""What kinds of steps share that treat the recorded picture before any colour is touched: noise reduced, the picture steadied."""
 
 from __future__ import annotations
 

@@ -15,7 +15,7 @@ from dovrel.core.time.seen import cast_of, exposure_of, size_of
 SEEN = 1.5
 """CIEDE2000 below which a change of light along a shot is not worth telling."""
 _CLOSE = 0.6
-"""CIEDE2000 within which the light's course is told in pieces."""
+"""CIEDE2000 within which the light's course is reported in pieces."""
 FLICKERING = 0.8
 """CIEDE2000 from frame to frame that come and go at once."""
 _QUICK = 2.5

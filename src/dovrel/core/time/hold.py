@@ -1,4 +1,4 @@
-"""Keyframes that keep a shot's light: a subject held through a change, or a slow wander taken off."""
+"""Keyframes that keep a shot's light: a subject held through a change, or a slow drift removed."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ MOST_FOR_A_CHANGE = 5
 LEAST_CHANGE = 1.0
 """CIEDE2000 of a change below which nothing is done."""
 HALF_A_SECOND = 0.5
-"""Seconds that keyframes stand apart at least where a wander is taken off."""
+"""Seconds that keyframes stand apart at least where a wander is removed."""
 STEADY_TOLERANCE = 0.7
 UNEVEN = (0.25, 0.12)
 """How differently things are lit anew, in stops and in parts of the change: above both it is the scene's light and no camera's."""

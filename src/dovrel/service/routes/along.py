@@ -1,4 +1,4 @@
-"""A shot along time: its readings and changes of light, a subject held, a wander taken off."""
+"""A shot along time: its readings and changes of light, a subject held, a drift removed."""
 
 from __future__ import annotations
 

@@ -147,7 +147,7 @@ def change_shots(change: ShotsChange, context: ContextDep) -> list[ShotOut]:
 
 @router.post("/shots/join")
 def join_shots(order: JoinIn, context: ContextDep) -> ShotOut:
-    """Join the files of one take into its first shot, in the order of their names; the others are taken off the day."""
+    """Join the files of one take into its first shot, in the order of their names; the others are set aside."""
     with context.session() as session:
         shots = [corrections.locked(session, shot_id) for shot_id in dict.fromkeys(order.shots)]
         first, *others = sorted(shots, key=lambda shot: natural(Path(shot.path).name))
@@ -184,7 +184,7 @@ def _what(session: Session, change: ShotsChange, after: dict, count: int) -> str
     if change.reading is not None:
         return f"{' and '.join(sorted(change.reading.model_fields_set))} of {shots}"
     if change.off is not None:
-        return f"{shots} {'taken off' if change.off else 'put back on'} the day"
+        return f"{shots} {'removed' if change.off else 'put back on'} the day"
     return f"{', '.join(after)} of {shots}"
 
 

@@ -53,7 +53,7 @@ def keep(shot_id: Id, order: KeepIn, context: ContextDep) -> KeptOut:
         session.flush()
         if order.as_reference:
             if shot.family is None:
-                raise ValueError(f"{shot.name} belongs to no family; sort it into one first")
+                raise ValueError(f"{shot.name} has no family; sort it into one first")
             production = the_production(session)
             operation = operations.begin(session, production, "reference", f"{shot.name} made reference")
             operations.change(session, operation, shot.family, reference_id=kept.id)

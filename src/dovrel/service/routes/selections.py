@@ -55,7 +55,7 @@ def take_samples(shot_id: Id, order: SamplesIn, context: ContextDep) -> SamplesO
 
 @router.post("/narrowed")
 def narrow(shot_id: Id, order: NarrowIn, context: ContextDep) -> NarrowOut:
-    """The pick in hand, kept to the range of level, or of depth and hue, of what is brushed."""
+    """The current pick, kept to the range of level, or of depth and hue, of what is brushed."""
     subject, picture = _picture(context, shot_id, order)
     display = develop(picture.packed, order.here.in_order, tables.output_table(subject.source.output))
     inside = brushed(display, [one.brush() for one in order.brushes]) != 0
@@ -86,7 +86,7 @@ def hold_down(shot_id: Id, order: HeldDownIn, context: ContextDep) -> NumbersOut
 
 
 def _selected(context: Context, shot_id: int, order: OfSelection) -> tuple[Subject, np.ndarray, np.ndarray]:
-    """The working values (N, 3) of selected pixels that reach the numbers in hand, and how far each is selected, (N, 1)."""
+    """The working values (N, 3) of selected pixels that reach the current numbers, and how far each is selected, (N, 1)."""
     subject, picture = _picture(context, shot_id, order)
     table = tables.output_table(subject.source.output)
     assert order.selection

@@ -1,4 +1,4 @@
-"""What the other shots of a camera needed, as a witness of a shot that shares nothing with any: most cameras are left as they are."""
+"""What the other shots of a camera needed, as a cue of a shot that shares nothing with any: most cameras are left as they are."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ NEAR = 1.0
 """CIEDE2000, about, over which a belief is blurred when it is asked for a correction."""
 LEVEL, SLOPE = 9.69, 1.66
 """Of the logistic function of the log of what it then says, which tells how likely the correction is right. Both are learned by
-`bench learn-cameras`, where half the cameras were left as they were and half were set anew."""
+`bench learn-cameras`, where half the cameras were left as they were and half were changed."""
 LEAST_SAID = 1e-3
 """What is said of anything."""
 
@@ -35,7 +35,7 @@ def spoken_for(wanted: Belief, gains: np.ndarray, near: float = NEAR) -> float:
 def with_camera(wanted: Belief, gains: np.ndarray) -> tuple[Belief, float]:
     """A belief that has heard what the camera's other shots needed (3,), and how likely this one needs it too, 0..1.
 
-    That is told by how far the shot's own light speaks for it.
+    That is reported by how far the shot's own light speaks for it.
     """
     said = np.log(spoken_for(wanted, gains) + LEAST_SAID)
     share = float(1 / (1 + np.exp(-(LEVEL + SLOPE * said))))
