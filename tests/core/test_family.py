@@ -49,7 +49,7 @@ def off(numbers: Primary, lit, table) -> float:
 
 
 def listening():
-    """What shots that nothing links are reported of their cameras, by their number; and what asks them."""
+    """What shots without links learn from their cameras, by their number; and what asks them."""
     heard: dict[int, np.ndarray | None] = {}
 
     def by_light(shot: int, camera: np.ndarray | None) -> tuple[Primary, float]:
@@ -122,9 +122,11 @@ def test_shots_that_were_recorded_alike_come_out_alike(linked, table):
     links = {(0, 1): linked(LIT[0], LIT[1]), (1, 2): linked(LIT[1], LIT[1]), (2, 3): linked(LIT[1], LIT[0])}
     solved = solve_family(members(), 0, links, table)
     assert solved.shots[2].numbers == solved.shots[1].numbers != IDENTITY
-    assert any("changed" in note for note in solved.shots[3].notes), "lit as the reference again, by the same camera"
+    assert any("settings, or its light, changed" in note for note in solved.shots[3].notes), (
+        "lit as the reference again, by the same camera"
+    )
     others = solve_family(members(cameras="AABB"), 0, links, table)
-    assert not any("changed" in note for note in others.shots[2].notes)
+    assert not any("settings, or its light, changed" in note for note in others.shots[2].notes)
 
 
 def test_a_small_exposure_from_another_angle_is_no_evidence(linked, table):
@@ -204,10 +206,10 @@ def test_frames_of_a_shot_whose_light_changes_say_nothing_of_its_camera(linked, 
     heard, by_light = listening()
     plain = members(cameras="ABBB")
     told = solve_family(plain, 0, links, table, by_light).shots[2].notes
-    assert any("changed, or its light changed, after shot 1" in note for note in told)
+    assert any("settings, or its light, changed after shot 1" in note for note in told)
     assert heard[3] is not None
     along = [plain[0], *(replace(one, frame_of="walk") for one in plain[1:3]), plain[3]]
     links[0, 2] = linked(LIT[0], LIT[1] + 0.2)
     told = solve_family(along, 0, links, table, by_light).shots[2].notes
-    assert not any("changed" in note for note in told)
+    assert not any("settings, or its light, changed" in note for note in told)
     assert heard[3] is None

@@ -1,4 +1,4 @@
-"""The README's tour: a day balanced, a reference for each family, matched, by keys on the Wall; what is informed of it then."""
+"""The README's tour: a day balanced, a reference for each family, matched, by keys on the Wall; what is reported then."""
 
 from __future__ import annotations
 

@@ -15,7 +15,7 @@ from dovrel.running.parts import GaveUp, Part, Watch
 
 
 class Process:
-    """Ends when it is reported to."""
+    """Ends when it is asked to."""
 
     def __init__(self) -> None:
         self.status: int | None = None

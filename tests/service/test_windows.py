@@ -1,4 +1,4 @@
-"""Several windows on one day, and batches beside them: nothing is silently overwritten, and all are reported."""
+"""Several windows on one day, and batches beside them: nothing is silently overwritten, and every window hears of it."""
 
 import json
 import time

@@ -4,7 +4,8 @@ import { type Actions, meetAll } from "./actions";
 import { toggleBefore } from "./keys";
 import { useDesk } from "./state";
 
-const NO_REFERENCE = "the family has no reference yet: make one with R, on the shot that is to lead";
+const noReference = () =>
+  `the family has no reference yet: open the shot that the others should look like and press ${shownOf(KEYS.keep)}`;
 
 /** What is done to the shot with one press. Each says on hover and focus what it does, and its key. */
 export function ActionRow({ actions, why }: { actions: Actions; why: string | null }) {
@@ -17,7 +18,7 @@ export function ActionRow({ actions, why }: { actions: Actions; why: string | nu
         variant="action"
         onClick={() => void actions.balance()}
         disabled={busy !== null}
-        title="set exposure and white by what the picture says of its light (B)"
+        title={`set exposure and white by the light in the picture (${shownOf(KEYS.balance)})`}
       >
         {busy === "balancing" ? "Balancing" : "Balance"}
       </Button>
@@ -25,7 +26,7 @@ export function ActionRow({ actions, why }: { actions: Actions; why: string | nu
         variant="quiet"
         onClick={() => void actions.proposeBalances()}
         disabled={busy !== null}
-        title="see all proposed balances as pictures and choose one (Shift B)"
+        title={`compare all proposed balances as pictures and choose one (${shownOf(KEYS.balanceBy)})`}
       >
         proposals…
       </Button>
@@ -33,7 +34,7 @@ export function ActionRow({ actions, why }: { actions: Actions; why: string | nu
         variant="action"
         onClick={() => void actions.match()}
         disabled={busy !== null || why !== null}
-        title={why ?? "find the numbers that make this shot look like the reference (M)"}
+        title={why ?? `make this shot look like the reference (${shownOf(KEYS.match)})`}
       >
         {busy !== "matching"
           ? "Match"
@@ -47,7 +48,7 @@ export function ActionRow({ actions, why }: { actions: Actions; why: string | nu
         disabled={busy !== null || why !== null}
         title={
           why ??
-          "match in part: how strongly, what of the look, with an extended step, by ties alone (Shift M)"
+          `match with a strength, parts of the look, an extended step, or by ties alone (${shownOf(KEYS.matchBy)})`
         }
       >
         options…
@@ -56,7 +57,7 @@ export function ActionRow({ actions, why }: { actions: Actions; why: string | nu
         variant="action"
         onClick={meetAll}
         disabled={why !== null}
-        title={why ?? "bring all ten readings to the reference's, whatever is in the pictures"}
+        title={why ?? "move all ten readings to the reference's, whatever the pictures show"}
       >
         Meet readings
       </Button>
@@ -72,7 +73,7 @@ export function ActionRow({ actions, why }: { actions: Actions; why: string | nu
         variant="action"
         onClick={() => void actions.keep()}
         disabled={busy !== null}
-        title="make this frame, as it looks now, the reference of its family (R)"
+        title={`make this frame, as it looks now, the reference of its family (${shownOf(KEYS.keep)})`}
       >
         Make reference
       </Button>
@@ -80,7 +81,7 @@ export function ActionRow({ actions, why }: { actions: Actions; why: string | nu
         variant="action"
         active={showNumbers}
         onClick={() => useDesk.setState({ showNumbers: !showNumbers })}
-        title="show the step's slope, offset, power and saturation in the place of the turned numbers (N)"
+        title={`show slope, offset, power and saturation in place of exposure, warmth and tint (${shownOf(KEYS.numbers)})`}
       >
         Ten numbers
       </Button>
@@ -90,4 +91,4 @@ export function ActionRow({ actions, why }: { actions: Actions; why: string | nu
 
 /** Why nothing can be compared with a reference; null if it can. */
 export const whyNot = (hasReference: boolean, isOwn: boolean): string | null =>
-  isOwn ? "this shot is the reference itself" : hasReference ? null : NO_REFERENCE;
+  isOwn ? "this shot is the reference itself" : hasReference ? null : noReference();

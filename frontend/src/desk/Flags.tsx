@@ -1,6 +1,7 @@
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
 import { around, hasKeyframes, keyframeAt } from "../correction/keyframes";
 import { stepOf } from "../correction/model";
+import { KEYS, shownOf } from "../shared/keys";
 import { moveKeyframe, removeKeyframe } from "./keyframes";
 import { setFrame } from "./looking";
 import { pause } from "./playback";
@@ -87,7 +88,7 @@ export function WhereEditsGo() {
     one && `keyframe ${step.keyframes.findIndex((k) => k.frame === one.frame) + 1} (frame ${one.frame + 1})`;
   const here = keyframeAt(step, frame);
   const told = all
-    ? "Edits move all keyframes by as much; Shift A ends that."
+    ? `Edits move all keyframes by as much; ${shownOf(KEYS.allKeyframes)} ends that.`
     : here
       ? `Edits go to ${place(here)}.`
       : before && after

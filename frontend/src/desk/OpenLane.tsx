@@ -1,5 +1,6 @@
 import { type PointerEvent, useEffect } from "react";
 import { Button } from "react-bootstrap";
+import { KEYS, shownOf } from "../shared/keys";
 import { Flags } from "./Flags";
 import { hold, loadAlong, steadyLight } from "./holding";
 import { setAllKeyframes, setKeyframe } from "./keyframes";
@@ -152,7 +153,7 @@ export function OpenLane() {
       <div className="lane-actions">
         <Button
           variant="action"
-          title="set a keyframe here on the current step (F)"
+          title={`set a keyframe here on the current step (${shownOf(KEYS.keyframe)})`}
           onClick={() => void setKeyframe()}
         >
           Keyframe here
@@ -160,7 +161,7 @@ export function OpenLane() {
         <button
           type="button"
           className="plain link"
-          title="set a keyframe here on every step of the shot (Shift F)"
+          title={`set a keyframe here on every step of the shot (${shownOf(KEYS.allSteps)})`}
           onClick={() => void setAllKeyframes()}
         >
           on every step
@@ -168,7 +169,7 @@ export function OpenLane() {
         <Button
           variant="action"
           disabled={work !== null}
-          title="keep what is metered, or all, as it looks at this frame (Shift H)"
+          title={`keep what is metered, or all, as it looks at this frame (${shownOf(KEYS.hold)})`}
           onClick={() => void hold()}
         >
           Hold {meter}
@@ -191,7 +192,7 @@ export function OpenLane() {
         <Button
           variant="action"
           disabled={work !== null}
-          title="take a slow wander of the camera's white or exposure off (Shift S)"
+          title={`remove a slow drift of the camera's white or exposure (${shownOf(KEYS.steady)})`}
           onClick={() => void steadyLight()}
         >
           Steady light

@@ -1,5 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, useMemo } from "react";
 import { useDrift } from "../shared/day";
+import { KEYS, shownOf } from "../shared/keys";
 import { Flags } from "./Flags";
 import { setFrame } from "./looking";
 import { pause, toggle } from "./playback";
@@ -132,7 +133,7 @@ export function TimeLane() {
           type="button"
           className="plain"
           aria-pressed={open}
-          title="draw the lane out, with keyframes, Hold and Steady light (Shift T)"
+          title={`draw the lane out, with keyframes, Hold and Steady light (${shownOf(KEYS.lane)})`}
           onClick={() => useDesk.setState({ laneOpen: !open })}
         >
           time

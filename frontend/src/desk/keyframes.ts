@@ -1,4 +1,5 @@
 /** What is done to keyframes on the desk: set, taken away, moved, copied, eased, stepped through. Each is saved at once. */
+
 import {
   easeTurned,
   framesOf,
@@ -12,6 +13,7 @@ import {
 } from "../correction/keyframes";
 import { stepOf, withStep } from "../correction/model";
 import type { Correction, Step } from "../shared/api";
+import { KEYS, shownOf } from "../shared/keys";
 import { setFrame } from "./looking";
 import { pause } from "./playback";
 import { useDesk } from "./state";
@@ -51,7 +53,9 @@ export async function setKeyframe() {
   set({ offered: null });
   if (offered?.frame === frame && offered.focus.step === focus.step) offered.go();
   else if (!hasKeyframes(step))
-    set({ said: `“${step.id}” changes along the shot from now on: go to another frame and press F there.` });
+    set({
+      said: `“${step.id}” changes along the shot from now on: go to another frame and press ${shownOf(KEYS.keyframe)} there.`,
+    });
 }
 
 /** Set a keyframe here on every step of the shot. */
@@ -143,7 +147,7 @@ export function turnAllKeyframes() {
     offered: null,
     refused: null,
     said: allKeyframes
-      ? "Edits move all keyframes of the step by as much, until Shift A is pressed again."
+      ? `Edits move all keyframes of the step by as much, until ${shownOf(KEYS.allKeyframes)} is pressed again.`
       : "Edits go to the keyframe at this frame.",
   });
 }

@@ -1,8 +1,10 @@
 /** Looks: their files, what each makes of a frame, and the step that holds one. */
+
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback } from "react";
 import { freeName } from "../correction/model";
 import { bring, get, type LookAnswer, type LookFile, type Looks, post, type Values } from "../shared/api";
+import { KEYS, shownOf } from "../shared/keys";
 import { editValues, flush } from "./saving";
 import { inHandValues, useDesk } from "./state";
 import { addStepOf } from "./steps";
@@ -39,7 +41,10 @@ export const takesLooks = () => state().focus.level === "family" || state().focu
 /** Open the sheet on which looks are compared. */
 export function compareLooks() {
   if (takesLooks()) set({ lookSheet: true, adding: false, refused: null });
-  else set({ refused: "A look stands at the family or the show; press T until edits go there." });
+  else
+    set({
+      refused: `A look stands at the family or the show; press ${shownOf(KEYS.level)} until edits go there.`,
+    });
 }
 
 /** What a look makes of the frame on the desk; of none, the frame without one. */

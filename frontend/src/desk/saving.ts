@@ -1,4 +1,5 @@
 /** Changes to the numbers: shown at once, saved when the hand rests. */
+
 import {
   around,
   hasKeyframes,
@@ -22,6 +23,7 @@ import {
   type Shot,
   type Values,
 } from "../shared/api";
+import { KEYS, shownOf } from "../shared/keys";
 import { type Extra, loadTrace, show, takeUnfound } from "./exchange";
 import type { ShowRequest } from "./live";
 import { levelOf, pulled } from "./points";
@@ -108,7 +110,7 @@ function waitsForKeyframe(change: string, go: () => void): boolean {
   const where = `${stand.length > 1 ? "frames" : "frame"} ${stand.join(" and ")}`;
   set({
     offered: { change, focus, frame, go },
-    refused: `“${step.id}” has keyframes at ${where}, none at this one: F sets one here and goes on with ${change}; Shift A moves all keyframes at once.`,
+    refused: `“${step.id}” has keyframes at ${where}, none at this one: ${shownOf(KEYS.keyframe)} sets one here and goes on with ${change}; ${shownOf(KEYS.allKeyframes)} moves all keyframes at once.`,
   });
   return true;
 }

@@ -29,7 +29,7 @@ function Colour({ row }: { row: Row }) {
         <Assumed text={clip.matrix} assumed={assumed.includes("matrix")} />
       </div>
       <div className="second">
-        {clip.transfer || "no transfer told"}
+        {clip.transfer || "not tagged"}
         {clip.primaries && clip.primaries !== clip.transfer ? `, ${clip.primaries}` : ""}
       </div>
     </>

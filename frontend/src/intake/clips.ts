@@ -1,4 +1,4 @@
-/** What is informed of a clip, and what of it needs a decision. */
+/** What is reported of a clip, and what of it needs a decision. */
 import type { Camera, Clip, Shot } from "../shared/api";
 
 export type Need = "replaced" | "offline" | "faulty" | "warned" | "assumed" | "no camera";

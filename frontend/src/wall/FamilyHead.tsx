@@ -1,5 +1,6 @@
 import { type DragEvent, useState } from "react";
 import type { Day, Family } from "../shared/api";
+import { shownOf, WALL_KEYS } from "../shared/keys";
 import type { Actions } from "./actions";
 import { choose, type Row } from "./selection";
 
@@ -75,7 +76,7 @@ export function FamilyHead({
         <button
           type="button"
           className="plain small"
-          title="which shots show the same things, and by which each is linked to the reference (T)"
+          title={`which shots show the same things, and the link path of each to the reference (${shownOf(WALL_KEYS.shared)})`}
           onClick={() => onShared(family)}
         >
           what they share

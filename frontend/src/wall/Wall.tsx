@@ -107,7 +107,7 @@ function DayWall({ day }: { day: Day }) {
       if (without > 0)
         actions.say(
           able.length === 0
-            ? "Nothing is matched: no reference yet. Move to a shot and press R; its family is matched to it."
+            ? `Nothing is matched: no reference yet. Move to a shot and press ${shownOf(K.keep)}; its family is matched to it.`
             : `${without === 1 ? "One shot is" : `${without} shots are`} left out: the family has no reference yet; R makes one.`,
         );
     });

@@ -1,4 +1,4 @@
-"""EDLs (CMX 3600) in, line by line: what one line has wrong is informed of its event alone.
+"""EDLs (CMX 3600) in, line by line: what is wrong with one line is reported of its event alone.
 
 Comments that are read: FROM CLIP NAME, TO CLIP NAME, CLIP NAME, SOURCE FILE, FREEZE FRAME; and lines M2 (speed) and FCM
 (drop-frame or not). A track V2 or above covers those beneath it.
@@ -189,7 +189,7 @@ def _frames(time: str, rate: float, drop: bool) -> int:
 
 
 def _placed(use: _Use, rates: _Rates) -> _Placed:
-    """Where a use lies in the edit; one whose times are none is reported so."""
+    """Where a use lies in the edit; one whose times are none is reported."""
     if not use.times:
         return _Placed(use, 0, 0)
     try:

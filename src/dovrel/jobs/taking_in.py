@@ -116,7 +116,7 @@ def _known(session: Session) -> set[str]:
 
 
 def _read_lists(below: Below) -> tuple[list[dict], dict[Path, tuple[Sum, str]]]:
-    """What is informed of the checksum lists found, and every file's checksum with the list it stands in."""
+    """What is reported of the checksum lists found, and every file's checksum with the list it stands in."""
     told, sums = [], {}
     for path in below.lists:
         one = {"name": storable(path.name, 200), "files": 0, "missing": [], "fault": ""}

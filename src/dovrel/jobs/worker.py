@@ -21,7 +21,7 @@ STALLED_AFTER = 10.0
 POLL = 1.0
 """Seconds between two looks for tasks whose time has come."""
 GRACE = 5.0
-"""Seconds that a task under way is given when the worker is reported to stop; another worker does it again."""
+"""Seconds that a task under way is given when the worker is asked to stop; another worker does it again."""
 
 
 async def work_off(url: str, *, heeds_signals: bool = True) -> None:

@@ -73,7 +73,7 @@ def written_aside(target: Path) -> Iterator[Path]:
 
 @contextlib.contextmanager
 def _filled_aside(within: Path, target: Path) -> Iterator[Path]:
-    """A new folder, gone at the end unless it was moved away; a full disc is informed of `target`."""
+    """A new folder, gone at the end unless it was moved away; a full disc is reported of `target`."""
     aside = within / f".{secrets.token_hex(8)}{PARTIAL}"
     try:
         with room_told(target):

@@ -203,7 +203,7 @@ class FrameStore:
             self._ahead = self._decoders.submit(self._decode_all, source, frames, width)
 
     def _decode_all(self, source: Source, frames: Sequence[int], width: int) -> None:
-        # A frame that cannot be decoded is informed of when it is asked for.
+        # A frame that cannot be decoded is reported when it is asked for.
         with contextlib.suppress(MediaFault):
             for frame in frames:
                 if self._held.is_set():

@@ -18,7 +18,7 @@ HANGS_AFTER = 60.0
 LONGEST_PAUSE = 15.0
 MOST_TRIES = 8
 TOLD_FOR = 8.0
-"""Seconds for which the page is informed of a part that was started anew."""
+"""Seconds for which the page reports a part that was started anew."""
 
 
 class GaveUp(RuntimeError):

@@ -1,4 +1,4 @@
-"""A clip as the page is informed of it: empty until it has been looked through."""
+"""A clip as the page gets it: empty until it has been looked through."""
 
 from __future__ import annotations
 

@@ -93,7 +93,7 @@ class _Line:
         except Overtaken:
             return
         except Exception as error:
-            # Whatever it is: the desk is reported, and its channel goes on.
+            # Whatever it is: the desk gets a sentence, and its channel goes on.
             self.desk.viewing.forget()
             await self._fault(request.number, said_of(error), again=is_for_now(error))
 

@@ -11,7 +11,7 @@ from dovrel.service.app import create_app
 from dovrel.service.settings import Settings
 
 GRACE = 5
-"""Seconds that requests under way are given when the server is reported to end."""
+"""Seconds that requests under way are given when the server is asked to end."""
 NOT_STARTED = 3
 """Exit code of a server that could not begin to answer."""
 MAX_FRAME = 1 << 20

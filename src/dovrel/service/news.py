@@ -1,4 +1,4 @@
-"""News of the day: every page is reported at once when anything of the day was changed, by whomever, or a part is in trouble."""
+"""News of the day: every page hears at once when anything of the day was changed, by whomever, or a part is in trouble."""
 
 from __future__ import annotations
 

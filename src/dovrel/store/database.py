@@ -27,7 +27,7 @@ def engine_for(url: str) -> Engine:
 
 
 def sessions(engine: Engine) -> sessionmaker[Session]:
-    """Sessions whose commits are reported of on :data:`CHANGES`."""
+    """Sessions whose commits are announced on :data:`CHANGES`."""
     return sessionmaker(engine, class_=_Telling, expire_on_commit=False)
 
 

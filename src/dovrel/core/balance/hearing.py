@@ -151,7 +151,7 @@ def with_others(heard: Heard, others: Others) -> tuple[Heard, str]:
     """What a picture says when others are used with it, and a sentence of who was heard and who disagrees.
 
     Frames of the shot that were lit alike show much the same, so their beliefs are averaged.
-    Of the camera's other shots those are heard whose near-neutrals were recorded alike: for others it was changed, or the
+    Of the camera's other shots those are heard whose near-neutrals were recorded alike: for others its settings were changed, or the
     light had changed.
     """
     belief = heard.belief

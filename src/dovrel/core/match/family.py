@@ -47,7 +47,7 @@ SURE = 0.5
 DOUBT = 2.0
 """What an answer must gain, beside what is left along its chain, for each part of it that is not sure."""
 SET_ANEW = 0.15
-"""Stops of a channel from which on a camera was changed, or its light changed, between two of its shots."""
+"""Stops of a channel from which on a camera's settings, or its light, changed, between two of its shots."""
 
 
 @dataclass(frozen=True)
@@ -389,7 +389,7 @@ def _notes(
         moved = np.abs(to_vector(answers[shot]) - to_vector(answers[before]))[LIGHT].max() / STOP
         if moved > SET_ANEW:
             notes.append(
-                f"its camera was changed, or its light changed, after {members[before].name}: {moved:.1f} stops at most"
+                f"its camera's settings, or its light, changed after {members[before].name}: {moved:.1f} stops at most"
             )
     return notes
 

@@ -36,7 +36,7 @@ router = APIRouter(prefix="/api", tags=["day"])
 KEPT_BY_THE_PAGE = {"Cache-Control": "private, max-age=600"}
 """The page asks under another address whenever a correction has changed."""
 RECENT = 8
-"""Operations that the page is informed of."""
+"""Operations that the page gets."""
 
 
 @router.get("/day")
