@@ -411,7 +411,7 @@ def main(entrance: str, card: str | None) -> None:
         work_the_day(page, address)
         keep("wall")
         page.locator("[data-shot]").first.focus()
-        page.keyboard.press("t")
+        page.keyboard.press("Shift+P")
         page.locator(".shared-table").wait_for(timeout=60_000)
         page.locator(".shared-table tbody button").nth(3).click()
         page.wait_for_timeout(500)

@@ -45,7 +45,7 @@ def shared_as_a_table(wall: Page) -> None:
     """What a family's shots share, by the arrows: after the day was matched every family's links are kept."""
     wall.reload()
     expect(wall.locator("[data-shot]:focus")).to_have_count(1)
-    wall.keyboard.press("t")
+    wall.keyboard.press("Shift+P")
     table = wall.locator(".shared-table")
     expect(table).to_be_visible(timeout=60_000)
     names = table.locator("tbody button").all_inner_texts()

@@ -72,7 +72,7 @@ def test_a_match_goes_on_with_an_extended_part_and_says_what_it_gains(api, match
     assert part.on
     assert any("extended step takes" in note for note in matched["report"]["notes"])
     assert matched["report"]["tolerance"] == 3
-    assert {"lows", "mids", "highs", "skin", "off"} == set(matched["report"]["residuals"])
+    assert {"lows", "mids", "highs", "skin", "off", "worst"} == set(matched["report"]["residuals"])
 
 
 def test_it_is_switched_off_and_on_as_versions(api, compared):

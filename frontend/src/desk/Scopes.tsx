@@ -104,7 +104,7 @@ function ScopeLine() {
             title="the reference's trace behind the shot's"
             onClick={() => useScopes.setState({ referenceTrace: !referenceTrace })}
           >
-            reference
+            trace
           </button>
           <button
             type="button"

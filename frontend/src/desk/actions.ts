@@ -113,12 +113,16 @@ export function useActions(shotId: number, day: Day | undefined) {
       });
       await dayChanged();
     });
-  const change = (what: string, order: object) =>
-    act("saving", async () => {
+  /** Change what stands beside the correction; it waits for nothing that is under way. */
+  const change = async (what: string, order: object) => {
+    try {
       await patch("/shots", order);
-      useDesk.setState({ said: what });
       await dayChanged();
-    });
+      useDesk.setState({ said: what, refused: null });
+    } catch (error) {
+      useDesk.setState({ refused: error instanceof Refusal ? error.message : String(error) });
+    }
+  };
   const check = (shot: Shot) => {
     const state = shot.state === "checked" ? "matched" : "checked";
     return change(state === "checked" ? "Marked as checked." : "No longer marked as checked.", {

@@ -52,7 +52,7 @@ function KeyRow({ action, onSay }: { action: NamedAction; onSay: (said: string) 
         <button
           type="button"
           className="plain key mono"
-          aria-label={`key of: ${action.does}`}
+          aria-label={`${waiting ? "press a key" : printedOf(action.key) || "none"}, key of: ${action.does}`}
           aria-pressed={waiting}
           onClick={() => setWaiting(true)}
           onBlur={() => setWaiting(false)}

@@ -46,8 +46,10 @@ class Sample:
 def _cases(clip: cards.DemoClip, look: Look) -> Iterator[tuple[Level, Chain]]:
     """Steps as a night brings them: picks, areas, curves and hues of a shot; looks and finishes of the show."""
     packed = to_picture(shrink(read_recorded(clip.path, 12, probe(clip.path)), PREVIEW), clip.encoding).packed
-    yield from (("shot", chain) for chain in parts.cases_of(packed).values())
-    yield from (("show", chain) for chain in finishing.cases_of(look).values())
+    for chain in parts.cases_of(packed).values():
+        yield "shot", chain
+    for chain in finishing.cases_of(look).values():
+        yield "show", chain
 
 
 def _correction(chain: Chain, level: Level, exposure: float) -> dict:
