@@ -4,7 +4,15 @@ import { act, createElement } from "react";
 import { createRoot, type Root } from "react-dom/client";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { chordsOf, isOf } from "../src/shared/chords";
-import { DESK_TASKS, everyAction, INTAKE_KEYS, KEYS, LINE_UP_KEYS, WALL_KEYS } from "../src/shared/keys";
+import {
+  DESK_TASKS,
+  everyAction,
+  fixedChords,
+  INTAKE_KEYS,
+  KEYS,
+  LINE_UP_KEYS,
+  WALL_KEYS,
+} from "../src/shared/keys";
 import { givenBy, keepKeys, printedOf, readKeys } from "../src/shared/ownKeys";
 import { type Options, useHeldKey, useKey } from "../src/shared/pressing";
 
@@ -130,6 +138,8 @@ describe("a key of one's own", () => {
     expect(new Set(actions.map(({ key }) => key)).size).toBe(actions.length);
     expect(actions.find(({ key }) => key === "m")?.screens).toEqual(["Wall", "Desk"]);
     expect(printedOf("none:range")).toBe("");
+    expect(fixedChords().get(",")).toBe(KEYS.split.does);
+    expect(actions.filter(({ key }) => fixedChords().has(key))).toEqual([]);
   });
 });
 

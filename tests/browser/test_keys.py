@@ -156,6 +156,9 @@ def test_a_key_is_changed_in_settings_and_acts_at_once(page: Page, running, ente
     expect(said).to_contain_text("Give that action another key first.")
     expect(key).to_have_text("B")
     key.click()
+    page.keyboard.press(",")
+    expect(said).to_contain_text("cannot be given away")
+    key.click()
     page.keyboard.press(";")
     expect(key).to_have_text(";")
     with page.expect_download() as saved:

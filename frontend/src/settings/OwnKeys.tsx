@@ -1,9 +1,10 @@
 import { type KeyboardEvent, useRef, useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { everyAction, type NamedAction } from "../shared/keys";
+import { everyAction, fixedChords, type NamedAction } from "../shared/keys";
 import { chordOf, givenBy, keepKeys, printedOf, readKeys, UNSET, useOwnKeys } from "../shared/ownKeys";
 
 const ACTIONS = everyAction();
+const FIXED = fixedChords();
 
 /** The action that has a chord now; undefined if none has. */
 const holderOf = (chord: string) => ACTIONS.find((one) => chordOf(one.key) === chord);
@@ -29,6 +30,7 @@ function KeyRow({ action, onSay }: { action: NamedAction; onSay: (said: string) 
     const chord = givenBy(event.nativeEvent);
     if (chord === null)
       return onSay("Choose a letter, a sign, Insert, Delete, Home or End, with Shift or without.");
+    if (FIXED.has(chord)) return onSay(`This key is “${FIXED.get(chord)}” and cannot be given away.`);
     const holder = holderOf(chord);
     if (holder && holder.key !== action.key)
       return onSay(
@@ -92,6 +94,8 @@ export function OwnKeys() {
         throw new Error(`This file names keys that no action has: ${unknown.join(", ")}.`);
       const all = ACTIONS.map((one) => wanted[one.key] ?? one.key).filter((one) => !one.startsWith(UNSET));
       const twice = all.find((one, i) => all.indexOf(one) !== i);
+      const fixed = all.find((one) => FIXED.has(one));
+      if (fixed) throw new Error(`${fixed} is “${FIXED.get(fixed)}” and cannot be given away.`);
       if (twice) throw new Error(`This file gives the key ${twice} to two actions.`);
       keepKeys(wanted);
       setSaid(`${Object.keys(wanted).length} keys are read from ${chosen.name}.`);

@@ -312,6 +312,17 @@ export interface NamedAction {
   screens: string[];
 }
 
+/** The chords that always mean the same, by what they do: those that come in rows, and those with Ctrl, Alt or a named key. */
+export function fixedChords(): Map<string, string> {
+  const changeable = new Set(everyAction().map(({ key }) => key));
+  const all = [...Object.values(SCREEN_KEYS), GENERAL_KEYS].flatMap((keys) => Object.values(keys) as Key[]);
+  return new Map(
+    all
+      .filter(({ key }) => !changeable.has(key))
+      .flatMap(({ key, does }) => key.split(" ").map((chord): [string, string] => [chord, does])),
+  );
+}
+
 /** Every action whose key can be changed, once: those of one chord each, without Ctrl or Alt and not a named key like Space. */
 export function everyAction(): NamedAction[] {
   const all = new Map<string, NamedAction>();

@@ -3,25 +3,23 @@ import type { Shot } from "./api";
 
 export type Standing = Shot["standing"];
 
-/** All that can be known first of a shot, the order of the work and then what is wrong. */
-export const STANDINGS: Standing[] = [
-  "new",
-  "balanced",
-  "matched",
-  "checked",
-  "reference",
-  "out of tolerance",
-  "parts are off",
-  "a rescue would help",
-  "left as it was",
-];
-
-const IN_ORDER: Standing[] = ["balanced", "matched", "checked", "reference"];
+/** Where a shot can stand, the order of the work and then what is wrong, and whether it needs the user there. */
+const NEEDS: Record<Standing, boolean> = {
+  new: true,
+  balanced: false,
+  matched: false,
+  checked: false,
+  reference: false,
+  "out of tolerance": true,
+  "parts are off": true,
+  "a rescue would help": true,
+  "left as it was": true,
+};
+export const STANDINGS = Object.keys(NEEDS) as Standing[];
 
 /** Whether the user has something to decide: nothing was done yet, or what was done is not good enough. */
 export const needsYou = (shot: Shot): boolean =>
-  !IN_ORDER.includes(shot.standing) ||
-  (shot.state !== "checked" && (shot.fault !== "" || shot.footage !== "here"));
+  NEEDS[shot.standing] || (shot.state !== "checked" && (shot.fault !== "" || shot.footage !== "here"));
 
 /** The next shot that needs the user, going round from where one is; undefined if none does. */
 export function nextNeeding(shots: Shot[], at: number | null, by: 1 | -1): Shot | undefined {
