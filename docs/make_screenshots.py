@@ -208,7 +208,7 @@ def colour_by_itself(page: Page, address: str, keep: Callable[[str], None]) -> N
     page.wait_for_timeout(500)
     keep("desk-spoke")
     open_shot(page, address, "12C-4")
-    page.get_by_role("button", name="red rebuilt").click()
+    page.get_by_role("button", name="red rebuilt", exact=True).click()
     page.wait_for_timeout(1000)
     rested(page)
     page.keyboard.press("m")

@@ -26,8 +26,10 @@ def matched(delta_e: float, worst: float | None, steps: tuple[str, ...] = (), re
         (matched(2.0, 3.0 * PARTS_WITHIN + 0.1), "parts are off"),
         (matched(2.0, None), "matched"),
         (matched(3.1, 9.0), "out of tolerance"),
-        (matched(2.0, 2.0, rescue="red rebuilt"), "a rescue would help"),
-        (matched(2.0, 2.0, ("red rebuilt", "balance"), rescue="red rebuilt"), "matched"),
+        (matched(2.0, 9.0, rescue="red rebuilt"), "a rescue would help"),
+        (matched(3.1, 3.0, rescue="red rebuilt"), "a rescue would help"),
+        (matched(2.0, 2.0, rescue="red rebuilt"), "matched"),
+        (matched(2.0, 9.0, ("red rebuilt", "balance"), rescue="red rebuilt"), "parts are off"),
         (Shot(state="new", production=Production(tolerance=3.0)), "new"),
     ],
 )

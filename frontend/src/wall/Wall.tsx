@@ -57,7 +57,7 @@ function Meant({ shown }: { shown: Shot[] }) {
   const { chosen, at } = useWall(useShallow((wall) => ({ chosen: wall.chosen, at: wall.at })));
   const count = chosen.size > 0 ? targets(shown).length : 0;
   return (
-    <span className="second">
+    <span className="second text-nowrap">
       {count > 0 ? `${count} chosen` : (shown.find((shot) => shot.id === at)?.name ?? "")}
     </span>
   );
@@ -209,12 +209,12 @@ function DayWall({ day }: { day: Day }) {
           onChange={(event) => useWall.setState({ search: event.target.value })}
           onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
         />
-        <span className="second">
-          {day.shots.length} shots · <b>{off} out of tolerance</b>
+        <span className="second text-nowrap">
+          <b>{off} out of tolerance</b>
           {rescues > 0 && ` · ${rescues} to rescue`}
-          {left > 0 && ` · ${left} left as ${left === 1 ? "it was" : "they were"}`}
+          {left > 0 && ` · ${left} left`}
         </span>
-        <button type="button" className="plain small" onClick={() => setAsking("proposed")}>
+        <button type="button" className="plain small text-nowrap" onClick={() => setAsking("proposed")}>
           propose families
         </button>
         <div className="for-chosen" role="toolbar" aria-label="for the chosen shots">

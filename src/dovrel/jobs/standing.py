@@ -35,13 +35,12 @@ def standing_of(shot: Shot) -> Standing:
         return "reference"
     if why_left(shot):
         return "left as it was"
+    off = shot.distance is not None and shot.distance > tolerance
+    if not off and (worst is None or worst <= PARTS_WITHIN * tolerance):
+        return shot.state  # type: ignore[return-value]
     if (rescue := report.get("rescue")) and not _has_step(shot, rescue["name"]):
         return "a rescue would help"
-    if shot.distance is not None and shot.distance > tolerance:
-        return "out of tolerance"
-    if worst is not None and worst > PARTS_WITHIN * tolerance:
-        return "parts are off"
-    return shot.state  # type: ignore[return-value]
+    return "out of tolerance" if off else "parts are off"
 
 
 def why_left(shot: Shot) -> str:
