@@ -62,8 +62,32 @@ def test_an_edl_says_how_it_counts_and_keeps_long_reels(tmp_path):
     assert text.splitlines()[1] == "FCM: DROP FRAME"
     (event,) = edit_list.read(text, "edl", ntsc)
     assert (event.first, event.frames) == (edit_list.frames_of_timecode("09:14:00;02", ntsc), 30)
-    with pytest.raises(ValueError, match="drop-frame or not"):
-        write_edl(path, "Quire Lane", (plain, dropping))
+
+
+def test_an_edl_of_shots_that_count_both_ways_says_so_before_each(tmp_path):
+    path = tmp_path / "line-up.edl"
+    ntsc = Fraction(30000, 1001)
+    plain = Cut("12A-1", "A.mov", "AL400001", ntsc, "09:14:02:00", 72, 10, 39, None)
+    dropping = Cut("12A-2", "B.mov", "AL400001", ntsc, "09:14:00;02", 72, 3, 32, None)
+    write_edl(path, "Quire Lane", (plain, dropping, dropping, plain))
+    text = path.read_text()
+    assert [line for line in text.splitlines() if line[:1].isdigit() or line.startswith("FCM")] == [
+        "FCM: NON-DROP FRAME",
+        "001  AL400001 V     C        09:14:02:10 09:14:03:10 00:00:00:00 00:00:01:00",
+        "FCM: DROP FRAME",
+        "002  AL400001 V     C        09:14:00;05 09:14:01;05 00:00:01:00 00:00:02:00",
+        "003  AL400001 V     C        09:14:00;05 09:14:01;05 00:00:02:00 00:00:03:00",
+        "FCM: NON-DROP FRAME",
+        "004  AL400001 V     C        09:14:02:10 09:14:03:10 00:00:03:00 00:00:04:00",
+    ]
+    events = edit_list.read(text, "edl", ntsc)
+    starts = [edit_list.frames_of_timecode(cut.timecode, ntsc) + cut.first for cut in (plain, dropping)]
+    assert [(event.first, event.frames, event.fault) for event in events] == [
+        (starts[0], 30, ""),
+        (starts[1], 30, ""),
+        (starts[1], 30, ""),
+        (starts[0], 30, ""),
+    ]
 
 
 def test_shots_of_several_rates_have_no_edl(tmp_path):

@@ -5,8 +5,9 @@ In OpenTimelineIO they stand in a clip's ``cdl`` metadata, in an EDL as ``*ASC_S
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 
@@ -17,6 +18,9 @@ from dovrel.machine.files import written_aside
 
 LONGEST_REEL = 8
 """Letters of a reel in a CMX 3600 list; a longer one stands in a comment."""
+
+_EVENT = re.compile(r"(\d{3,}  .*)\d\d:\d\d:\d\d:\d\d \d\d:\d\d:\d\d:\d\d( \d\d:\d\d:\d\d:\d\d \d\d:\d\d:\d\d:\d\d)")
+"""An event's line: what comes before the source's two times, and the edit's two."""
 
 
 @dataclass(frozen=True)
@@ -57,7 +61,7 @@ def write_edl(path: Path, title: str, cuts: Sequence[Cut]) -> None:
     Raises
     ------
     ValueError
-        If clips are of several rates, or count in several ways, which such a list does not know.
+        If clips are of several rates, which such a list does not know.
     """
     rates = {cut.rate for cut in cuts}
     if len(rates) > 1:
@@ -65,32 +69,55 @@ def write_edl(path: Path, title: str, cuts: Sequence[Cut]) -> None:
         raise ValueError(
             f"an EDL knows one rate, and the shots have {said} frames a second; choose those of one, or .otio"
         )
-    told = [cut.timecode for cut in cuts if cut.timecode]
-    drops = any(";" in timecode for timecode in told)
-    if drops and not all(";" in timecode for timecode in told):
-        raise ValueError("an EDL counts drop-frame or not, and the shots do both; choose those of one kind, or .otio")
+    # The edit drops frames only where every source does.
+    edit_drops = all(";" in cut.timecode for cut in cuts if cut.timecode) and any(cut.timecode for cut in cuts)
     # Timecode counts whole frames; of 29.97 drop-frame alone the library keeps count at the rate itself.
-    counted = [cut if drops else replace(cut, rate=Fraction(round(cut.rate))) for cut in cuts]
-    rate = float(counted[0].rate) if counted else 24.0
-    text = otio.adapters.write_to_string(_timeline(title, counted), "cmx_3600", rate=rate)
-    head, _, rest = text.partition("\n")
-    text = f"{head}\nFCM: {'DROP' if drops else 'NON-DROP'} FRAME\n{rest}"
+    rate = float(cuts[0].rate if edit_drops else round(cuts[0].rate)) if cuts else 24.0
+    text = otio.adapters.write_to_string(_timeline(title, cuts, rate), "cmx_3600", rate=rate)
     with written_aside(path) as aside:
-        aside.write_text(text, encoding="ascii", errors="replace")
+        aside.write_text(_with_counts(text, cuts, edit_drops), encoding="ascii", errors="replace")
 
 
-def _timeline(title: str, cuts: Sequence[Cut]) -> otio.schema.Timeline:
+def _with_counts(text: str, cuts: Sequence[Cut], edit_drops: bool) -> str:
+    """A list with its FCM lines: one at the head, and one before each event whose source counts otherwise than the one before."""
+    title, _, rest = text.partition("\n")
+    lines, drops = [title, _fcm(edit_drops)], edit_drops
+    left = iter(cuts)
+    for line in rest.splitlines():
+        if event := _EVENT.match(line):
+            cut = next(left)
+            source_drops = ";" in cut.timecode if cut.timecode else edit_drops
+            if source_drops != drops:
+                drops = source_drops
+                lines.append(_fcm(drops))
+            if source_drops != edit_drops:
+                line = f"{event[1]}{_dropped(cut, cut.first)} {_dropped(cut, cut.last + 1)}{event[2]}"
+        lines.append(line)
+    return "\n".join(lines) + "\n"
+
+
+def _fcm(drops: bool) -> str:
+    return f"FCM: {'DROP' if drops else 'NON-DROP'} FRAME"
+
+
+def _dropped(cut: Cut, frame: int) -> str:
+    """The drop-frame timecode of a clip's frame."""
+    rate = float(cut.rate)
+    return otio.opentime.to_timecode(otio.opentime.RationalTime(_frames(cut.timecode, rate) + frame, rate), rate, True)
+
+
+def _timeline(title: str, cuts: Sequence[Cut], rate: float | None = None) -> otio.schema.Timeline:
+    """The cuts one after another, their frames counted at `rate`, or each at its own."""
     timeline = otio.schema.Timeline(title)
     track = otio.schema.Track("V", kind=otio.schema.TrackKind.Video)
     timeline.tracks.append(track)
     for cut in cuts:
-        track.append(_clip(cut))
+        track.append(_clip(cut, rate or float(cut.rate)))
     return timeline
 
 
-def _clip(cut: Cut) -> otio.schema.Clip:
-    rate = float(cut.rate)
-    start = _frames(cut.timecode, rate)
+def _clip(cut: Cut, rate: float) -> otio.schema.Clip:
+    start = _frames(cut.timecode, float(cut.rate))
 
     def span(first: float, count: int) -> otio.opentime.TimeRange:
         return otio.opentime.TimeRange(otio.opentime.RationalTime(first, rate), otio.opentime.RationalTime(count, rate))

@@ -7,6 +7,7 @@ Comments that are read: FROM CLIP NAME, TO CLIP NAME, CLIP NAME, SOURCE FILE, FR
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
@@ -37,11 +38,17 @@ class _Use:
     kind: str = "C"
     mixed: int = 0
     times: tuple[str, ...] = ()
-    drop: bool = False
+    source_drops: bool = False
+    edit_drops: bool = False
     name: str = ""
     file: str = ""
     speed: float | None = None
     fault: str = ""
+
+    def dropping(self) -> list[tuple[str, bool]]:
+        """Its times, each with whether it is drop-frame: two of the source, two of the edit."""
+        kinds = (self.source_drops, self.source_drops, self.edit_drops, self.edit_drops)
+        return list(zip(self.times, kinds, strict=False))
 
 
 @dataclass
@@ -114,7 +121,13 @@ def _use_of(rest: str, drop: bool) -> _Use | None:
         return None
     kind, amount = [*words[place + 1 :], "C"][0].upper(), words[-1]
     mixed = int(amount) if kind[0] in "DW" and amount.isdecimal() else 0
-    return _Use(reel, int(picture[1] or 1), kind, mixed, times.groups(), drop or ";" in rest)
+    return _Use(reel, int(picture[1] or 1), kind, mixed, times.groups(), *_drops(times.groups(), drop))
+
+
+def _drops(times: Sequence[str], drop: bool) -> tuple[bool, bool]:
+    """Whether the source's and the edit's times are drop-frame: by their semicolons, or by the FCM line where there are none."""
+    source, edit = (any(";" in time for time in two) for two in (times[:2], times[2:]))
+    return (source, edit) if source or edit else (drop, drop)
 
 
 def _is_track(word: str) -> bool:
@@ -160,20 +173,21 @@ class _Rates(NamedTuple):
     def of(cls, uses: list[_Use], rate: float) -> _Rates:
         """The first rates at which most of the timecodes can be of."""
         said = float(round(rate))
-        plain = [time for use in uses if not use.drop for time in use.times]
-        dropped = [time for use in uses if use.drop for time in use.times]
+        times = [(time, drops) for use in uses for time, drops in use.dropping()]
+        plain = [time for time, drops in times if not drops]
+        dropped = [time for time, drops in times if drops]
         return cls(_first_that_fits(plain, (said, *_RATES)), _first_that_fits(dropped, _DROP_RATES))
 
-    def at(self, use: _Use) -> float:
-        return self.drop if use.drop else self.plain
+    def at(self, drops: bool) -> float:
+        return self.drop if drops else self.plain
 
-    def frames(self, time: str, use: _Use) -> int:
+    def frames(self, time: str, drops: bool) -> int:
         """Frames since midnight; raises :class:`ValueError` if it is no timecode of this rate."""
-        return _frames(time, self.at(use), use.drop)
+        return _frames(time, self.at(drops), drops)
 
-    def said(self, frame: int, use: _Use) -> str:
-        rate = self.at(use)
-        return otio.opentime.to_timecode(otio.opentime.RationalTime(frame, rate), rate, use.drop)
+    def said(self, frame: int, drops: bool) -> str:
+        rate = self.at(drops)
+        return otio.opentime.to_timecode(otio.opentime.RationalTime(frame, rate), rate, drops)
 
 
 def _first_that_fits(times: list[str], rates: tuple[float, ...]) -> float:
@@ -193,7 +207,7 @@ def _placed(use: _Use, rates: _Rates) -> _Placed:
     if not use.times:
         return _Placed(use, 0, 0)
     try:
-        source_in, source_out, begins, ends = (rates.frames(time, use) for time in use.times)
+        source_in, source_out, begins, ends = (rates.frames(time, drops) for time, drops in use.dropping())
     except ValueError:
         use.fault = use.fault or f"its times are no timecode: {' '.join(use.times)}"
         return _Placed(use, 0, 0)
@@ -210,15 +224,19 @@ def _seen(one: _Placed, covers: list[_Placed], rates: _Rates) -> list[tuple[int,
     use = one.use
     if use.fault:
         at = use.times[2] if use.times else ""
-        return [(one.begins, Event(0, use.name, use.reel, use.file, 0, 1, rates.at(use), at, fault=use.fault))]
+        return [
+            (one.begins, Event(0, use.name, use.reel, use.file, 0, 1, rates.at(use.source_drops), at, fault=use.fault))
+        ]
     stretches = [(one.begins, one.ends)]
     for other in covers:
         if other.use.track > use.track:
             stretches = [part for stretch in stretches for part in _without(stretch, (other.begins, other.ends))]
     if not stretches:
         covered = "it is not seen: an upper track covers all of it"
-        at = rates.said(one.begins, use)
-        return [(one.begins, Event(0, use.name, use.reel, use.file, 0, 1, rates.at(use), at, fault=covered))]
+        at = rates.said(one.begins, use.edit_drops)
+        return [
+            (one.begins, Event(0, use.name, use.reel, use.file, 0, 1, rates.at(use.source_drops), at, fault=covered))
+        ]
     return [(begins, _found(one, begins, ends, rates)) for begins, ends in stretches]
 
 
@@ -228,8 +246,8 @@ def _without(stretch: tuple[int, int], cover: tuple[int, int]) -> list[tuple[int
 
 
 def _found(one: _Placed, begins: int, ends: int, rates: _Rates) -> Event:
-    use, rate = one.use, rates.at(one.use)
-    source_in, source_out = (rates.frames(time, use) for time in use.times[:2])
+    use, rate = one.use, rates.at(one.use.source_drops)
+    source_in, source_out = (rates.frames(time, use.source_drops) for time in use.times[:2])
     length = one.ends - one.begins
     notes = [_transition_said(use)]
     speed = 1.0 if use.speed is None else use.speed / round(rate)
@@ -245,7 +263,7 @@ def _found(one: _Placed, begins: int, ends: int, rates: _Rates) -> Event:
         source_in + round(passed * abs(speed)),
         ends - begins,
         rate,
-        rates.said(begins, use),
+        rates.said(begins, use.edit_drops),
         1.0 if abs(speed - 1) < _NEAR else speed,
         max(0, min(use.mixed - (begins - one.begins), ends - begins - 1)),
         0,
