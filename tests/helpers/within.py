@@ -54,7 +54,7 @@ class _Worker(threading.Thread):
     async def _work(self) -> None:
         self._loop, self._task = asyncio.get_running_loop(), cast(asyncio.Task, asyncio.current_task())
         self._begun.set()
-        await work_off(self._url, heeds_signals=False)
+        await work_off(self._url, own_process=False)
 
     def stop(self) -> None:
         """Have it end: its task, and then whatever of its loop lives on, since a pool of connections may miss one request."""

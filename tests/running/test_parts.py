@@ -2,14 +2,19 @@
 
 import asyncio
 import os
+import subprocess
+import sys
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pytest
 
+from dovrel.demo import cards
 from dovrel.machine import alive
 from dovrel.machine.files import NoRoom, folder_aside, sweep, written_aside
 from dovrel.machine.folder import AlreadyRuns, DataFolder
+from dovrel.media.checksums import sums_of
+from dovrel.media.footage import read_recorded
 from dovrel.running import parts
 from dovrel.running.parts import GaveUp, Part, Watch
 
@@ -195,6 +200,54 @@ def test_a_sign_of_life_is_renewed_where_one_is_asked_for(monkeypatch, tmp_path,
     with ThreadPoolExecutor(1) as other:
         assert len(other.submit(asyncio.run, shown()).result()) == (3 if asked else 0)
     assert sign.exists() == asked
+
+
+def test_a_task_gets_on_by_its_steps(monkeypatch, clock):
+    monkeypatch.setattr(alive, "time", clock)
+    alive.step_made()
+    assert alive.still_for() == 0
+    with alive.task_under_way():
+        clock.now += 40
+        assert alive.still_for() == 40
+        alive.step_made()
+        clock.now += 2
+        assert alive.still_for() == 2
+    clock.now += 500
+    assert alive.still_for() == 0
+
+
+def test_a_checksum_a_decoded_frame_and_an_opened_file_are_steps(monkeypatch, clock):
+    monkeypatch.setattr(alive, "time", clock)
+    clip = cards.find("12A-1").path
+    with alive.task_under_way():
+        for work in (lambda: sums_of([clip], ["md5"]), lambda: read_recorded(clip, 3)):
+            clock.now += 40
+            assert alive.still_for() == 40
+            work()
+            assert alive.still_for() == 0
+
+
+STANDS_STILL = """
+import asyncio, time
+from dovrel.jobs import worker
+from dovrel.machine.alive import task_under_way
+
+worker.STILL_AFTER, worker.HEARTBEAT = 0.1, 0.05
+def turn():
+    with task_under_way():
+        while True:
+            time.sleep(0.01)
+
+async def both():
+    await asyncio.gather(worker._end_when_still(), asyncio.to_thread(turn))
+
+asyncio.run(both())
+"""
+
+
+def test_a_worker_whose_task_stands_still_ends_and_says_why():
+    ended = subprocess.run([sys.executable, "-c", STANDS_STILL], timeout=120, check=False)
+    assert parts.how_it_ended(ended.returncode) == "its task stood still"
 
 
 def test_a_folder_is_held_by_one_at_a_time(tmp_path):

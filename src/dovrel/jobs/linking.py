@@ -23,6 +23,7 @@ from dovrel.core.match.view import View, view_of
 from dovrel.core.steps.chain import Chain, apply_in_order
 from dovrel.core.steps.correction import Correction
 from dovrel.jobs.subject import Subject
+from dovrel.machine.alive import step_made
 from dovrel.machine.files import written_aside
 from dovrel.machine.newest import Newest
 from dovrel.media.faults import MediaFault
@@ -89,6 +90,7 @@ def find_links(
     for number, (one, other) in enumerate([*ends[first:], *ends[:first]], 1):
         if there := _kept_link(relatives[one], relatives[other], frames, folder):
             found[one, other] = there
+        step_made()
         if told:
             told(number / len(ends))
     _look_further(relatives, found, frames, folder)

@@ -1,7 +1,8 @@
 """Tasks: each takes the number of a row, so that a killed worker's task can simply run again.
 
 What goes wrong with a shot is noted with it, in a sentence, and the task is done. Only a full
-disc and a database that is away make a task wait and run again.
+disc and a database that is away make a task wait and run again. A task that stands still ends its worker
+(:mod:`dovrel.jobs.worker`).
 """
 
 from __future__ import annotations
@@ -19,6 +20,7 @@ from dovrel.core.steps import track
 from dovrel.jobs import batch, footage_state, handing, measuring
 from dovrel.jobs.first_measure import give_up, measure_shot
 from dovrel.jobs.queue import QUEUE, app
+from dovrel.machine.alive import task_under_way
 from dovrel.machine.files import NoRoom
 from dovrel.media.frames import FrameStore
 from dovrel.store import tracks
@@ -45,6 +47,7 @@ def _frames() -> FrameStore:
 
 
 @app.task(queue=QUEUE, name="first-measure", retry=_LATER)
+@task_under_way()
 def first_measure(shot_id: int) -> None:
     """Probe, check and measure one shot of the day's list."""
     measure_shot(_sessions(), shot_id, Path(os.environ["DOVREL_DATA"]))
@@ -55,24 +58,28 @@ def first_measure(shot_id: int) -> None:
 
 
 @app.task(queue=QUEUE, name="batch-step", retry=_LATER)
+@task_under_way()
 def batch_step(operation_id: int, shot_id: int) -> None:
     """One shot's part of a batch."""
     batch.step(_sessions(), _frames(), operation_id, shot_id, Path(os.environ["DOVREL_DATA"]))
 
 
 @app.task(queue=QUEUE, name="hand-over", retry=_LATER)
+@task_under_way()
 def hand_over(item_id: int) -> None:
     """One item of a handover."""
     handing.hand_over(_sessions(), _frames(), item_id)
 
 
 @app.task(queue=QUEUE, name="check-footage", retry=_LATER)
+@task_under_way()
 def check_footage(shot_id: int) -> None:
     """Whether a shot's files are those that were taken in, by their contents."""
     footage_state.check(_sessions(), shot_id)
 
 
 @app.task(queue=QUEUE, name="measure-again", retry=_LATER)
+@task_under_way()
 def measure_again(shot_id: int) -> None:
     """The readings of a shot whose camera's trim, look or finish was changed."""
     with _sessions().begin() as session:

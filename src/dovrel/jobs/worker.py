@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import logging
+import os
 
 import cv2
 from procrastinate.exceptions import ConnectorException
@@ -12,7 +13,7 @@ from procrastinate.jobs import Status
 
 from dovrel.jobs.queue import QUEUE, app, connector
 from dovrel.jobs.tasks import MOST_ATTEMPTS, abandon
-from dovrel.machine.alive import show_life
+from dovrel.machine.alive import STOOD_STILL, show_life, still_for
 from dovrel.media.decoding import use_threads
 
 HEARTBEAT = 2.0
@@ -20,15 +21,18 @@ STALLED_AFTER = 10.0
 """Seconds without a sign of life after which a worker's task goes back into the queue."""
 POLL = 1.0
 """Seconds between two looks for tasks whose time has come."""
+STILL_AFTER = 300.0
+"""Seconds without a step after which a task stands still, and its worker ends: another takes the task again."""
 GRACE = 5.0
 """Seconds that a task under way is given when the worker is asked to stop; another worker does it again."""
 
 
-async def work_off(url: str, *, heeds_signals: bool = True) -> None:
-    """Take tasks until a termination signal, if this process's signals are heeded, or until cancelled."""
+async def work_off(url: str, *, own_process: bool = True) -> None:
+    """Take tasks until cancelled; in a process of its own also until a termination signal, or a task that stands still."""
     with app.replace_connector(connector(url)):
         async with app.open_async():
-            beside = [asyncio.create_task(_watch()), asyncio.create_task(show_life())]
+            watches = [_watch(), show_life(), *([_end_when_still()] if own_process else [])]
+            beside = [asyncio.create_task(watch) for watch in watches]
             try:
                 await app.run_worker_async(
                     queues=[QUEUE],
@@ -38,7 +42,7 @@ async def work_off(url: str, *, heeds_signals: bool = True) -> None:
                     shutdown_graceful_timeout=GRACE,
                     update_heartbeat_interval=HEARTBEAT,
                     stalled_worker_timeout=STALLED_AFTER,
-                    install_signal_handlers=heeds_signals,
+                    install_signal_handlers=own_process,
                 )
             finally:
                 for task in beside:
@@ -58,6 +62,13 @@ async def _watch() -> None:
                 else:
                     await app.job_manager.retry_job(job)
         await asyncio.sleep(HEARTBEAT)
+
+
+async def _end_when_still() -> None:
+    """End this process when its task stands still: nothing else ends a thread that waits or turns in a circle."""
+    while still_for() < STILL_AFTER:
+        await asyncio.sleep(HEARTBEAT)
+    os._exit(STOOD_STILL)
 
 
 def work(url: str, threads: int) -> None:

@@ -11,6 +11,7 @@ from typing import Any
 
 import xxhash
 
+from dovrel.machine.alive import step_made
 from dovrel.machine.c4 import c4_of
 from dovrel.media.opening import opened
 
@@ -54,6 +55,7 @@ def sums_of(files: Sequence[Path], kinds: Iterable[str]) -> tuple[str, list[File
         with opened(file) as here, here.open("rb") as content:
             modified = os.fstat(content.fileno()).st_mtime_ns
             while block := content.read(BLOCK):
+                step_made()
                 size += len(block)
                 whole.update(block)
                 for digest in own.values():

@@ -18,6 +18,7 @@ import numpy as np
 from av.video.reformatter import ColorRange, VideoReformatter
 
 from dovrel.core.colour import codes
+from dovrel.machine.alive import step_made
 from dovrel.media import ycbcr
 from dovrel.media.clip import ClipInfo
 from dovrel.media.faults import MediaFault
@@ -292,6 +293,7 @@ def _decoded(container: av.container.InputContainer, stream: av.VideoStream) -> 
             packet = next(packets)
         except (StopIteration, av.error.FFmpegError):
             return
+        step_made()
         try:
             yield from packet.decode()
         except av.error.FFmpegError:

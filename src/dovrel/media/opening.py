@@ -8,6 +8,7 @@ from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+from dovrel.machine.alive import step_made
 from dovrel.media.faults import MediaFault, Offline
 
 _below: tuple[Path, ...] | None = None
@@ -49,6 +50,7 @@ def opened(path: Path) -> Iterator[Path]:
         If it is empty or no regular file.
     """
     path = Path(path)
+    step_made()
     try:
         number = os.open(path, os.O_RDONLY | os.O_CLOEXEC | os.O_NONBLOCK)
     except FileNotFoundError:

@@ -9,6 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
+from dovrel.machine.alive import STOOD_STILL
 from dovrel.machine.children import Watchable
 
 SETTLED_AFTER = 20.0
@@ -92,6 +93,8 @@ class Part:
 
 def how_it_ended(status: int) -> str:
     """An exit status in words."""
+    if status == STOOD_STILL:
+        return "its task stood still"
     if status >= 0:
         return f"exit code {status}"
     try:
