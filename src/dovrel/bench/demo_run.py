@@ -31,7 +31,7 @@ class DemoRun(Visit):
         media = ["--media", str(self.media)] if self.names_media else []
         command = [sys.executable, "-m", "dovrel.cli", self.command, "--no-browser", "--port", str(self.port),
                    "--data", str(self.data), "--workers", str(self.workers), *media]  # fmt: skip
-        self.process = subprocess.Popen(command, start_new_session=True, **options)
+        self.process = subprocess.Popen(command, start_new_session=True, preexec_fn=_heed_interrupts, **options)
         self.wait_until_answering()
 
     def wait_until_answering(self, seconds: float = float("inf")) -> None:
@@ -52,6 +52,11 @@ class DemoRun(Visit):
         except subprocess.TimeoutExpired:
             self.process.kill()
             raise
+
+
+def _heed_interrupts() -> None:
+    """What is started in the background of a shell ignores Ctrl-C, and so would Dovrel."""
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
 
 
 @contextmanager
