@@ -251,11 +251,15 @@ def bench_reading(
     keep: Annotated[Path | None, typer.Option(help="Leave the whole mixed card in this folder.")] = None,
     as_json: JsonOption = False,
 ) -> None:
-    """What is read of clips of many codecs, ranges, matrices and rates, beside FFmpeg's probe and decode."""
-    from dovrel.bench import reading
+    """What is read of clips and stills of many kinds, beside FFmpeg's probe and decode, and the standards' numbers."""
+    from dovrel.bench import reading, still_card
 
-    rows = reading.run(keep)
+    clips, stills = reading.run(keep), still_card.run()
     if as_json:
-        print(json.dumps([asdict(row) for row in rows], indent=1))
+        print(
+            json.dumps({"clips": [asdict(row) for row in clips], "stills": [asdict(row) for row in stills]}, indent=1)
+        )
     else:
-        reading.show(console, rows)
+        reading.show(console, clips)
+        still_card.show(console, stills)
+    raise typer.Exit(1 if any(row.differs for row in [*clips, *stills]) else 0)

@@ -24,6 +24,7 @@ import psutil
 from rich.console import Console
 from rich.table import Table as RichTable
 
+from dovrel.bench import bounds, faults_of_footage
 from dovrel.bench.damage import damaged, sound_files
 from dovrel.bench.demo_run import DemoRun, demo_run
 from dovrel.bench.orders import numbers_of, ten
@@ -34,6 +35,7 @@ SHARES = {"clip": 0.4, "still": 0.25, "table": 0.12, "correction": 0.13, "list":
 """Of the damaged files, by kind."""
 RECOVERED_WITHIN = 90.0
 PARTS = ("server", "worker", "database", "start command")
+HUNG_RECOVERED_WITHIN = 240.0
 
 
 @dataclass
@@ -47,6 +49,7 @@ class Faults:
     slowest_seconds: float = 0.0
     largest_memory_mb: float = 0.0
     recoveries_seconds: list[float] = field(default_factory=list)
+    hangs_seconds: list[float] = field(default_factory=list)
 
     def note(self, what: str, fault: str = "") -> None:
         self.tried[what] += 1
@@ -232,6 +235,31 @@ def _kills(found: Faults, run: DemoRun, count: int, rng: np.random.Generator) ->
     found.note("no half file is left", ", ".join(left))
 
 
+def _hangs(found: Faults, run: DemoRun) -> None:
+    """Stop server and worker without ending them: each is started anew, and work goes on."""
+    assert run.process
+    for part, word in (("server", "service.main"), ("worker", "worker")):
+        hung = [p for p in psutil.Process(run.process.pid).children() if any(word in one for one in p.cmdline())]
+        began = time.monotonic()
+        for process in hung:
+            process.send_signal(signal.SIGSTOP)
+        try:
+            run.wait(lambda hung=hung: not any(map(_lives, hung)), HUNG_RECOVERED_WITHIN)
+            run.wait_until_answering(RECOVERED_WITHIN)
+        except (TimeoutError, RuntimeError) as error:
+            found.note(f"hung: {part}", str(error))
+            continue
+        found.hangs_seconds.append(round(time.monotonic() - began, 1))
+        found.note(f"hung: {part}")
+
+
+def _lives(process: psutil.Process) -> bool:
+    try:
+        return process.is_running() and process.status() != psutil.STATUS_ZOMBIE
+    except psutil.Error:
+        return False
+
+
 def _still_at(run: DemoRun, operation: int) -> str:
     """Where a batch still is after a while; empty if it came to its end."""
     said = ""
@@ -251,7 +279,8 @@ def _still_at(run: DemoRun, operation: int) -> str:
 
 
 def run(files: int, kills: int, seed: int) -> Faults:
-    """Try so many damaged files, half of the clips and all lists through the service, and so many kills."""
+    """Try so many damaged files, half of the clips and all lists through the service, footage damaged while it is rendered,
+    so many kills, and parts that hang."""
     found, rng = Faults(seed), np.random.default_rng(seed)
     with tempfile.TemporaryDirectory(prefix="dovrel-bench-faults-") as scratch:
         folder = Path(scratch)
@@ -267,12 +296,18 @@ def run(files: int, kills: int, seed: int) -> Faults:
         lists = [path for kind, path in drawn if kind == "list"]
         told = {*served, *lists}
         by_command = [entry for entry in drawn if entry[1] not in told]
+        at_bounds = list(bounds.write_all(folder / "bounds"))
+        by_command += [entry for entry in at_bounds if entry[0] != "list"]
+        lists += [path for kind, path in at_bounds if kind == "list"]
         _through_command_line(found, by_command, sound["still"][0], folder)
         with demo_run() as demo:
             for path in served:
                 path.rename(demo.media / path.name)
             _through_service(found, demo, [demo.media / path.name for path in served], lists)
+            faults_of_footage.run(demo, found.note)
             _kills(found, demo, kills, rng)
+            if kills:
+                _hangs(found, demo)
     return found
 
 
@@ -291,5 +326,7 @@ def print_table(console: Console, found: Faults) -> None:
     if found.recoveries_seconds:
         middle, longest = float(np.median(found.recoveries_seconds)), max(found.recoveries_seconds)
         console.print(f"answering again after a kill: median {middle:.1f} s, longest {longest:.1f} s")
+    if found.hangs_seconds:
+        console.print(f"answering again after a part hung: {', '.join(f'{one:.0f} s' for one in found.hangs_seconds)}")
     for sentence in found.broken:
         console.print(f"did not hold: {sentence}")

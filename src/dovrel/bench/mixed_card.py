@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import subprocess
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -73,6 +74,18 @@ RECIPES = (
     Recipe("X_bright.mov", (*_PRORES, *_BT709), "24", "lutyuv=y='clip(val*1.5,64,1000)'"),
 )  # fmt: skip
 """Clips that can be read; :func:`make` adds those that are not plain files, and those that are broken."""
+_FFV1 = ("-c:v", "ffv1")
+FURTHER = (
+    Recipe("T001.mkv", (*_FFV1, "-pix_fmt", "yuv444p10le", *_NARROW, "-colorspace", "smpte240m")),
+    Recipe("T002.mkv", (*_FFV1, "-pix_fmt", "yuv444p10le", *_FULL, "-colorspace", "ycgco")),
+    Recipe("T003.mkv", (*_FFV1, "-pix_fmt", "yuv444p10le", *_NARROW, "-colorspace", "bt2020c")),
+    Recipe("T004.mkv", (*_FFV1, "-pix_fmt", "gray", *_NARROW)),
+    Recipe("T005.mkv", (*_FFV1, "-pix_fmt", "gbrp10le", *_NARROW)),
+    Recipe("T006.mp4", (*_H264, "-x264-params", "chromaloc=0", "-pix_fmt", "yuv420p", *_NARROW, *_BT709)),
+    Recipe("T007.mp4", (*_H264, "-x264-params", "chromaloc=2", "-pix_fmt", "yuv420p", *_NARROW, *_BT709)),
+    Recipe("T008.mp4", (*_H264, "-x264-params", "chromaloc=1", "-pix_fmt", "yuv420p", *_NARROW, *_BT709)),
+)  # fmt: skip
+"""Rarer matrices, narrow grey and RGB, places of chroma: read with the card's clips, but not on the card."""
 
 
 def _encode(source: Path, recipe: Recipe, target: Path) -> None:
@@ -88,11 +101,11 @@ def _encode(source: Path, recipe: Recipe, target: Path) -> None:
     subprocess.run(command, check=True, stdin=subprocess.DEVNULL)
 
 
-def make_clips(folder: Path) -> list[Path]:
-    """The clips of :data:`RECIPES`."""
+def make_clips(folder: Path, recipes: Sequence[Recipe] = RECIPES) -> list[Path]:
+    """Clips of these recipes, of the demo's shots in turn."""
     folder.mkdir(parents=True, exist_ok=True)
     made = []
-    for number, recipe in enumerate(RECIPES):
+    for number, recipe in enumerate(recipes):
         made.append(folder / recipe.name)
         _encode(cards.find(SHOTS[number % len(SHOTS)]).path, recipe, made[-1])
     return made
