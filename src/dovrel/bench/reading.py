@@ -105,7 +105,8 @@ def _decoded(path: Path, frame: int, said: dict, full: bool, matrix: str) -> np.
 def _siting(said: dict) -> str:
     """Where chroma lies, as the probe has it; MJPEG's lies between luma samples, other kinds' left."""
     usual = "center" if said["codec_name"] == "mjpeg" else "left"
-    return {"unspecified": usual}.get(said.get("chroma_location", "unspecified"), said.get("chroma_location", usual))
+    tagged = said.get("chroma_location", "unspecified")
+    return usual if tagged == "unspecified" else tagged
 
 
 def _of_constant_luminance(y: np.ndarray, cb: np.ndarray, cr: np.ndarray) -> np.ndarray:

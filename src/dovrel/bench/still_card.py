@@ -96,6 +96,7 @@ def _image(
             else:
                 spec[name.replace("__", ":")] = one
         image = oiio.ImageOutput.create(str(path))
+        assert image, path.name
         picture = np.full((16, 24, len(channels)), value, np.float32)
         picture[..., 3:] = 0
         if not (image.open(str(path), spec) and image.write_image(picture) and image.close()):
