@@ -125,7 +125,7 @@ beforeEach(() =>
     gain: 2,
     unit: "%",
     vectorRange: "all levels",
-    exact: false,
+    unsmoothed: false,
     logarithmic: false,
   }),
 );
@@ -268,7 +268,7 @@ describe("histogram", () => {
     const densities = empty();
     const bin = Math.round(((50 + 12.5) / 125) * 640);
     densities.histogram[640 + bin] = 30;
-    useScopes.setState({ exact: true });
+    useScopes.setState({ unsmoothed: true });
     const { canvas, seen } = remembering();
     drawHistogram(canvas, settings(), "rec709", densities, null, marks());
     const tops = peaks(seen);
@@ -280,7 +280,7 @@ describe("histogram", () => {
   it("of luma counts the waveform's levels over all columns", () => {
     const densities = empty();
     for (let column = 0; column < COLUMNS; column++) densities.waveform[column * LEVELS + 180] = 8;
-    useScopes.setState({ histogram: "luma", exact: true });
+    useScopes.setState({ histogram: "luma", unsmoothed: true });
     const { canvas, seen } = remembering();
     drawHistogram(canvas, settings(), "rec709", densities, null, marks());
     const [top] = peaks(seen);
@@ -293,7 +293,7 @@ describe("histogram", () => {
       Math.floor((0.5 - cr / 1.25) * 256) * 256 + Math.floor((cb / 1.25 + 0.5) * 256);
     densities.vector[at(-0.1146 * 0.5, 0.25)] = 40;
     densities.vector[at(0.001, 0.001)] = 4000;
-    useScopes.setState({ histogram: "hue", exact: true });
+    useScopes.setState({ histogram: "hue", unsmoothed: true });
     const { canvas, seen } = remembering();
     drawHistogram(canvas, settings(), "rec709", densities, null, marks());
     const [top] = peaks(seen);

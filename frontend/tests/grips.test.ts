@@ -1,7 +1,7 @@
 // @vitest-environment happy-dom
 /** Holding the scopes: what a press takes hold of, and what drags, keys and brushes ask for. */
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { handlers } from "../src/desk/grips";
+import { handlers, sayGrip } from "../src/desk/grips";
 import { openDesk, openShot } from "../src/desk/opening";
 import { useDesk } from "../src/desk/state";
 import { levelY } from "../src/scopes/canvas";
@@ -155,10 +155,10 @@ describe("other scopes' grips", () => {
   });
 
   it("of a histogram that stands lie along its levels upwards", () => {
-    useScopes.setState({ standing: true });
+    useScopes.setState({ vertical: true });
     const { bottom } = bandBox(WIDE, 1, useScopes.getState());
     scope("histogram").drag(WIDE - bottom + 5, TALL - levelX(40, TALL, WHOLE_VIEW), 0, -30);
-    useScopes.setState({ standing: false });
+    useScopes.setState({ vertical: false });
     expect(aims().moved).toEqual([4]);
     expect(aims().values[4]).toBeGreaterThan(45);
   });
@@ -273,5 +273,51 @@ describe("the wheel", () => {
     expect(levelY(20, TALL, view)).toBeCloseTo(yOf(20), 6);
     parade.on.onDoubleClick(parade.at(5, 3));
     expect(useScopes.getState().view).toEqual(WHOLE_VIEW);
+  });
+});
+
+describe("a focused scope, by keys", () => {
+  it("says where its current grip stands, in the grip's own range and unit", () => {
+    const parade = scope("parade");
+    parade.on.onFocus();
+    parade.key("ArrowRight");
+    sayGrip("parade", parade.canvas);
+    const said = (name: string) => parade.canvas.getAttribute(name);
+    expect(said("aria-label")).toBe("parade: red mids");
+    expect(["aria-valuemin", "aria-valuenow", "aria-valuemax"].map(said)).toEqual(["0", "48.0", "108.0"]);
+    expect(said("aria-valuetext")).toBe("48.0 %");
+  });
+
+  it("zooms about the current grip, and shows the whole scale again", () => {
+    const waveform = scope("waveform");
+    waveform.on.onFocus();
+    waveform.key("+");
+    const { low, high } = useScopes.getState().view;
+    expect(high - low).toBeCloseTo(0.8 * (WHOLE_VIEW.high - WHOLE_VIEW.low), 6);
+    waveform.key("0");
+    expect(useScopes.getState().view).toEqual(WHOLE_VIEW);
+  });
+
+  it("marks a range around the grip, moves and sizes it, and clears it", () => {
+    const parade = scope("parade");
+    parade.on.onFocus();
+    parade.key("Enter", { shiftKey: true });
+    const brush = () => useDesk.getState().brushes[0];
+    expect(brush()).toMatchObject({ kind: "level", signal: "red", low: -2, high: 8 });
+    parade.key("ArrowUp", { altKey: true });
+    expect(brush()).toMatchObject({ low: -1, high: 9 });
+    parade.key("ArrowUp", { altKey: true, shiftKey: true });
+    expect(brush()).toMatchObject({ low: -2, high: 10 });
+    for (let i = 0; i < 20; i++) parade.key("ArrowDown", { altKey: true, shiftKey: true });
+    expect(brush()).toMatchObject({ low: 3, high: 5 });
+    parade.key("Backspace");
+    expect(useDesk.getState().brushes).toEqual([]);
+  });
+
+  it("marks a part of the vectorscope's plane", () => {
+    const vectorscope = scope("vectorscope");
+    vectorscope.key("Enter", { shiftKey: true });
+    vectorscope.key("ArrowLeft", { altKey: true });
+    expect(useDesk.getState().brushes).toEqual([{ kind: "plane", cb: [-6, 4], cr: [-5, 5] }]);
   });
 });

@@ -14,7 +14,7 @@ interface Props {
   add?: (value: number, steps: number) => number;
 }
 
-/** A number that can be dragged, typed, nudged and reset. */
+/** A number that is dragged, typed, nudged by arrows, and reset by a double-click on its name or by Delete. */
 export function DragNumber({ name, value, text, unit, step, onChange, onReset, add }: Props) {
   const [typing, setTyping] = useState<string | null>(null);
   const begun = useRef(value);
@@ -44,7 +44,8 @@ export function DragNumber({ name, value, text, unit, step, onChange, onReset, a
     const way = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 }[event.key];
     if (way) {
       onChange(adding(value, way * (event.shiftKey ? 0.1 : 1)), true);
-    } else if (event.key === "Enter") setTyping("");
+    } else if (event.key === "Delete" || event.key === "Backspace") onReset();
+    else if (event.key === "Enter") setTyping("");
     else if (/^[\d.,-]$/.test(event.key) && !event.ctrlKey && !event.metaKey) setTyping(event.key);
     else return;
     event.preventDefault();
@@ -56,7 +57,7 @@ export function DragNumber({ name, value, text, unit, step, onChange, onReset, a
         type="button"
         className="label"
         onDoubleClick={onReset}
-        title={`${name}: double-click to reset`}
+        title={`${name}: double-click to reset, or Delete on its number`}
         tabIndex={-1}
       >
         {name}

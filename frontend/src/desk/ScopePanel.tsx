@@ -1,4 +1,5 @@
 import { type ReactNode, useEffect, useRef } from "react";
+import { Dropdown } from "react-bootstrap";
 import { shownAt } from "../correction/hues";
 import { primaryIn } from "../correction/selection";
 import type { Marks, PointMark, SpokeMark } from "../scopes/canvas";
@@ -22,7 +23,7 @@ import { drawVectorscope } from "../scopes/vectorscope";
 import type { Curves, HueTurns } from "../shared/api";
 import { Choice } from "../shared/Choice";
 import { FamiliarColours } from "./FamiliarColours";
-import { handlers } from "./grips";
+import { handlers, sayGrip } from "./grips";
 import { pointName } from "./pointGrips";
 import { shownPoints } from "./points";
 import { spokeAngle, spokeName } from "./spokeGrips";
@@ -81,7 +82,10 @@ function ScopeCanvas({ kind, output }: { kind: ScopeKind; output: string }) {
   useEffect(() => {
     const target = canvas.current;
     if (!target) return;
-    const draw = () => paint(kind, target, output);
+    const draw = () => {
+      paint(kind, target, output);
+      if (document.activeElement === target) sayGrip(kind, target);
+    };
     const stop = [
       onDrawn(draw),
       useScopes.subscribe(draw),
@@ -103,7 +107,10 @@ function ScopeCanvas({ kind, output }: { kind: ScopeKind; output: string }) {
     <canvas
       ref={canvas}
       tabIndex={0}
-      aria-label={`${kind}, arrow keys move its grips`}
+      role="slider"
+      aria-label={kind}
+      aria-valuenow={0}
+      aria-valuetext="arrow keys move its grips; plus and minus zoom, Shift Enter marks a range"
       data-testid={kind.replaceAll(" ", "-")}
       {...handlers(kind, hold)}
     />
@@ -112,10 +119,17 @@ function ScopeCanvas({ kind, output }: { kind: ScopeKind; output: string }) {
 
 function Modes({ kind, settings }: { kind: ScopeKind; settings: Settings }) {
   const set = useScopes.setState;
-  const flip = (name: string, on: boolean, change: () => void) => (
-    <button type="button" className="plain" aria-pressed={on} onClick={change}>
+  const flip = (name: string, on: boolean, change: Partial<Settings>) => (
+    <Dropdown.Item
+      as="button"
+      type="button"
+      role="menuitemcheckbox"
+      aria-checked={on}
+      onClick={() => set(change)}
+    >
+      {on ? "✓ " : "\u2003"}
       {name}
-    </button>
+    </Dropdown.Item>
   );
   if (kind === "parade")
     return (
@@ -162,9 +176,21 @@ function Modes({ kind, settings }: { kind: ScopeKind; settings: Settings }) {
           among={HISTOGRAMS}
           onChange={(histogram) => set({ histogram })}
         />
-        {flip("log", settings.logarithmic, () => set({ logarithmic: !settings.logarithmic }))}
-        {flip("exact", settings.exact, () => set({ exact: !settings.exact }))}
-        {flip("standing", settings.standing, () => set({ standing: !settings.standing }))}
+        <Dropdown autoClose="outside">
+          <Dropdown.Toggle
+            as="button"
+            type="button"
+            className="plain"
+            aria-label="how the histogram is drawn"
+          >
+            drawn
+          </Dropdown.Toggle>
+          <Dropdown.Menu className="kinds" role="menu" popperConfig={{ strategy: "fixed" }}>
+            {flip("logarithmic counts", settings.logarithmic, { logarithmic: !settings.logarithmic })}
+            {flip("unsmoothed", settings.unsmoothed, { unsmoothed: !settings.unsmoothed })}
+            {flip("vertical: levels upwards", settings.vertical, { vertical: !settings.vertical })}
+          </Dropdown.Menu>
+        </Dropdown>
       </>
     );
   return null;

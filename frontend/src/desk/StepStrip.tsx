@@ -1,4 +1,4 @@
-import { type KeyboardEvent, useState } from "react";
+import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import { Dropdown } from "react-bootstrap";
 import { addable, KINDS } from "../correction/kinds";
 import { isInForce, isOwn } from "../correction/model";
@@ -49,6 +49,11 @@ function OneStep({
   const own = isOwn(level, step.id);
   const focus = { level, step: step.id };
   const canBeTaken = step.values.kind !== "extended";
+  const line = useRef<HTMLLIElement>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a step that moves along the line is shown too
+  useEffect(() => {
+    if (focused) line.current?.scrollIntoView?.({ block: "nearest", inline: "nearest" });
+  }, [focused, place]);
   const onKey = (event: KeyboardEvent) => {
     const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
     if (by && event.shiftKey) void moveStep(focus, by);
@@ -60,7 +65,7 @@ function OneStep({
   };
   if (naming) return <NameField level={level} step={step} onDone={() => setNaming(false)} />;
   return (
-    <li className={`step${focused ? " held" : ""}${step.on ? "" : " off"}`}>
+    <li ref={line} className={`step${focused ? " held" : ""}${step.on ? "" : " off"}`}>
       <button
         type="button"
         role="switch"

@@ -14,11 +14,20 @@ export type Axis = "up" | "right" | "plane";
 /** What a drag from one place to another does, counted from where the grip was taken. */
 export type Move = (from: Place, to: Place, fine: boolean) => void;
 
+export interface Standing {
+  value: number;
+  low: number;
+  high: number;
+  text: string;
+}
+
 export interface Grip {
   name: string;
   label: string;
   cursor: string;
   axis: Axis;
+  /** Where it stands: along its scale, and in words with the unit. */
+  at: Standing;
   /** Pixels from a place. */
   off: (at: Place) => number;
   /** Taken hold of: what drags from now on do. */

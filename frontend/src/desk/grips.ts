@@ -1,7 +1,7 @@
 /** Grips and brushes: what a press on a scope takes hold of, and what dragging it, nudging it or painting beside it does. */
 import type { KeyboardEvent, PointerEvent } from "react";
 import { primaryIn } from "../correction/selection";
-import { LEFT, type PlaneBrush, SIGNALS, yLevel } from "../scopes/canvas";
+import { type Brush, LEFT, type PlaneBrush, SIGNALS, yLevel } from "../scopes/canvas";
 import { bandAt, bands, isLevel, xLevel } from "../scopes/histogram";
 import { isRgb, lanes, span } from "../scopes/levels";
 import { type ScopeKind, useScopes, type View, WHOLE_VIEW } from "../scopes/settings";
@@ -22,7 +22,7 @@ function gripsOf(kind: ScopeKind): Grip[] {
   const { markers } = useDesk.getState();
   const settings = useScopes.getState();
   const grips = [...stepGrips(kind), ...markerGrips(kind, markers, settings)];
-  if (kind !== "histogram" || !settings.standing) return grips;
+  if (kind !== "histogram" || !settings.vertical) return grips;
   return grips.map((grip) => ({ ...grip, axis: "up", cursor: "ns-resize" }));
 }
 
@@ -99,6 +99,71 @@ const ARROWS: Record<string, [right: number, up: number]> = {
 
 const across = (axis: Axis, right: number, up: number) => (axis === "up" ? right : axis === "right" ? up : 0);
 
+/** Percent that a key moves a brush, and half of what it marks at first. */
+const BRUSH_STEP = 1;
+const BRUSH_REACH = 5;
+const ZOOMS: Record<string, number> = { "+": 0.8, "-": 1.25, "−": 1.25 };
+
+/** The signal that a grip moves: a channel, or luma where it moves all of them. */
+function signalOf(grip: Grip): (typeof SIGNALS)[number] | "luma" {
+  const reading = /^r(\d)$/.exec(grip.name);
+  if (reading) return SIGNALS[Math.floor(Number(reading[1]) / 3)];
+  return SIGNALS.find((one) => grip.name.startsWith(`p ${one} `)) ?? "luma";
+}
+
+/** What a brush begins with by key: around the current grip, or the middle of the scale. */
+function newBrush(kind: ScopeKind, grip: Grip | null): Brush | null {
+  if (kind === "vectorscope")
+    return { kind: "plane", cb: [-BRUSH_REACH, BRUSH_REACH], cr: [-BRUSH_REACH, BRUSH_REACH] };
+  const settings = useScopes.getState();
+  if (kind !== "parade" && kind !== "waveform" && !(kind === "histogram" && isLevel(settings))) return null;
+  const level = grip?.at.value ?? (settings.view.low + settings.view.high) / 2;
+  return asLevel(grip ? signalOf(grip) : "luma", [level - BRUSH_REACH, level + BRUSH_REACH], [0, 1]);
+}
+
+/** The brush moved by key, or with Shift made larger or smaller. */
+function brushByKey(one: Brush, right: number, up: number, sizes: boolean): Brush {
+  const by = (range: [number, number], way: number): [number, number] => {
+    const step = BRUSH_STEP * way;
+    const next: [number, number] = [range[0] + (sizes ? -step : step), range[1] + step];
+    return next[1] - next[0] > BRUSH_STEP / 2 ? next : range;
+  };
+  if (one.kind === "plane") return { ...one, cb: by(one.cb, right), cr: by(one.cr, up) };
+  const [low, high] = by([one.low, one.high], up || right);
+  return { ...one, low, high };
+}
+
+/** Keys that look at the levels of a scope: plus and minus zoom, 0 shows all, Shift Enter marks a range, Alt with arrows moves it. */
+function looked(kind: ScopeKind, event: KeyboardEvent, grip: Grip | null): boolean {
+  const { view } = useScopes.getState();
+  const { brushes } = useDesk.getState();
+  const arrow = ARROWS[event.key];
+  const factor = ZOOMS[event.key];
+  if (factor && kind !== "vectorscope")
+    useScopes.setState({ view: zoomed(view, grip?.at.value ?? (view.low + view.high) / 2, factor) });
+  else if (event.key === "0" && !event.altKey) useScopes.setState({ view: WHOLE_VIEW });
+  else if (event.key === "Enter" && event.shiftKey) {
+    const next = newBrush(kind, grip);
+    if (next) brush(next);
+  } else if (arrow && event.altKey && brushes.length > 0)
+    brush(brushByKey(brushes[brushes.length - 1], ...arrow, event.shiftKey));
+  else if (event.key === "Backspace" && brushes.length > 0) clearBrushes();
+  else return false;
+  return true;
+}
+
+/** Say where the current grip of a scope stands to those who do not see it. */
+export function sayGrip(kind: ScopeKind, element: HTMLElement) {
+  const { held } = useDesk.getState();
+  const grip = gripsOf(kind).find((one) => one.name === held);
+  if (!grip) return;
+  element.setAttribute("aria-label", `${kind}: ${grip.label}`);
+  element.setAttribute("aria-valuemin", String(grip.at.low));
+  element.setAttribute("aria-valuemax", grip.at.high.toFixed(1));
+  element.setAttribute("aria-valuenow", grip.at.value.toFixed(1));
+  element.setAttribute("aria-valuetext", grip.at.text);
+}
+
 /** Arrows along a grip's axis nudge it, across it (or with Ctrl) go to the next grip; Enter meets the reference. */
 function pressed(kind: ScopeKind, event: KeyboardEvent) {
   const { shown, held } = useDesk.getState();
@@ -107,7 +172,8 @@ function pressed(kind: ScopeKind, event: KeyboardEvent) {
   if (shown?.before !== "none") return;
   const grip = at < 0 ? null : grips[at];
   const arrow = ARROWS[event.key];
-  if (event.key === "Insert") addAt(kind, middleOf(event.currentTarget));
+  if (looked(kind, event, grip)) redraw();
+  else if (event.key === "Insert") addAt(kind, middleOf(event.currentTarget));
   else if (!grip) return;
   else if (arrow) {
     const [right, up] = arrow;
@@ -126,14 +192,14 @@ function pressed(kind: ScopeKind, event: KeyboardEvent) {
   event.stopPropagation();
 }
 
-/** Where on a scope; a histogram that stands is reported as if it lay. */
+/** Where on a scope; a vertical histogram is treated as a horizontal one. */
 const whereOf = (
   kind: ScopeKind,
   event: { clientX: number; clientY: number; currentTarget: Element },
 ): Place => {
   const { left, top, width, height } = event.currentTarget.getBoundingClientRect();
   const [x, y] = [event.clientX - left, event.clientY - top];
-  if (kind !== "histogram" || !useScopes.getState().standing) return { x, y, width, height };
+  if (kind !== "histogram" || !useScopes.getState().vertical) return { x, y, width, height };
   return { x: height - y, y: width - x, width: height, height: width };
 };
 

@@ -12,6 +12,9 @@ const FAR = 1e6;
 /** CSS pixels at the end of a marker's line that take hold of it. */
 const HANDLE = 42;
 
+const LEVELS = [-12, 112] as const;
+const CHROMAS = [-62, 62] as const;
+
 export const markerName = (at: number) => `marker ${at}`;
 
 const changed = (at: number, to: Partial<Marker>) =>
@@ -42,12 +45,13 @@ function levelGrip(
   if (across ? !isLevel(settings) : kind !== "parade" && kind !== "waveform") return null;
   const percent = (p: Place) =>
     across ? xLevel(p.x, p.width, settings.view) : yLevel(p.y, p.height, settings.view);
-  const put = (to: number) => changed(at, { level: rounded(to, -12, 112) });
+  const put = (to: number) => changed(at, { level: rounded(to, ...LEVELS) });
   return {
     name: markerName(at),
     label: marker.name,
     cursor: across ? "ew-resize" : "ns-resize",
     axis: across ? "right" : "up",
+    at: { value: level, low: LEVELS[0], high: LEVELS[1], text: `${level.toFixed(1)} %` },
     off: (p) => {
       if (across) return p.y > 14 ? FAR : Math.abs(levelX(level, p.width, settings.view) - p.x);
       if (p.x < p.width - RIGHT - HANDLE) return FAR;
@@ -63,12 +67,14 @@ function planeGrip(kind: ScopeKind, marker: Marker, at: number, settings: Settin
   if (kind !== "vectorscope") return null;
   const [cb, cr] = [marker.cb ?? 0, marker.cr ?? 0];
   const middle = (p: Place) => geometry(p.width, p.height, settings.gain);
-  const put = (x: number, y: number) => changed(at, { cb: rounded(x, -62, 62), cr: rounded(y, -62, 62) });
+  const put = (x: number, y: number) =>
+    changed(at, { cb: rounded(x, ...CHROMAS), cr: rounded(y, ...CHROMAS) });
   return {
     name: markerName(at),
     label: marker.name,
     cursor: "move",
     axis: "plane",
+    at: { value: Math.hypot(cb, cr), low: 0, high: Math.hypot(...CHROMAS), text: `Cb ${cb} %, Cr ${cr} %` },
     off: (p) => {
       const { cx, cy, scale } = middle(p);
       return Math.hypot(cx + (cb / 100) * scale - p.x, cy - (cr / 100) * scale - p.y);

@@ -78,6 +78,7 @@ export function pointGrips(
         label,
         cursor: across ? "ew-resize" : "ns-resize",
         axis: across ? "right" : "up",
+        at: { value: percent, low: -7, high: 109, text: `${percent.toFixed(1)} %` },
         off: (place) =>
           channelAt(kind, place, settings) !== channel
             ? FAR

@@ -6,15 +6,23 @@ import type { ScopeKind, Settings } from "../scopes/settings";
 import { castCentre, geometry, saturationGrip } from "../scopes/vectorscope";
 import { lumaOf } from "../shared/compare";
 import { withAims } from "./exchange";
-import type { Axis, Grip, Place } from "./grip";
+import type { Axis, Grip, Place, Standing } from "./grip";
 import { landed } from "./markers";
 import { readingName, ZONES } from "./readings";
 import { meet } from "./saving";
 import { inHand, useDesk } from "./state";
 
 const NINE = [0, 1, 2, 3, 4, 5, 6, 7, 8];
-const within = (value: number) => Math.min(Math.max(value, 0), 108);
-const withinSaturation = (value: number) => Math.min(Math.max(value, 0.1), 60);
+const LEVELS = [0, 108] as const;
+const SATURATIONS = [0.1, 60] as const;
+const within = (value: number) => Math.min(Math.max(value, LEVELS[0]), LEVELS[1]);
+const withinSaturation = (value: number) => Math.min(Math.max(value, SATURATIONS[0]), SATURATIONS[1]);
+const standsAt = (value: number, [low, high]: readonly [number, number]): Standing => ({
+  value,
+  low,
+  high,
+  text: `${value.toFixed(1)} %`,
+});
 
 type Aims = Map<number, number>;
 
@@ -24,7 +32,7 @@ function shifted(indices: number[], readings: number[], by: number): Aims {
 
 /** A grip that asks for readings: `dragged` and `nudged` say which, from those that it was taken at. */
 function readingGrip(
-  parts: Pick<Grip, "name" | "label" | "cursor" | "axis" | "off">,
+  parts: Pick<Grip, "name" | "label" | "cursor" | "axis" | "at" | "off">,
   indices: number[],
   dragged: (readings: number[], from: Place, to: Place, fine: boolean) => Aims,
   nudged: (readings: number[], right: number, up: number) => Aims,
@@ -48,6 +56,7 @@ function zoneGrip(
   channel: number | null,
   zone: number,
   axis: Axis,
+  now: number,
   off: (at: Place) => number,
   level: (place: Place) => number,
 ): Grip {
@@ -58,6 +67,7 @@ function zoneGrip(
       label: channel === null ? `all ${ZONES[zone]}` : readingName(channel * 3 + zone),
       cursor: axis === "up" ? "ns-resize" : "ew-resize",
       axis,
+      at: standsAt(now, LEVELS),
       off,
     },
     indices,
@@ -74,6 +84,7 @@ const levelOf = (readings: number[], channel: number | null, zone: number) =>
   channel === null ? lumaOf(readings, zone) : readings[channel * 3 + zone];
 
 const FAR = 1e6;
+const FARTHEST_CHROMA = 90;
 
 function levelGrips(kind: LevelKind, readings: number[], settings: Settings): Grip[] {
   const rgb = isRgb(kind, settings);
@@ -84,6 +95,7 @@ function levelGrips(kind: LevelKind, readings: number[], settings: Settings): Gr
         c,
         zone,
         "up",
+        levelOf(readings, c, zone),
         (at) => {
           const [left, right] = span(at.width, c ?? 0, parts);
           if (at.x < left - 8 || at.x > right + 8) return FAR;
@@ -104,6 +116,7 @@ function histogramGrips(readings: number[], settings: Settings): Grip[] {
         c,
         zone,
         "right",
+        levelOf(readings, c, zone),
         (at) => {
           const { bottom, tall } = bandBox(at.height, c ?? 0, settings);
           if (at.y < bottom - tall || at.y > bottom + 10) return FAR;
@@ -131,6 +144,7 @@ export function castAims(readings: number[], cb: number, cr: number): Aims {
 }
 
 function planeGrips(readings: number[], settings: Settings): Grip[] {
+  const [castCb, castCr] = castCentre(readings);
   const middle = (at: Place) => geometry(at.width, at.height, settings.gain);
   const cast = readingGrip(
     {
@@ -138,10 +152,15 @@ function planeGrips(readings: number[], settings: Settings): Grip[] {
       label: "cast",
       cursor: "move",
       axis: "plane",
+      at: {
+        value: Math.hypot(castCb, castCr),
+        low: 0,
+        high: FARTHEST_CHROMA,
+        text: `Cb ${castCb.toFixed(1)} %, Cr ${castCr.toFixed(1)} %`,
+      },
       off: (at) => {
         const { cx, cy, scale } = middle(at);
-        const [cb, cr] = castCentre(readings);
-        return Math.hypot(cx + (cb / 100) * scale - at.x, cy - (cr / 100) * scale - at.y);
+        return Math.hypot(cx + (castCb / 100) * scale - at.x, cy - (castCr / 100) * scale - at.y);
       },
     },
     NINE,
@@ -157,6 +176,7 @@ function planeGrips(readings: number[], settings: Settings): Grip[] {
       label: "saturation",
       cursor: "nwse-resize",
       axis: "up",
+      at: standsAt(readings[9], SATURATIONS),
       off: (at) => {
         const [x, y] = saturationGrip(readings, at.width, at.height, settings.gain);
         return Math.hypot(x - at.x, y - at.y);

@@ -50,6 +50,7 @@ export function spokeGrips(
       label: `spoke at ${spoke.hue.toFixed(0)}°`,
       cursor: "move",
       axis: "plane",
+      at: { value: spoke.turn, low: -180, high: 180, text: said(spoke) },
       off: (place) => {
         const [x, y] = tip(place);
         return Math.hypot(x - place.x, y - place.y);

@@ -39,7 +39,7 @@ export const xLevel = (x: number, width: number, view: View) =>
 /** The foot and the height of a band, in CSS pixels; where the histogram stands, red is the leftmost. */
 export function bandBox(height: number, band: number, settings: Settings): { bottom: number; tall: number } {
   const count = bands(settings);
-  const place = settings.standing ? count - 1 - band : band;
+  const place = settings.vertical ? count - 1 - band : band;
   // One band leaves room for the names of its axis.
   const foot = count === 1 ? 22 : 10;
   const each = (height - 8) / count;
@@ -112,7 +112,7 @@ function heights(shape: Shape, pixels: number, settings: Settings): Float32Array
   const { bins } = shape;
   const out = new Float32Array(bins.length);
   for (let i = 0; i < bins.length; i++) {
-    const mean = settings.exact
+    const mean = settings.unsmoothed
       ? bins[i]
       : (bins[Math.max(i - 1, 0)] + 2 * bins[i] + bins[Math.min(i + 1, bins.length - 1)]) / 4;
     const share = (mean / Math.max(pixels, 1)) * bins.length;
@@ -139,8 +139,8 @@ export function drawHistogram(
 ) {
   const { context, width: wide, height: high } = begin(canvas);
   if (!now) return empty(context, wide, high);
-  const [width, height] = settings.standing ? [high, wide] : [wide, high];
-  if (settings.standing) context.transform(0, -1, -1, 0, wide, high);
+  const [width, height] = settings.vertical ? [high, wide] : [wide, high];
+  if (settings.vertical) context.transform(0, -1, -1, 0, wide, high);
   const count = bands(settings);
   for (let band = 0; band < count; band++) {
     const { bottom, tall } = bandBox(height, band, settings);
@@ -183,7 +183,7 @@ export function drawHistogram(
 
 /** Text at a place, upright even where the histogram stands. */
 function write(context: CanvasRenderingContext2D, settings: Settings, text: string, x: number, y: number) {
-  if (!settings.standing) return context.fillText(text, x, y);
+  if (!settings.vertical) return context.fillText(text, x, y);
   context.save();
   context.translate(x, y);
   context.transform(0, -1, -1, 0, 0, 0);

@@ -52,9 +52,9 @@ export interface Settings {
   waveform: (typeof WAVEFORMS)[number];
   histogram: (typeof HISTOGRAMS)[number];
   logarithmic: boolean;
-  exact: boolean;
-  /** Whether the histogram stands, its levels upwards as those of parade and waveform. */
-  standing: boolean;
+  unsmoothed: boolean;
+  /** Whether the histogram's levels go upwards, as those of parade and waveform. */
+  vertical: boolean;
   gain: (typeof GAINS)[number];
   vectorRange: (typeof VECTOR_RANGES)[number];
   view: View;
@@ -71,8 +71,8 @@ const DEFAULTS: Settings = {
   waveform: "luma",
   histogram: "R G B",
   logarithmic: false,
-  exact: false,
-  standing: false,
+  unsmoothed: false,
+  vertical: false,
   gain: 2,
   vectorRange: "all levels",
   view: WHOLE_VIEW,
