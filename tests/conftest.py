@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 from hypothesis import settings
@@ -43,12 +45,12 @@ def table() -> tables.Table:
 @pytest.fixture(scope="session")
 def demo_frame():
     """A demo shot's frame at a given width, decoded and in the working space."""
-    kept: dict[tuple[str, int, int], Picture] = {}
+    kept: dict[tuple[Path, int, int], Picture] = {}
 
     def frame(name: str, index: int = 12, width: int = 480) -> Picture:
-        key = (name, index, width)
+        clip = cards.find(name)
+        key = (clip.path, index, width)
         if key not in kept:
-            clip = cards.find(name)
             recorded = read_recorded(clip.path, index, probe(clip.path))
             kept[key] = to_picture(shrink(recorded, width), clip.encoding)
         return kept[key]

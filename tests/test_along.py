@@ -14,7 +14,7 @@ from dovrel.formats import correction_file
 from dovrel.media.footage import probe
 from dovrel.media.stills import read_still, write_still
 
-WANDERING, STEADY, CHANGING = cards.find("21C-1"), cards.find("12A-3"), cards.find("23A-1")
+WANDERING, STEADY, CHANGING = (cards.find(name, cards.SHIPPED) for name in ("21C-1", "12A-3", "23A-1"))
 WALK = (CHANGING.path, "--encoding", CHANGING.encoding)
 
 

@@ -181,7 +181,7 @@ def test_bad_picks_get_a_sentence(stills, places, said):
 
 
 def test_balance_of_a_camera_clip(tmp_path):
-    clip = cards.find("12A-3")
+    clip = cards.find("12A-3", cards.SHIPPED)
     cdl = tmp_path / "b.cdl"
     run = dovrel("balance", clip.path, "--encoding", clip.encoding, "--cdl", cdl, "--json")
     assert run.returncode == 0, run.stderr

@@ -9,6 +9,7 @@ from pathlib import Path
 from dovrel.bench.demo_run import demo_run
 from dovrel.core.colour import tables
 from dovrel.core.measure.frame import warm_up
+from dovrel.demo.cards import cards_folder
 from dovrel.machine.cache import PACKAGE
 from tests.helpers.kept import ROOT, digest_of, kept, one_at_a_time
 
@@ -22,7 +23,7 @@ def kept_day() -> Path:
         # Compiled and baked once, before parts that would all do the same are started.
         tables.keep_for_all()
         warm_up(tables.output_table(), tables.inverse_table())
-    made_of = [ROOT / "requirements.lock", *(PACKAGE / part for part in _MEASURED_BY)]
+    made_of = [ROOT / "requirements.lock", *(PACKAGE / part for part in _MEASURED_BY), cards_folder()]
     return kept("day", digest_of(made_of), _measure)
 
 

@@ -6,7 +6,7 @@ import shutil
 from pathlib import Path
 
 from dovrel.bench import mixed_card
-from dovrel.demo.cards import CARDS
+from dovrel.demo.cards import cards_folder
 from tests.helpers.kept import digest_of, kept
 
 FEW = 9
@@ -28,7 +28,7 @@ _FEW = (
 
 
 def _kept() -> Path:
-    return kept("card", digest_of([Path(mixed_card.__file__), CARDS]), mixed_card.make)
+    return kept("card", digest_of([Path(mixed_card.__file__), cards_folder()]), mixed_card.make)
 
 
 def whole(media: Path) -> Path:

@@ -2,7 +2,12 @@
 
 from __future__ import annotations
 
+import os
+
 import pytest
+
+from dovrel.demo.cards import ELSEWHERE
+from tests.helpers.small_cards import small_cards
 
 LONG_FIRST = (
     "browser/test_whole_day",
@@ -21,6 +26,12 @@ LONG_FIRST = (
 
 def pytest_addoption(parser: pytest.Parser) -> None:
     parser.addoption("--thorough", action="store_true", help="run what is long by nature, too")
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    """Tests take the demo at half size; with ``--thorough`` as it ships."""
+    if not config.getoption("--thorough"):
+        os.environ[ELSEWHERE] = str(small_cards())
 
 
 @pytest.hookimpl(tryfirst=True)

@@ -20,7 +20,7 @@ from starlette.datastructures import State
 from dovrel.bench.visiting import STILL_SECONDS, Visit
 from dovrel.core.colour import look_files
 from dovrel.core.steps import track
-from dovrel.demo.cards import CARDS, ENCODINGS
+from dovrel.demo.cards import ENCODINGS, SHIPPED, cards_folder
 from dovrel.jobs import tasks
 from dovrel.jobs.worker import work_off
 from dovrel.media import opening
@@ -74,7 +74,7 @@ class Within(Visit):
     def __init__(self, data: Path, media: Path, database: str) -> None:
         super().__init__(data, free_port())
         self.media, self.database = media, database
-        folders = (media, CARDS, ENCODINGS)
+        folders = (media, cards_folder(), SHIPPED, ENCODINGS)
         self._settings = Settings(database, data, folders, PAGE if (PAGE / "index.html").is_file() else None, self.port)
         self._before = opening._below
 

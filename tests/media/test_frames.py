@@ -18,7 +18,7 @@ from dovrel.media.proxy import proxy_info, writing_proxy
 
 @pytest.fixture(scope="module")
 def source() -> Source:
-    clip = cards.find("12A-1")
+    clip = cards.find("12A-1", cards.SHIPPED)
     return Source(1, clip.path, probe(clip.path), clip.encoding)
 
 

@@ -47,7 +47,7 @@ def test_a_second_worker_joins_and_a_killed_one_s_task_is_done_by_another(night,
     kept = other_data / "address"
     kept.write_text(address)
     command = [sys.executable, "-m", "dovrel.cli", "worker", "--database-file", str(kept), "--data", str(other_data),
-               "--media", str(cards.CARDS), "--media", str(cards.ENCODINGS)]  # fmt: skip
+               "--media", str(cards.cards_folder()), "--media", str(cards.ENCODINGS)]  # fmt: skip
     other = subprocess.Popen(command)
     try:
         ended = done(api, operation, 240)

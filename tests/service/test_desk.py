@@ -35,7 +35,7 @@ def frames():
 @pytest.fixture
 def desk(frames) -> Desk:
     found = Desk(SimpleNamespace(frames=frames, gathered=lambda *_: None))  # type: ignore[arg-type]
-    clip = cards.find("12B-1")
+    clip = cards.find("12B-1", cards.SHIPPED)
     found.viewing._source = Source(1, clip.path, probe(clip.path), clip.encoding), DEFAULT_PERCENTILES
     return found
 

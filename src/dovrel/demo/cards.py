@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import os
 from dataclasses import dataclass
 from pathlib import Path
 
 from dovrel.demo.day import TAKES, Take
 
-CARDS = Path(__file__).parent / "cards"
+SHIPPED = Path(__file__).parent / "cards"
+ELSEWHERE = "DOVREL_DEMO_CARDS"
+"""The variable of the environment that names another folder with the demo's cards."""
 ENCODINGS = Path(__file__).parent / "encodings"
 
 CAMERA_NAMES = {"A": "Alderney L4", "B": "Corvane 12", "C": "Petrel Mini"}
@@ -25,6 +28,11 @@ class DemoClip:
     encoding: str
 
 
+def cards_folder() -> Path:
+    """Where the demo's cards are: those that ship, or the same at another size."""
+    return Path(os.environ.get(ELSEWHERE) or SHIPPED)
+
+
 def card_path(take: Take) -> Path:
     """Where each camera's maker puts a clip, by roll and number."""
     number = 1 + [t.name for t in TAKES if t.camera == take.camera].index(take.name)
@@ -35,8 +43,8 @@ def card_path(take: Take) -> Path:
     return Path(f"PETREL{take.scene}", "MOVIE", f"PTL{number:05d}.MP4")
 
 
-def find(name: str) -> DemoClip:
-    """The demo's clip called `name` (slate, camera, take).
+def find(name: str, folder: Path | None = None) -> DemoClip:
+    """The demo's clip called `name` (slate, camera, take), in a folder of cards; by default :func:`cards_folder`.
 
     Raises
     ------
@@ -45,5 +53,5 @@ def find(name: str) -> DemoClip:
     """
     for take in TAKES:
         if take.name == name:
-            return DemoClip(take, CARDS / card_path(take), CAMERA_ENCODINGS[take.camera])
+            return DemoClip(take, (folder or cards_folder()) / card_path(take), CAMERA_ENCODINGS[take.camera])
     raise KeyError(name)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from sqlalchemy import select
 from sqlalchemy.orm import Session, sessionmaker
 
-from dovrel.demo.cards import CAMERA_ENCODINGS, CAMERA_NAMES, CARDS
+from dovrel.demo.cards import CAMERA_ENCODINGS, CAMERA_NAMES, cards_folder
 from dovrel.demo.day import DAY, PRODUCTION
 from dovrel.jobs.finding import find_below
 from dovrel.jobs.intake import list_clips
@@ -33,5 +33,5 @@ def load_demo(factory: sessionmaker[Session]) -> None:
                 )
             )
         session.flush()
-        clips = find_below(CARDS).clips
+        clips = find_below(cards_folder()).clips
         defer_measures(session, [shot.id for shot in list_clips(session, production, clips)])

@@ -122,9 +122,9 @@ class Running:
 
         folders = list(self.media)
         if self.with_demo:
-            from dovrel.demo.cards import CARDS, ENCODINGS
+            from dovrel.demo.cards import ENCODINGS, cards_folder
 
-            folders += [CARDS, ENCODINGS]
+            folders += [cards_folder(), ENCODINGS]
         environment = {
             **os.environ,
             # Large blocks go back to the system when freed, and threads share two heaps.

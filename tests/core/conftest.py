@@ -1,0 +1,16 @@
+"""The core is tested on the demo as it ships: its charts, grain and levels are small."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import pytest
+
+from dovrel.demo.cards import ELSEWHERE
+
+
+@pytest.fixture(scope="module", autouse=True)
+def demo_as_it_ships() -> Iterator[None]:
+    with pytest.MonkeyPatch.context() as patch:
+        patch.delenv(ELSEWHERE, raising=False)
+        yield
