@@ -67,7 +67,7 @@ def test_photographs_are_found_by_name_and_too_few_are_refused(tmp_path, light):
         balancing_photographs.run(tmp_path, tmp_path, None)
 
 
-def test_answers_are_summed_up_by_kind_and_by_sureness():
+def test_answers_are_summed_up_by_kind_and_by_confidence():
     def case(kind: str, changed: bool, before: float, ours: float, sure: float, within: bool) -> Case:
         methods = dict.fromkeys(balancing_photographs.METHODS, 5.0)
         return Case("Storm", kind, changed, before, ours, methods, sure, within, "weighed")
@@ -106,7 +106,7 @@ def test_a_half_is_matched_to_the_other_by_their_light(light):
     assert case.changed
     assert case.before > 3
     assert case.after <= case.before + matching_photographs.WORSE_BY
-    assert 0 <= case.sureness <= 1
+    assert 0 <= case.confidence <= 1
 
 
 def test_halves_are_told_by_whether_their_match_was_applied():

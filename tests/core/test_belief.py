@@ -134,7 +134,7 @@ def test_a_forest_is_kept_and_read(grown, examples, tmp_path):
     assert read.cues == grown.cues
 
 
-def test_sureness_is_how_often_answers_came_true(examples, monkeypatch):
+def test_confidence_is_how_often_answers_came_true(examples, monkeypatch):
     monkeypatch.setattr(learning.statistics, "cues", lambda: ["levels"] * 6)
     table = learning.calibrated(examples)
     assert np.all(np.diff(table[:, 0]) >= 0)

@@ -96,7 +96,7 @@ def test_matching_a_frame_to_itself_changed_gives_the_change_back(demo_frame, ta
     assert display_difference(shown, display_of(reference.working, [], table)).mean() < 1.2
     assert result.basis == "points"
     assert result.distance_after < result.distance_before
-    assert result.sureness > 0.8
+    assert result.confidence > 0.8
 
 
 @pytest.mark.parametrize("name", ["12A-2", "12B-3", "12C-2"])

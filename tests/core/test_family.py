@@ -71,7 +71,7 @@ def test_a_shot_that_shares_nothing_with_the_reference_matches_through_its_neigh
     assert far.distance_before
     assert far.distance_after
     assert far.distance_after < 0.1 * far.distance_before
-    assert far.sureness < solved.shots[1].sureness
+    assert far.confidence < solved.shots[1].confidence
     assert solved.shots[0].numbers == IDENTITY
 
 

@@ -1,4 +1,4 @@
-"""Meters, brushes, limits, familiar colours and marks."""
+"""Meters, brushes, limits, memory colours and marks."""
 
 import numpy as np
 import pytest

@@ -22,9 +22,9 @@ def keyframed(**stops_at: float) -> Correction:
     return Correction((Step(BALANCE, keyframes[0].values, keyframes=keyframes),))
 
 
-def answer(numbers: Primary, sureness: float = 0.9, basis: str = "points", found: int = 300) -> Match:
+def answer(numbers: Primary, confidence: float = 0.9, basis: str = "points", found: int = 300) -> Match:
     nothing = Residuals(0.0, 0.0, 0.0, None)
-    return Match(numbers, None, 5.0, 1.0, nothing, np.zeros(10), sureness, basis, ("a note",), found, 4.5)
+    return Match(numbers, None, 5.0, 1.0, nothing, np.zeros(10), confidence, basis, ("a note",), found, 4.5)
 
 
 def stops(correction: Correction) -> dict[int, float]:

@@ -476,7 +476,7 @@ def test_a_soft_edge_comes_down_by_less_and_is_read_as_it_is(table, rng):
 
 def test_what_reads_less_is_not_held_down_and_what_comes_after_can_forbid_it(table):
     wall = np.full((50, 3), 0.5)
-    with pytest.raises(ValueError, match="nothing is to be held down to 90 %"):
+    with pytest.raises(ValueError, match="there is nothing above 90 %"):
         parts.held_down(wall, Primary(), (), table, 0.9, DEFAULT_PERCENTILES)
     lifted = (Primary(slope=(0.01, 0.01, 0.01), offset=(0.6, 0.6, 0.6)),)
     with pytest.raises(ValueError, match="what comes after it lifts it"):

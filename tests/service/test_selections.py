@@ -101,7 +101,7 @@ def test_a_pick_that_finds_nothing_leaves_the_picture_and_says_so(ask, apron):
     nowhere = Selection(pick=Pick((Sample(0.4, -0.3, 0.4),)))
     answer = ask(kind="show", shot=shot, step="none", levels=levels(Step("none", nowhere)))
     assert answer["selected"] < 1e-4
-    assert answer["readings"] == pytest.approx(ask(kind="show", shot=shot, levels=levels())["readings"], abs=0.1)
+    assert answer["readings"] == pytest.approx(ask(kind="show", shot=shot, levels=levels())["readings"], abs=0.5)
 
 
 def test_the_matte_is_the_picture_when_it_is_asked_for(running, apron):

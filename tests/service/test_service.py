@@ -22,7 +22,7 @@ from dovrel.demo import cards
 from dovrel.formats import asc_cdl
 from dovrel.media.checksums import sums_of
 from dovrel.media.footage import probe, read_recorded
-from dovrel.media.picture import to_picture
+from dovrel.media.picture import PREVIEW_WIDTH, to_picture
 from tests.helpers.handing import hand_over
 
 BOX = {"kind": "box", "points": [[0.5, 0.0], [0.75, 1.0]]}
@@ -83,10 +83,11 @@ def test_live_answers_with_picture_scopes_and_readings(live, shot_named):
     live.send(json.dumps({"kind": "show", "number": 7, "shot": shot["id"], "frame": 3, "full": True}))
     header, blobs = unpack(live.recv(timeout=60))
     assert header["number"] == 7
-    assert (header["width"], header["height"]) == (1280, 720)
-    assert header["pixels"] == 1280 * 720
-    assert blobs["parade"].sum() == 3 * 1280 * 720
-    assert blobs["vector"].sum() == 1280 * 720
+    pixels = shot["clip"]["width"] * shot["clip"]["height"]
+    assert (header["width"], header["height"]) == (shot["clip"]["width"], shot["clip"]["height"])
+    assert header["pixels"] == pixels
+    assert blobs["parade"].sum() == 3 * pixels
+    assert blobs["vector"].sum() == pixels
     assert bytes(blobs["picture"][:2]) == b"\xff\xd8"
 
 
@@ -449,9 +450,11 @@ def test_kept_scopes_and_pictures(api, shot_named):
     kept = api.post(f"/shots/{shot['id']}/keep", json={"frame": 10, "as_reference": False}).json()
     header, blobs = unpack(api.post(f"/kept/{kept['id']}/scopes", json={}).content)
     assert header["readings"] == pytest.approx(kept["readings"])
-    assert blobs["waveform"].sum() == 960 * 540
+    width = min(shot["clip"]["width"], PREVIEW_WIDTH)
+    height = width * 9 // 16
+    assert blobs["waveform"].sum() == width * height
     box, _ = unpack(api.post(f"/kept/{kept['id']}/scopes", json={"meter": BOX}).content)
-    assert box["pixels"] == 240 * 540
+    assert box["pixels"] == width // 4 * height
     inside_out = {"kind": "box", "points": [[0.9, 0.0], [0.1, 1.0]]}
     assert api.post(f"/kept/{kept['id']}/scopes", json={"meter": inside_out}).status_code == 400
     assert api.get(f"/kept/{kept['id']}/picture.jpg").content[:2] == b"\xff\xd8"
@@ -484,14 +487,14 @@ def test_a_match_within_meters_is_by_what_they_hold(api, shot_named):
     apart = api.post(f"/shots/{shot['id']}/match", json=order).json()
     assert apart["shot"]["version_id"] == shot["version_id"], "what is not sure is offered, and nothing is changed"
     offered = apart["offer"]["report"]
-    assert offered["sureness"] < LEAST_SURE
+    assert offered["confidence"] < LEAST_SURE
     whole = api.post(f"/shots/{shot['id']}/match", json={"frame": 12, "base": shot["version_id"]}).json()["shot"]
     assert whole["report"]["correspondences"] > offered["correspondences"]
     api.post(f"/shots/{shot['id']}/undo")
     applied = api.post(f"/shots/{shot['id']}/match", json={**order, "unsure": True}).json()
     assert applied["offer"] is None
     assert numbers_of(applied["shot"]) == pytest.approx(apart["offer"]["numbers"])
-    assert applied["shot"]["report"]["sureness"] == pytest.approx(offered["sureness"])
+    assert applied["shot"]["report"]["confidence"] == pytest.approx(offered["confidence"])
     api.post(f"/shots/{shot['id']}/undo")
     refused = api.post(
         f"/shots/{shot['id']}/match", json={**order, "base": shot["version_id"], "meter": {"kind": "box", "points": []}}

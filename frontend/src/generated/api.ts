@@ -4500,8 +4500,8 @@ export interface components {
             name: string;
             /** Chain */
             chain: number[];
-            /** Sureness */
-            sureness: number;
+            /** Confidence */
+            confidence: number;
             /** Notes */
             notes: string[];
         };
@@ -4517,8 +4517,8 @@ export interface components {
             /** Left */
             left: number[];
             residuals: components["schemas"]["ResidualsOut"];
-            /** Sureness */
-            sureness: number;
+            /** Confidence */
+            confidence: number;
             /** Basis */
             basis: string;
             /** Notes */

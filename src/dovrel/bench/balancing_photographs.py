@@ -71,7 +71,7 @@ class Case:
     before: float
     ours: float
     methods: dict[str, float]
-    sureness: float
+    confidence: float
     within: bool
     chosen: str
 
@@ -136,7 +136,7 @@ def _under(light: np.ndarray, estimate: np.ndarray) -> np.ndarray:
 
 
 def summary(cases: Sequence[Case]) -> dict:
-    """Errors by kind and method, how often answers of each sureness were right, and every case."""
+    """Errors by kind and method, how often answers of each confidence were right, and every case."""
     errors = []
     for kind in (*KINDS, "both"):
         of_kind = [one for one in cases if kind in ("both", one.kind)]
@@ -158,15 +158,15 @@ def summary(cases: Sequence[Case]) -> dict:
                     "untouched_moved_by": float(moved.mean()),
                 }
             )
-    sure = calibration([one.sureness for one in cases], [one.within for one in cases])
+    sure = calibration([one.confidence for one in cases], [one.within for one in cases])
     return {"errors": errors, "calibration": sure, "cases": [asdict(one) for one in cases]}
 
 
-def calibration(sureness: Sequence[float], right: Sequence[bool]) -> list[dict]:
-    """How often answers of each sureness were right."""
+def calibration(confidence: Sequence[float], right: Sequence[bool]) -> list[dict]:
+    """How often answers of each confidence were right."""
     rows = []
     for low, high in pairwise(SURE_STEPS):
-        chosen = [(said, true) for said, true in zip(sureness, right, strict=True) if low <= said < high]
+        chosen = [(said, true) for said, true in zip(confidence, right, strict=True) if low <= said < high]
         if chosen:
             said, true = np.mean(chosen, axis=0)
             rows.append({"cases": len(chosen), "said": float(said), "true": float(true)})

@@ -121,7 +121,7 @@ class FamilyResult:
     extended: float
     published: float
     fitted: float
-    sureness: float
+    confidence: float
     links: int
     offered: bool
 
@@ -186,7 +186,7 @@ def _judged(name: str, windows: Sequence[Window]) -> Family:
             finished=(there.finished, here.finished),
         )
         found = match(evidence, camera=camera)
-        return found.numbers, found.sureness, found.sure
+        return found.numbers, found.confidence, found.sure
 
     links = links_between(views)
     solved = solve_family(members, 0, links, table, lambda number, camera: alone(number, camera)[:2])
@@ -209,7 +209,7 @@ def _judged(name: str, windows: Sequence[Window]) -> Family:
         shots.append(
             FamilyResult(
                 name, window.name, window.far, error(IDENTITY), error(numbers if sure else IDENTITY), error(placed.numbers),
-                error(placed.numbers, *([part] if part else [])), best, fitted, placed.sureness, max(len(placed.chain) - 1, 0), placed.offered is not None,
+                error(placed.numbers, *([part] if part else [])), best, fitted, placed.confidence, max(len(placed.chain) - 1, 0), placed.offered is not None,
             )
         )  # fmt: skip
     return Family(name, shots, seconds)
@@ -277,7 +277,15 @@ def print_table(console: Console, families: Sequence[Family]) -> None:
         for one in family.shots:
             figures = (
                 f"{value:.2f}"
-                for value in (one.unmatched, one.alone, one.ours, one.extended, one.published, one.fitted, one.sureness)
+                for value in (
+                    one.unmatched,
+                    one.alone,
+                    one.ours,
+                    one.extended,
+                    one.published,
+                    one.fitted,
+                    one.confidence,
+                )
             )
             links = f"{one.links}{', offered' if one.offered else ''}"
             table.add_row(family.name, f"{one.shot}{' far' if one.far else ''}", *figures, links)

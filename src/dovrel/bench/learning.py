@@ -136,7 +136,7 @@ def _example(group: str, changed: Picture, right: Picture, *, finished: bool) ->
     return Example(group, statistics.describe(seen), photographs.true_gains(changed, right, usable))
 
 
-def learn(examples: Sequence[Example], sureness: np.ndarray | None = None) -> Forest:
+def learn(examples: Sequence[Example], confidence: np.ndarray | None = None) -> Forest:
     """A forest of extremely randomised trees (Geurts, Ernst and Wehenkel 2006) over examples."""
     from sklearn.ensemble import ExtraTreesRegressor
 
@@ -151,7 +151,7 @@ def learn(examples: Sequence[Example], sureness: np.ndarray | None = None) -> Fo
         number = np.where(nodes.children_left < 0, -1, nodes.feature).astype(np.int16)
         parts = number, nodes.threshold.astype(np.float16), nodes.children_right.astype(np.int16)
         trees.append(forest.grown(*parts, forest.leaves(*parts, numbers), gains))
-    said = np.array([[0.0, 0.0], [1.0, 1.0]]) if sureness is None else sureness
+    said = np.array([[0.0, 0.0], [1.0, 1.0]]) if confidence is None else confidence
     return Forest(tuple(trees), gains, tuple(statistics.cues()), said)
 
 
@@ -166,13 +166,13 @@ def rotated(
     named: Mapping[str, Path],
     examples: Sequence[Example],
     judge: Callable[[Path, Forest, Path | None], list[Found]],
-    sureness: np.ndarray | None = None,
+    confidence: np.ndarray | None = None,
 ) -> list[Found]:
     """What `judge` finds on each photograph by a forest that was learned without it; it runs in processes of its own."""
     waiting: list[Future[list[Found]]] = []
     with ProcessPoolExecutor() as pool:
         for left_out in folds(named):
-            grown = learn([one for one in examples if one.group not in left_out], sureness)
+            grown = learn([one for one in examples if one.group not in left_out], confidence)
             waiting += [pool.submit(judge, named[name], grown, tables.kept_in()) for name in sorted(left_out)]
         return [found for one in waiting for found in one.result()]
 

@@ -43,7 +43,7 @@ class PairResult:
     unmatched: float
     ours: float
     methods: dict[str, float]
-    sureness: float
+    confidence: float
     basis: str
     extended: bool
     correspondences: int
@@ -136,7 +136,7 @@ def run_pair(
         unmatched=float(display_difference(shown, truth).mean()),
         ours=float(display_difference(matched, truth).mean()),
         methods=published(shown, reference_shown, truth),
-        sureness=result.sureness,
+        confidence=result.confidence,
         basis=result.basis,
         extended=result.extended is not None,
         correspondences=result.correspondences,
@@ -232,7 +232,7 @@ def print_table(console: Console, results: list[PairResult]) -> None:
         scores = [f"{r.methods[method]:.1f}" for method in METHODS]
         table.add_row(
             r.shot, str(r.frame), r.reference, f"{r.unmatched:.1f}", f"{r.ours:.2f}", *scores, f"{r.ratio:.2f}",
-            f"{r.sureness:.2f}", f"{r.correspondences}{' +' if r.extended else ''}", f"{r.seconds:.1f}",
+            f"{r.confidence:.2f}", f"{r.correspondences}{' +' if r.extended else ''}", f"{r.seconds:.1f}",
         )  # fmt: skip
     console.print(table)
     totals = summary(results)

@@ -46,7 +46,7 @@ class HalfCase:
     changed: bool
     before: float
     after: float
-    sureness: float
+    confidence: float
     applied: bool
     within: bool
     basis: str
@@ -113,7 +113,7 @@ def _of_change(
         before, after = error(IDENTITY), error(found.numbers)
         cases.append(
             HalfCase(
-                name, kind, camera, change != AS_IT_IS, before, after, found.sureness, found.sure, within, found.basis
+                name, kind, camera, change != AS_IT_IS, before, after, found.confidence, found.sure, within, found.basis
             )
         )
     return cases, evidence.reference_view
@@ -127,7 +127,7 @@ def needs_of(gains: np.ndarray, camera: str, random: np.random.Generator) -> np.
 
 
 def summary(cases: Sequence[HalfCase]) -> dict:
-    """By what became of the camera: errors by what was done with the answers, how often those of each sureness were right; and
+    """By what became of the camera: errors by what was done with the answers, how often those of each confidence were right; and
     every case."""
     return {
         **{camera: _summary([one for one in cases if one.camera == camera]) for camera in CAMERAS},
@@ -154,7 +154,7 @@ def _summary(cases: Sequence[HalfCase]) -> dict:
                 "untouched_moved_by": float(np.mean([one.after for one in untouched])) if untouched else None,
             }
         )
-    sure = calibration([one.sureness for one in cases], [one.within for one in cases])
+    sure = calibration([one.confidence for one in cases], [one.within for one in cases])
     return {"errors": rows, "calibration": sure}
 
 

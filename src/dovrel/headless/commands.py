@@ -145,7 +145,9 @@ def pick(
     picture: Path,
     taken: Annotated[list[str] | None, typer.Option("--in", help="A place whose colour is taken in, x,y.")] = None,
     left: Annotated[list[str] | None, typer.Option("--out", help="A place whose colour is left out, x,y.")] = None,
-    reach: Annotated[float | None, typer.Option(help="How far from a sample colours belong wholly, 0 to 0.5.")] = None,
+    reach: Annotated[
+        float | None, typer.Option(help="How far from a sample colours are selected wholly, 0 to 0.5.")
+    ] = None,
     soft: Annotated[float | None, typer.Option(help="Within how much more they cease to, 0.015 to 0.3.")] = None,
     specks: Annotated[float, typer.Option(help="Size of specks taken out, parts of the width.")] = 0.0,
     holes: Annotated[float, typer.Option(help="Size of holes filled, parts of the width.")] = 0.0,

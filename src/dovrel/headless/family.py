@@ -71,7 +71,7 @@ def match_family(
         there, here = pictures[0], pictures[number]
         finished = reference.finished, shots[number - 1].finished
         found = match(Evidence(there.working, here.working, here.reach, table, finished=finished), camera=camera)
-        return found.numbers, found.sureness
+        return found.numbers, found.confidence
 
     views = [view_of(side_of(picture.working, picture.reach, None), table) for picture in pictures]
     solved = solve_family(members, 0, links_between(views), table, by_light)
@@ -96,7 +96,7 @@ def _record(shot: Input, placed: Placed, numbers: Primary, names: Sequence[str])
         "offered": None if placed.offered is None else placed.offered.as_array().tolist(),
         "distance_before": placed.distance_before,
         "distance_after": placed.distance_after,
-        "sureness": placed.sureness,
+        "confidence": placed.confidence,
         "basis": placed.basis,
         "chain": [names[n] for n in placed.chain],
         "notes": list(placed.notes),
@@ -132,6 +132,6 @@ def describe_family(report: dict) -> str:
     for one in report["shots"]:
         before, after = one["distance_before"], one["distance_after"]
         distance = "" if before is None else f"distance {before:.2f} → {after:.2f}, "
-        lines.append(f"{one['shot']} to {report['reference']}: {distance}sureness {one['sureness']:.2f}")
+        lines.append(f"{one['shot']} to {report['reference']}: {distance}confidence {one['confidence']:.2f}")
         lines += [f"  {note}" for note in one["notes"]]
     return "\n".join(lines)

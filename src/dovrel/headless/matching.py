@@ -42,7 +42,7 @@ def match_pair(
         "distance_after": result.distance_after if result.sure else result.distance_before,
         "left": readings_record(result.left),
         "residuals": result.residuals.as_record(),
-        "sureness": result.sureness,
+        "confidence": result.confidence,
         "sure": result.sure,
         "basis": result.basis,
         "correspondences": result.correspondences,
@@ -53,7 +53,7 @@ def match_pair(
 def describe_match(result: dict) -> str:
     lines = [
         f"{result['shot']} to {result['reference']}: distance {result['distance_before']:.2f} → "
-        f"{result['distance_after']:.2f}, sureness {result['sureness']:.2f}"
+        f"{result['distance_after']:.2f}, confidence {result['confidence']:.2f}"
         + ("" if result["sure"] else ", too little: it is offered, and the shot is left as it was"),
         *encodings_said(result["encodings"]),
         *(f"  {note}" for note in result["notes"]),

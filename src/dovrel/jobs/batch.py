@@ -214,13 +214,13 @@ def _match(session: Session, frames: FrameStore, shot: Shot, orders: dict, data:
         result, correction = match_along(own, subject.middle, answers, how)
         if not result.sure:
             raise _Unsure(
-                f"{name}: the confidence of its match is only {result.sureness:.0%}, so it is left as it is; "
+                f"{name}: the confidence of its match is only {result.confidence:.0%}, so it is left as it is; "
                 "match it on the Desk to see what is offered"
             )
         rescue = rescuing.helpful_rescue(frames, reference, subject, subject.middle, correction)
         said = (
             f"distance {result.distance_before:.1f} to {result.distance_after:.1f}, "
-            f"sureness {result.sureness:.0%}. {'. '.join(result.notes)}"
+            f"confidence {result.confidence:.0%}. {'. '.join(result.notes)}"
         )
         change = f"match to {reference.name}" + (f" at {strength:.0%}" if strength < 1 else "")
         return _Answer(

@@ -182,7 +182,7 @@ def _answer(solution: Solution, number: int, frames: FrameStore, strength: float
         residuals=placed.residuals,
         left=_readings(frames, reference, then.balanced)
         - _readings(frames, relative, (*relative.before, numbers, *([part] if part else []))),
-        sureness=placed.sureness,
+        confidence=placed.confidence,
         basis="chain",
         notes=placed.notes,
         correspondences=placed.found,

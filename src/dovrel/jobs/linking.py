@@ -109,7 +109,7 @@ def _in_tiles(count: int) -> Iterator[Ends]:
 
 def _look_further(relatives: Sequence[Relative], found: dict[Ends, Link], frames: FrameStore, folder: Path) -> None:
     """Links of shots that are hardly linked to the reference, by further frames, until one does; of each two shots the most trusted."""
-    alone = _hardly_hanging(len(relatives), found)
+    alone = _weakly_linked(len(relatives), found)
     for lonely in alone:
         for frame in relatives[lonely].further:
             moved = {lonely: replace(relatives[lonely], frame=frame)}
@@ -119,11 +119,11 @@ def _look_further(relatives: Sequence[Relative], found: dict[Ends, Link], frames
                 there = _kept_link(one, two, frames, folder)
                 if there and (ends not in found or trust_of(there) > trust_of(found[ends])):
                     found[ends] = there
-            if lonely not in _hardly_hanging(len(relatives), found):
+            if lonely not in _weakly_linked(len(relatives), found):
                 break
 
 
-def _hardly_hanging(count: int, links: Mapping[Ends, Link]) -> list[int]:
+def _weakly_linked(count: int, links: Mapping[Ends, Link]) -> list[int]:
     """The relatives that are linked to the reference by nothing, or by so little that no answer would be given."""
     chains = chains_to(0, count, dict(sorted(links.items())))
     return [n for n, chain in enumerate(chains) if not chain or chain.trust < LEAST_SURE]
@@ -143,7 +143,7 @@ def over_bridges(
     """
     everyone, found = list(relatives), dict(links)
     for bridge in bridges:
-        lonely = [n for n in _hardly_hanging(len(everyone), found) if n < len(relatives)]
+        lonely = [n for n in _weakly_linked(len(everyone), found) if n < len(relatives)]
         if not lonely:
             break
         seen = [bridge.at(frame) for frame in sorted({bridge.frame, *bridge.further})]

@@ -135,7 +135,7 @@ def _of_dpx(spec: oiio.ImageSpec, bits: int) -> StillColour:
     """By the fields of SMPTE ST 268-1: transfer, colorimetry and reference levels."""
     transfer, colours = (str(spec.getattribute(name) or "") for name in ("dpx:Transfer", "dpx:Colorimetric"))
     if transfer in _FILM:
-        return StillColour(warning=f"its values are tagged “{transfer}”, which does not say by which curve")
+        return StillColour(warning=f"its values are tagged “{transfer}”, which does not name a curve")
     unit = 2 ** (bits - 8)
     levels = spec.get_int_attribute("dpx:LowData", 0), spec.get_int_attribute("dpx:HighData", 0)
     video = any(part in transfer for part in _VIDEO)

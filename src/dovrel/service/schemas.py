@@ -78,7 +78,7 @@ class RelativeOut(BaseModel):
     shot_id: int
     name: str
     chain: list[int]
-    sureness: float
+    confidence: float
     notes: list[str]
 
 
@@ -127,7 +127,7 @@ class ReportOut(BaseModel):
     after: float
     left: Numbers
     residuals: ResidualsOut
-    sureness: float
+    confidence: float
     basis: str
     notes: list[str]
     correspondences: int

@@ -53,13 +53,13 @@ class Forest:
     ----------
     gains : float64 (n, 3), the corrections of the learned pictures, in stops
     cues : which cue each of a picture's numbers is part of
-    sureness : float64 (m, 2), rising: a likelihood that the forest says, and what it came to on pictures left out
+    confidence : float64 (m, 2), rising: a likelihood that the forest says, and what it came to on pictures left out
     """
 
     trees: tuple[Tree, ...]
     gains: np.ndarray
     cues: tuple[str, ...]
-    sureness: np.ndarray
+    confidence: np.ndarray
 
     def belief(self, numbers: np.ndarray) -> Belief:
         """What the correction of a picture with these numbers (k,) may be."""
@@ -72,7 +72,7 @@ class Forest:
 
     def sure(self, said: float) -> float:
         """How often answers that are said to be so likely came true, 0..1."""
-        return float(np.interp(said, self.sureness[:, 0], self.sureness[:, 1]))
+        return float(np.interp(said, self.confidence[:, 0], self.confidence[:, 1]))
 
     def moved_by(self, numbers: np.ndarray) -> dict[str, np.ndarray]:
         """How far each cue moved the mean correction from that of all learned pictures, gains in stops (3,) each.
@@ -121,7 +121,7 @@ def load(path: Path) -> Forest:
         number, threshold, right = (np.split(kept[name], ends[:-1]) for name in ("number", "threshold", "right"))
         parts = zip(number, threshold, right, kept["leaf_of"], strict=True)
         trees = tuple(grown(*part, gains) for part in parts)
-        return Forest(trees, gains, tuple(str(name) for name in kept["cues"]), kept["sureness"].astype(np.float64))
+        return Forest(trees, gains, tuple(str(name) for name in kept["cues"]), kept["confidence"].astype(np.float64))
 
 
 def save(forest: Forest, path: Path) -> None:
@@ -139,5 +139,5 @@ def save(forest: Forest, path: Path) -> None:
         leaf_of=np.stack([tree.leaf_of for tree in forest.trees]).astype(np.int16),
         gains=forest.gains.astype(np.float32),
         cues=np.array(forest.cues),
-        sureness=forest.sureness.astype(np.float32),
+        confidence=forest.confidence.astype(np.float32),
     )

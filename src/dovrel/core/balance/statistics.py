@@ -214,9 +214,9 @@ def _of_colours(shown: np.ndarray) -> Iterator[tuple[str, float]]:
     top = shown.max(axis=-1)
     saturation = (top - shown.min(axis=-1)) / np.maximum(top, 1e-3)
     for value in (saturation.mean(), *np.percentile(saturation, (5, 95))):
-        yield "familiar colours", float(value)
+        yield "memory colours", float(value)
     hue = cv2.cvtColor(np.ascontiguousarray(shown[None], np.float32), cv2.COLOR_RGB2HSV)[0, :, 0]
     weight = saturation * top
     place = np.minimum((hue / 360 * _HUES).astype(int), _HUES - 1)
     for share in np.bincount(place, weights=weight, minlength=_HUES) / (weight.sum() + 1e-6):
-        yield "familiar colours", float(share)
+        yield "memory colours", float(share)

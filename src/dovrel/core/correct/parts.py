@@ -110,9 +110,7 @@ def held_down(
 
     as_it_is = highest(numbers)
     if as_it_is <= most:
-        raise ValueError(
-            f"its highs read {100 * as_it_is:.1f} % at most: nothing is to be held down to {100 * most:.0f} %"
-        )
+        raise ValueError(f"its highs read {100 * as_it_is:.1f} % at most: there is nothing above {100 * most:.0f} %")
     dark, light = np.percentile(np.asarray(reaching, np.float64).mean(axis=1), _WITHIN)
     stays = min(float(dark), float(light) - _DEEP * STOP)
 
@@ -122,7 +120,7 @@ def held_down(
         return Primary.from_array([*moved, *numbers.power, numbers.saturation])
 
     if highest(drawn(0.0)) > most:
-        raise ValueError(f"what comes after it lifts it; it cannot be held down to {100 * most:.0f} %")
+        raise ValueError(f"later steps lift it: it cannot be limited to {100 * most:.0f} %")
     found = root_scalar(lambda part: highest(drawn(part)) - most, bracket=(0.0, 1.0), method="brentq", xtol=1e-4)
     return drawn(found.root)
 

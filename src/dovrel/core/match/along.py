@@ -74,7 +74,7 @@ def match_along(
     if wanted.extended or (wanted.extended is None and correction.extended_in_force):
         notes.append("no extended step: it would have to change along the shot")
     notes += [
-        f"frame {one + 1}: its own match is only {result.sureness:.0%} sure"
+        f"frame {one + 1}: its own match is only {result.confidence:.0%} sure"
         for one, result in answers.items()
         if one not in sure
     ]

@@ -11,7 +11,7 @@ import numpy as np
 from dovrel.core.match.link import Ends, Link
 
 EACH_LINK = 0.9
-"""What is left of sureness by every further link, however much is shared."""
+"""What is left of confidence by every further link, however much is shared."""
 _CELLS, _TONES = 9, 0.17
 """Of 24 fields of the picture, and working values, that a link spans, from which on it says hardly more."""
 _ENOUGH, _ENOUGH_AGREEING = 80, 15

@@ -82,7 +82,7 @@ class Placed:
     offered : an answer that is too little sure to be given unasked
     chain : the shots by which it is linked to the reference, from itself on; empty where it does not
     distance_before, distance_after : CIEDE2000 that lie between it and the reference along the chain, as it was and now
-    sureness : 0..1
+    confidence : 0..1
     basis : ``reference``, ``chain``, ``light`` or ``none``: what the answer rests on
     notes : sentences
     residuals : what stays different on the first link of its chain, under its answer
@@ -94,7 +94,7 @@ class Placed:
     chain: tuple[int, ...]
     distance_before: float | None
     distance_after: float | None
-    sureness: float
+    confidence: float
     basis: str
     notes: tuple[str, ...]
     residuals: Residuals | None = None
@@ -353,17 +353,27 @@ class _Judge:
         link, next_one = self._links[first], chain.shots[1]
         pairs = pairs_with(link, first, shot, (answers[next_one], *self._members[next_one].after), self._table)
         left = of_pairs(pairs, display_of(pairs.shot, [numbers], self._table))
-        sureness = chain.trust * float(np.clip(1.25 - after / 8, 0.2, 1.0))
+        confidence = chain.trust * float(np.clip(1.25 - after / 8, 0.2, 1.0))
         placed = Placed(
-            numbers, None, chain.shots, before, after, sureness, "chain", tuple(notes), left, link.found, link.overlies
+            numbers,
+            None,
+            chain.shots,
+            before,
+            after,
+            confidence,
+            "chain",
+            tuple(notes),
+            left,
+            link.found,
+            link.overlies,
         )
-        if numbers == start or (sureness >= LEAST_CHAINED and before - after >= DOUBT * (1 - sureness) * after):
+        if numbers == start or (confidence >= LEAST_CHAINED and before - after >= DOUBT * (1 - confidence) * after):
             return placed
         as_it_was = replace(placed, numbers=start, distance_after=before)
-        if sureness >= SURE:
+        if confidence >= SURE:
             said = "what an answer would gain is less than what may be wrong with it; nothing was changed"
             return replace(as_it_was, notes=(*placed.notes, said))
-        said = f"only {sureness:.0%} sure, which is too little for what it gains; it is offered and not applied"
+        said = f"only {confidence:.0%} sure, which is too little for what it gains; it is offered and not applied"
         return replace(as_it_was, offered=numbers, basis="none", notes=(*placed.notes, said))
 
 
@@ -417,10 +427,12 @@ def _unlinked(member: Member, shot: int, by_light: ByLight | None, camera: np.nd
         return Placed(member.start, None, (), None, None, 0.0, "none", (*notes, "it is left as it was"))
     if camera is not None:
         notes.append("what the other shots of its camera needed was used with its light")
-    numbers, sureness = by_light(shot, camera)
+    numbers, confidence = by_light(shot, camera)
     if numbers == member.start:
-        return Placed(member.start, None, (), None, None, sureness, "none", (*notes, "its light asks for nothing else"))
-    if sureness < SURE_BY_LIGHT:
-        notes.append(f"by light and neutrals alone an answer is {sureness:.0%} sure; it is offered and not applied")
-        return Placed(member.start, numbers, (), None, None, sureness, "none", tuple(notes))
-    return Placed(numbers, None, (), None, None, sureness, "light", (*notes, "matched by light and neutrals alone"))
+        return Placed(
+            member.start, None, (), None, None, confidence, "none", (*notes, "its light asks for nothing else")
+        )
+    if confidence < SURE_BY_LIGHT:
+        notes.append(f"by light and neutrals alone an answer is {confidence:.0%} sure; it is offered and not applied")
+        return Placed(member.start, numbers, (), None, None, confidence, "none", tuple(notes))
+    return Placed(numbers, None, (), None, None, confidence, "light", (*notes, "matched by light and neutrals alone"))

@@ -59,7 +59,7 @@ class Match:
     distance_before, distance_after : mean CIEDE2000 over what the two share
     residuals : what stays different in lows, mids, highs and on skin
     left : (10,), aim minus reading of each of the ten readings, percent
-    sureness : 0..1
+    confidence : 0..1
     basis : ``points``, ``ties``, ``chain``, ``light`` or ``none``: what the answer rests on
     notes : sentences: what it rests on, what could not be met, and why
     correspondences : number of agreeing points
@@ -74,7 +74,7 @@ class Match:
     distance_after: float
     residuals: Residuals
     left: np.ndarray
-    sureness: float
+    confidence: float
     basis: str
     notes: tuple[str, ...]
     correspondences: int
@@ -87,7 +87,7 @@ class Match:
         """Whether it is sure enough to be applied unasked; what changes nothing always is."""
         if self.offered:
             return False
-        return self.basis == "none" or self.sureness >= (SURE_BY_LIGHT if self.basis == "light" else LEAST_SURE)
+        return self.basis == "none" or self.confidence >= (SURE_BY_LIGHT if self.basis == "light" else LEAST_SURE)
 
     def as_record(self) -> dict:
         """All but the correction itself, as plain numbers and words."""
@@ -96,7 +96,7 @@ class Match:
             "after": self.distance_after,
             "left": self.left.tolist(),
             "residuals": self.residuals.as_record(),
-            "sureness": self.sureness,
+            "confidence": self.confidence,
             "basis": self.basis,
             "notes": list(self.notes),
             "correspondences": self.correspondences,
@@ -152,7 +152,7 @@ def match(
         evidence = evidence.with_skin_first(notes)
     if evidence.pairs is not None:
         basis = "points" if evidence.found else "ties"
-        numbers, sureness = _fit_to_pairs(evidence, evidence.pairs, start)
+        numbers, confidence = _fit_to_pairs(evidence, evidence.pairs, start)
         candidates = [numbers]
         if evidence.found:
             notes.append(f"{len(evidence.points)} points of the same subject found in both pictures")
@@ -160,7 +160,7 @@ def match(
             notes.append(f"{evidence.ties} {'tie' if evidence.ties == 1 else 'ties'} held to measure the same")
     else:
         basis = "light"
-        by_light, sureness = _by_light(evidence, notes, camera, grown)
+        by_light, confidence = _by_light(evidence, notes, camera, grown)
         candidates = [blend(start, by_light, UNSURE_STRENGTH), blend(start, by_light, 0.5)]
         notes.append(
             "the two pictures share no recognisable points; matched by the light and the neutrals "
@@ -177,7 +177,7 @@ def match(
                 "ten numbers bring the shot not visibly nearer to the reference than it lies; nothing was changed in them"
             )
         else:
-            basis, sureness = "none", min(sureness, 0.3)
+            basis, confidence = "none", min(confidence, 0.3)
             notes.append("no correction brings the shot nearer to the reference; nothing was changed")
     part = _extension(evidence, numbers, what, notes) if extended else None
     numbers = blend(start, parts_of(start, numbers, what), strength)
@@ -192,7 +192,7 @@ def match(
         whole.distance(*chain),
         whole.residuals(*chain),
         left,
-        sureness,
+        confidence,
         basis,
         tuple(notes),
         len(evidence.points),

@@ -105,7 +105,7 @@ def follow(run: Run, box: Box, at: int, told: Progress = untold) -> Followed:
             found = anchor.found(run.frames[last].structure, run.frames[place].structure, pose)
             done += 1
             told(done / max(len(run) - 1, 1))
-            why = None if found else "it cannot be told from what is around it"
+            why = None if found else "it looks like what is around it"
             sure = 0.0
             if found:
                 pose, sure = found

@@ -229,7 +229,7 @@ def _not_the_camera(run: Run, light: Light, rate: float) -> str | None:
         seconds = (run.numbers[apart:] - run.numbers[:-apart]) / rate
         speed = np.abs(light.stops[apart:] - light.stops[:-apart]).max(axis=1) / seconds
         if speed.max() > QUICK:
-            return f"light changes by {speed.max():.1f} stops a second, which no wandering camera does"
+            return f"light changes by {speed.max():.1f} stops a second, too fast for a camera's drift"
     return None
 
 

@@ -229,7 +229,7 @@ def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> Matc
         theirs = known.get(frame) if own.step(BALANCE).keyframes else next(iter(known.values()), None)
         if theirs is None:
             return mine
-        better = _is_weak(mine) and (theirs.sure or theirs.sureness > mine.sureness)
+        better = _is_weak(mine) and (theirs.sure or theirs.confidence > mine.confidence)
         return theirs if better or (is_bare(mine) and theirs.sure and theirs.extended) else mine
 
     result, matched = match_along(own, order.frame, {one: chosen(one) for one in alone}, wanted)

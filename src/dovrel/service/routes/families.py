@@ -141,7 +141,7 @@ def read_shared(family_id: Id, order: SharedIn, context: ContextDep) -> SharedOu
             shot_id=one.shot_id,
             name=one.name,
             chain=list(placed.chain),
-            sureness=placed.sureness,
+            confidence=placed.confidence,
             notes=list(placed.notes),
         )
         for one, placed in zip(found.relatives, found.solved.shots, strict=True)

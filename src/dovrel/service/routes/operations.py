@@ -184,7 +184,7 @@ def _what(session: Session, change: ShotsChange, after: dict, count: int) -> str
     if change.reading is not None:
         return f"{' and '.join(sorted(change.reading.model_fields_set))} of {shots}"
     if change.off is not None:
-        return f"{shots} {'removed' if change.off else 'put back on'} the day"
+        return f"{shots} {'set aside' if change.off else 'brought back'}"
     return f"{', '.join(after)} of {shots}"
 
 
