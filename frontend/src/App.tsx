@@ -107,12 +107,14 @@ export function App() {
               shown: shownOf(GENERAL_KEYS.notices),
               run: () => setNoticing(true),
             },
-            { text: "a short walk through the day", shown: "", run: () => setWalking(true) },
+            { text: "first steps: a match by your own hands", shown: "", run: () => setWalking(true) },
           ]}
           onHide={() => setFinding(false)}
         />
       )}
-      {walking && (day.data?.shots.length ?? 0) > 0 && <Walk onEnd={() => setWalking(false)} />}
+      {walking && day.data && day.data.shots.length > 0 && (
+        <Walk day={day.data} onEnd={() => setWalking(false)} />
+      )}
     </div>
   );
 }

@@ -1,6 +1,8 @@
 import { expect, test } from "vitest";
+import { filtered } from "../src/handover/listing";
 import { isRendered, isUnderway, notBegun, stateOf, timeLeft } from "../src/handover/record";
 import type { HandoverRecord } from "../src/shared/api";
+import { shot } from "./day";
 
 type Item = HandoverRecord["items"][number];
 
@@ -67,4 +69,26 @@ test("the time left is informed of what is rendered, once some of it is done", (
   expect(timeLeft(rendering, after(3))).toBeNull();
   expect(timeLeft(rendering, after(30))).toBe("some 30 s left");
   expect(timeLeft(rendering, after(600))).toBe("some 10 min left");
+});
+
+test("the list of shots is filtered and ordered without losing one", () => {
+  const shots = [
+    shot(1, "12A-1", { state: "new", standing: "reference", distance: null }),
+    shot(2, "12A-2", { state: "matched", standing: "parts are off", distance: 2.5 }),
+    shot(3, "12A-3", { state: "matched", standing: "matched", distance: 1.2 }),
+    shot(4, "12C-4", { state: "matched", standing: "out of tolerance", distance: 5.1 }),
+  ];
+  const names = (...asked: [Parameters<typeof filtered>[1], Parameters<typeof filtered>[2]]) =>
+    filtered(shots, ...asked).map((one) => one.name);
+  expect(names("all shots", "as on the Wall")).toEqual(["12A-1", "12A-2", "12A-3", "12C-4"]);
+  expect(names("all shots", "farthest from the reference first")).toEqual([
+    "12C-4",
+    "12A-2",
+    "12A-3",
+    "12A-1",
+  ]);
+  expect(names("what needs you", "as on the Wall")).toEqual(["12A-2", "12C-4"]);
+  expect(names("parts are off", "as on the Wall")).toEqual(["12A-2"]);
+  expect(names("all shots", "by state")).toEqual(["12A-3", "12A-1", "12C-4", "12A-2"]);
+  expect(names("checked", "as on the Wall")).toEqual([]);
 });

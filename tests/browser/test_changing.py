@@ -41,7 +41,7 @@ def test_a_changing_shot_is_held_and_handed_over_in_few_actions(page: Page, runn
     page.goto(page.url.split("/desk")[0] + "/handover")
     actions += 1
     expect(page.get_by_label("A shot with keyframes gives a file for each")).to_be_visible()
-    page.get_by_label("all shots").uncheck()
+    page.get_by_label("all listed shots").uncheck()
     page.get_by_label("23A-1").check()
     page.get_by_role("button", name="Hand over 1 shot").click()
     actions += 3

@@ -6,6 +6,7 @@ from playwright.sync_api import Page, expect
 from dovrel.core.steps.correction import PLAIN
 from dovrel.core.steps.documents import written
 from dovrel.core.steps.primary import Primary
+from dovrel.demo import cards
 from dovrel.media.footage import probe
 from tests.helpers.within import reading_anywhere
 
@@ -15,7 +16,7 @@ pytestmark = pytest.mark.shots("12A-1", "12C-2", "22A-1", "22C-1")
 def test_handover_writes_files_that_can_be_fetched(page: Page, running, enter):
     enter(running, "handover")
     expect(page.get_by_label("12A-1", exact=True)).to_be_checked()
-    page.get_by_label("all shots").click()
+    page.get_by_label("all listed shots").click()
     page.get_by_label("12A-1", exact=True).click()
     page.get_by_role("button", name="Hand over 1 shot").click()
     expect(page.get_by_role("status").filter(has_text="The workers write it to")).to_be_visible()
@@ -30,7 +31,7 @@ def test_a_day_is_handed_over_with_clips_that_open(page: Page, running, enter, a
     enter(running, "handover")
     expect(page.get_by_label("12A-1", exact=True)).to_be_checked()
     families = page.get_by_role("row").filter(has_text="Yard, low sun")
-    page.get_by_label("all shots").click()
+    page.get_by_label("all listed shots").click()
     for row in families.all():
         row.get_by_role("checkbox").check()
     page.get_by_label("report").check()
@@ -57,7 +58,9 @@ def test_a_day_is_handed_over_with_clips_that_open(page: Page, running, enter, a
     clips = [path for path in fetched.values() if path.suffix == ".mp4"]
     assert len(clips) == count
     with reading_anywhere():
-        assert {probe(clip).size for clip in clips} == {(960, 520)}
+        for width, height in (probe(clip).size for clip in clips):
+            assert width == min(960, probe(cards.find("22A-1").path).width)
+            assert width / height == pytest.approx(1.85, abs=0.01)
     assert "22A-1" in fetched["report.html"].read_text()
     shot = shot_named("22A-1")
     expect(record).not_to_contain_text("changed since")

@@ -33,6 +33,7 @@ import { StepControls } from "./StepControls";
 import { StepStrip } from "./StepStrip";
 import { LISTS, type List, useDesk, VIEWS } from "./state";
 import { TimeLane } from "./TimeLane";
+import { WorkLine } from "./WorkLine";
 
 function PointName() {
   const point = useDesk((state) => state.point);
@@ -260,6 +261,7 @@ export function Desk({ shotId }: { shotId: number }) {
           )}
           <ActionRow actions={actions} why={why} />
           <div className="said">
+            <WorkLine />
             <LevelLine shot={shot} day={day.data as Day} />
             <WhereEditsGo />
             <Beyond shot={shot} />

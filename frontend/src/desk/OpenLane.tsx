@@ -7,7 +7,6 @@ import { setAllKeyframes, setKeyframe } from "./keyframes";
 import { setFrame } from "./looking";
 import { pause } from "./playback";
 import { useDesk } from "./state";
-import { cancelWork } from "./working";
 
 const REST_MS = 500;
 const LEAST_SPAN = 12;
@@ -135,20 +134,9 @@ export function OpenLane() {
         <Flags frames={frames} />
       </div>
       <p className="lane-told">
-        {work ? (
-          <>
-            {work.what}: {Math.round(100 * work.part)} %{" "}
-            <button type="button" className="plain link" onClick={cancelWork}>
-              cancel
-            </button>
-          </>
-        ) : (
-          <>
-            thin: as recorded, thick: as corrected{reference ? ", dotted: the reference" : ""}.{" "}
-            {along?.course.steadiness === "steady" ? "The light is steady." : told.join("; ")}
-            {along?.course.flicker ? ` It flickers by ${along.course.flicker.toFixed(1)}.` : ""}
-          </>
-        )}
+        thin: as recorded, thick: as corrected{reference ? ", dotted: the reference" : ""}.{" "}
+        {along?.course.steadiness === "steady" ? "The light is steady." : told.join("; ")}
+        {along?.course.flicker ? ` It flickers by ${along.course.flicker.toFixed(1)}.` : ""}
       </p>
       <div className="lane-actions">
         <Button

@@ -3,7 +3,6 @@ import { Part } from "./Part";
 import { editValues } from "./saving";
 import { useDesk } from "./state";
 import { findCameraPath } from "./treatment";
-import { cancelWork } from "./working";
 
 type Of<K extends Values["kind"]> = Extract<Values, { kind: K }>;
 
@@ -49,7 +48,7 @@ export function DenoiseControls({ values }: { values: Of<"denoise"> }) {
   );
 }
 
-/** How much of the camera's motion stays, and what of the picture that costs. */
+/** How much of the camera's motion is kept, and what of the picture that costs. */
 export function SteadyControls({ values }: { values: Of<"steady"> }) {
   const crop = useDesk((state) => state.told?.crop);
   const work = useDesk((state) => state.work);
@@ -57,21 +56,20 @@ export function SteadyControls({ values }: { values: Of<"steady"> }) {
     return (
       <div className="corrections">
         <p className="second about">The camera’s motion is found first, on all frames of the shot.</p>
-        {work ? (
-          <button type="button" className="plain" onClick={cancelWork}>
-            {work.what}: {(100 * work.part).toFixed(0)} % — cancel
-          </button>
-        ) : (
-          <button type="button" className="plain boxed" onClick={() => void findCameraPath()}>
-            find the camera’s motion
-          </button>
-        )}
+        <button
+          type="button"
+          className="plain boxed"
+          disabled={work !== null}
+          onClick={() => void findCameraPath()}
+        >
+          find the camera’s motion
+        </button>
       </div>
     );
   return (
     <div className="corrections">
       <Part
-        name="Of its motion stays"
+        name="Motion kept"
         unit="%"
         value={100 * values.stays}
         text={(100 * values.stays).toFixed(0)}
@@ -82,7 +80,8 @@ export function SteadyControls({ values }: { values: Of<"steady"> }) {
       />
       <p className="second about" role="status">
         {crop == null ? "" : `${(100 * crop).toFixed(1)} % of the width is lost at the edges. `}
-        Slow motion stays longest; 0 % is a camera that stands still. Steady a shot before areas follow in it.
+        Slow motion is kept longest; at 0 % the camera stands still. Stabilise a shot before areas follow in
+        it.
       </p>
       <button
         type="button"

@@ -1,29 +1,14 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Button, Form, Table } from "react-bootstrap";
-import {
-  type FilesCalled,
-  get,
-  type HandoverRecord,
-  post,
-  type Refusal,
-  type Sampling,
-  type Shot,
-} from "../shared/api";
+import { Button, Form } from "react-bootstrap";
+import { type FilesCalled, get, type HandoverRecord, post, type Refusal, type Sampling } from "../shared/api";
 import { useDay } from "../shared/day";
-import { distanceText, ShotMarks, StateMark } from "../shared/marks";
 import { CLIPS, CUBE_SIZES, FORMATS, SHAPES, STILLS, WIDTHS, WORDS } from "./kinds";
 import { Records } from "./Records";
+import { ShotTable } from "./ShotTable";
 
 const ticked = (all: string[], one: string, on: boolean) =>
   on ? [...all, one] : all.filter((id) => id !== one);
-
-/** What of a shot's correction the chosen formats do not carry. */
-function lacking(shot: Shot, formats: string[]): string {
-  const without = formats.filter((format) => shot.left_out[format]);
-  const names = new Set(without.flatMap((format) => shot.left_out[format] ?? []));
-  return names.size > 0 ? `${[...names].join(", ")}, in ${without.map((one) => `.${one}`).join(" ")}` : "";
-}
 
 /** That a pattern gives several shots one name, by the first of such names. */
 function clashSaid(clashes: [string, string[]][]): string {
@@ -113,55 +98,13 @@ export function Handover() {
               : `${notReady.length} shots are not measured and not listed here; Intake tells why.`}
           </p>
         )}
-        <div className="list">
-          <Table>
-            <thead>
-              <tr>
-                <th>
-                  <Form.Check
-                    aria-label="all shots"
-                    checked={chosen.length === ready.length}
-                    onChange={(event) =>
-                      setLeft(event.target.checked ? new Set() : new Set(ready.map((s) => s.id)))
-                    }
-                  />
-                </th>
-                <th>shot</th>
-                <th>family</th>
-                <th className="num">distance</th>
-                <th className="num">version</th>
-                <th>files are called</th>
-                <th>left out</th>
-              </tr>
-            </thead>
-            <tbody>
-              {ready.map((shot) => (
-                <tr key={shot.id}>
-                  <td>
-                    <Form.Check
-                      aria-label={shot.name}
-                      checked={!left.has(shot.id)}
-                      onChange={(event) => {
-                        const next = new Set(left);
-                        if (event.target.checked) next.delete(shot.id);
-                        else next.add(shot.id);
-                        setLeft(next);
-                      }}
-                    />
-                  </td>
-                  <td className="mono">
-                    <StateMark state={shot.state} /> <b>{shot.name}</b> <ShotMarks shot={shot} />
-                  </td>
-                  <td>{day.data?.families.find((f) => f.id === shot.family_id)?.name}</td>
-                  <td className="mono num">{distanceText(shot.distance)}</td>
-                  <td className="mono num">{shot.version_id ?? "as recorded"}</td>
-                  <td className="mono second">{called.isError ? "" : called.data?.called[shot.id]}</td>
-                  <td className="second left-out">{lacking(shot, formats)}</td>
-                </tr>
-              ))}
-            </tbody>
-          </Table>
-        </div>
+        <ShotTable
+          ready={ready}
+          left={left}
+          onLeave={setLeft}
+          formats={formats}
+          called={called.isError ? undefined : called.data?.called}
+        />
       </section>
       <section aria-label="Formats" className="formats">
         <h2>Formats</h2>

@@ -1,91 +1,119 @@
 import { useEffect, useState } from "react";
-import { Button, Modal } from "react-bootstrap";
-import { useNavigate } from "react-router-dom";
+import { Button } from "react-bootstrap";
+import { useLocation, useNavigate } from "react-router-dom";
+import type { Day } from "./api";
+import { useKey } from "./pressing";
 
 const WALKED = "dovrel.walked";
+const NEXT = "shift+enter";
 
-const CARDS = [
+interface Stage {
+  /** The screen on which it is done. */
+  to: string;
+  title: string;
+  text: string;
+  /** Whether the user has done it; null if reading is all there is to do. */
+  done: ((day: Day, path: string) => boolean) | null;
+}
+
+const has = (day: Day, standing: Day["shots"][number]["standing"]) =>
+  day.shots.some((shot) => shot.standing === standing);
+
+const STAGES: Stage[] = [
   {
-    to: "/intake",
-    title: "Intake: what the cards hold",
-    text: "Every clip with what was recorded and how it is read. What needs a decision comes first; here, nothing must be decided to go on.",
+    to: "/wall",
+    title: "Balance the day",
+    text: "The Wall shows the day in families: shots of one place and light that should look alike. Press Ctrl A to select all shots, then B: Dovrel sets exposure and white of each, in the background.",
+    done: (day) => day.shots.some((shot) => shot.state !== "new"),
   },
   {
     to: "/wall",
-    title: "Wall: the day in families",
-    text: "A family is shots of one place and light that should look alike. Ctrl A selects all shots, B balances them: exposure and white, in the background. The strip above shows which shot is the odd one.",
+    title: "Choose a reference",
+    text: "Go with the arrows to a shot that its family should look like, and press R. It becomes the family's reference.",
+    done: (day) => has(day, "reference"),
   },
   {
     to: "/wall",
-    title: "A reference for each family",
-    text: "R makes the current shot the one that its family is matched to. Then Ctrl A and M match all the others. The ΔE below each says how near it came.",
+    title: "Match the family",
+    text: "Press = to select the family, then M. The ΔE below each shot says how far it is from the reference; the strip above shows which shot is the odd one.",
+    done: (day) => day.shots.some((shot) => shot.state === "matched"),
+  },
+  {
+    to: "/wall",
+    title: "Open a shot",
+    text: "Go with the arrows to a matched shot and press Enter. It opens on the Desk.",
+    done: (_, path) => path.startsWith("/desk"),
   },
   {
     to: "/desk",
-    title: "Desk: one shot",
-    text: "Ten readings say where red, green and blue stand in lows, mids and highs, and how saturated the picture is. Drag a grip on a scope, or type into a reading: Dovrel finds the ten numbers that put it there. What you do not move holds still.",
+    title: "Look, and correct by hand",
+    text: "V shows the reference, both, and a split. Ten readings say where red, green and blue stand in lows, mids and highs. Drag a grip on a scope, or type into a reading. Ctrl Z takes it back.",
+    done: null,
   },
   {
-    to: "/line-up",
-    title: "Line-up and Handover",
-    text: "Look at the day in story order, cut by cut, and hand it over as CDLs and tables. Ctrl Z takes anything back, on every screen. ? lists a screen's keys, and starts this walk again.",
+    to: "/handover",
+    title: "Hand over",
+    text: "Handover writes CDLs, tables, clips and a report. On every screen ? lists the keys, Shift Space finds an action by its name, and Ctrl Z takes the last change back.",
+    done: null,
   },
 ];
 
 /** Whether the walk is still to be shown in this browser. */
 export const isFirstTime = () => window.localStorage.getItem(WALKED) === null;
 
-/** Five cards through the day, each over its screen; Enter goes on, Escape ends it. */
-export function Walk({ onEnd }: { onEnd: () => void }) {
+/** A first match by the user's own hands: each stage says what to press, and is over when it was done. Escape ends the walk. */
+export function Walk({ day, onEnd }: { day: Day; onEnd: () => void }) {
   const navigate = useNavigate();
+  const { pathname } = useLocation();
   const [at, setAt] = useState(0);
+  const stage = STAGES[at];
+  const done = stage.done?.(day, pathname) ?? false;
+  const [doneBefore, setDoneBefore] = useState(done);
   const end = () => {
     window.localStorage.setItem(WALKED, "yes");
     onEnd();
   };
   const go = (place: number) => {
-    if (place === CARDS.length) {
-      navigate("/wall");
-      return end();
-    }
-    navigate(CARDS[place].to);
+    const next = STAGES[place];
+    if (!next) return end();
+    if (!pathname.startsWith(next.to)) navigate(next.to);
     setAt(place);
+    setDoneBefore(next.done?.(day, next.to) ?? false);
   };
-  // The first card speaks of its own screen, whichever was open.
+  useKey("escape", end, { first: true });
+  useKey(NEXT, () => go(at + 1), { first: true });
+  // The first stage is on the Wall, whichever screen was open.
   // biome-ignore lint/correctness/useExhaustiveDependencies: once, when the walk begins
-  useEffect(() => void navigate(CARDS[0].to), []);
-  const { title, text } = CARDS[at];
+  useEffect(() => void navigate(STAGES[0].to), []);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only what the user does goes on by itself
+  useEffect(() => {
+    if (done && !doneBefore) go(at + 1);
+  }, [done, doneBefore]);
   return (
-    <Modal
-      show
-      onHide={end}
-      className="walk"
-      backdropClassName="walk-behind"
-      aria-labelledby="walk-title"
-      animation={false}
-    >
-      <Modal.Header closeButton>
-        <Modal.Title id="walk-title">{title}</Modal.Title>
-      </Modal.Header>
-      <Modal.Body>
-        <p>{text}</p>
-      </Modal.Body>
-      <Modal.Footer>
+    <section className="walk" aria-label="first steps" aria-live="polite">
+      <header>
+        <h2>{stage.title}</h2>
         <span className="second mono">
-          {at + 1} of {CARDS.length}
+          {at + 1} of {STAGES.length}
         </span>
+      </header>
+      <p>
+        {stage.text}
+        {doneBefore && " This day has it already."}
+      </p>
+      <footer>
         {at > 0 && (
           <Button variant="quiet" onClick={() => go(at - 1)}>
             back
           </Button>
         )}
         <Button variant="quiet" onClick={end}>
-          skip (Esc)
+          end (Esc)
         </Button>
-        <Button variant="action" key={at} autoFocus onClick={() => go(at + 1)}>
-          {at + 1 < CARDS.length ? "Next (Enter)" : "To the Wall (Enter)"}
+        <Button variant="action" onClick={() => go(at + 1)}>
+          {at + 1 === STAGES.length ? "Done" : "Next"} (Shift Enter)
         </Button>
-      </Modal.Footer>
-    </Modal>
+      </footer>
+    </section>
   );
 }

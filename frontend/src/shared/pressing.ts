@@ -37,6 +37,7 @@ interface Bound {
   enabled: boolean;
   overDialogs: boolean;
   held: boolean;
+  first: boolean;
 }
 
 const bound = new Set<Bound>();
@@ -49,7 +50,8 @@ export function actOf(text: string): (() => void) | null {
 }
 
 document.addEventListener("keydown", (event) => {
-  for (const one of [...bound].reverse()) {
+  const newestFirst = [...bound].reverse();
+  for (const one of [...newestFirst.filter((own) => own.first), ...newestFirst.filter((own) => !own.first)]) {
     if (!one.enabled || !one.chords.some((chord) => isOf(event, chord))) continue;
     if (belongsElsewhere(event, one.overDialogs)) return;
     if (one.act(event) === false) continue;
@@ -64,16 +66,18 @@ export interface Options {
   overDialogs?: boolean;
   /** Whether it does something while it is held, and is of no use without a key. */
   held?: boolean;
+  /** Whether it comes before the keys of the screen, whenever they were bound. */
+  first?: boolean;
 }
 
 /** Bind a key's chords to what they do while this is on the screen; what was bound last comes first. */
 export function useKey(
   text: string,
   act: Act,
-  { enabled = true, overDialogs = false, held = false }: Options = {},
+  { enabled = true, overDialogs = false, held = false, first = false }: Options = {},
 ) {
-  const own = useRef<Bound>({ text, chords: [], act, enabled, overDialogs, held });
-  Object.assign(own.current, { act, enabled, overDialogs, held });
+  const own = useRef<Bound>({ text, chords: [], act, enabled, overDialogs, held, first });
+  Object.assign(own.current, { act, enabled, overDialogs, held, first });
   const chord = useOwnKeys(({ keys }) => keys[text] ?? text);
   useEffect(() => {
     const mine = own.current;
