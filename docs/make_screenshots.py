@@ -32,7 +32,7 @@ def match_further(page: Page) -> None:
     page.keyboard.press("Shift+M")
     page.get_by_label("go on with a matrix and curves").check()
     page.get_by_role("dialog").get_by_role("button", name="Match").click()
-    page.get_by_role("switch", name="extended in force").wait_for(timeout=60000)
+    page.get_by_role("switch", name="apply extended").wait_for(timeout=60000)
     rested(page)
 
 
@@ -41,7 +41,7 @@ def take_in(page: Page, address: str, card: str) -> None:
     page.goto(f"{address}/intake")
     page.get_by_label("Folder or card").fill(card)
     page.keyboard.press("Enter")
-    page.get_by_text("files passed over").wait_for(timeout=60000)
+    page.get_by_text("files skipped").wait_for(timeout=60000)
     page.get_by_role("button", name="Stop").wait_for(state="detached", timeout=180000)
     page.reload()
     page.locator("[data-clip]").first.wait_for()
@@ -83,7 +83,7 @@ def look_closer(page: Page, keep: Callable[[str], None]) -> None:
         ("scope in place 1", "cast by level"),
         ("scope in place 2", "parade"),
         ("parade signals", "Y′CbCr"),
-        ("scope in place 3", "familiar colours"),
+        ("scope in place 3", "memory colours"),
         ("histogram of", "hue"),
         ("unit", "code"),
         ("mark in the picture", "false colour"),
@@ -237,18 +237,18 @@ def parts_of_pictures(page: Page, address: str, keep: Callable[[str], None]) -> 
             page.mouse.click(*at(*place))
         page.wait_for_timeout(1200)
         rested(page)
-    page.get_by_role("button", name="Meet readings").click()
+    page.get_by_role("button", name="Meet targets").click()
     page.wait_for_timeout(2500)
     page.get_by_text("all saved").wait_for(timeout=60000)
     rested(page)
-    page.get_by_role("button", name="belongs").click()
+    page.get_by_role("button", name="selection", exact=True).click()
     page.keyboard.press("z")
     page.mouse.move(5, 5)
     page.wait_for_timeout(1200)
     rested(page)
     keep("desk-pick")
     page.keyboard.press("z")
-    page.get_by_role("button", name="belongs").click()
+    page.get_by_role("button", name="selection", exact=True).click()
     open_shot(page, address, "23A-1")
     page.get_by_label("frame", exact=True).press("Home")
     rested(page)
@@ -258,7 +258,7 @@ def parts_of_pictures(page: Page, address: str, keep: Callable[[str], None]) -> 
     page.mouse.up()
     add("area")
     rested(page)
-    page.get_by_role("button", name="belongs").click()
+    page.get_by_role("button", name="selection", exact=True).click()
     page.get_by_role("button", name="follow", exact=True).click()
     page.get_by_role("button", name=re.compile("^follows 1–")).wait_for(timeout=60000)
     rested(page)
@@ -269,7 +269,7 @@ def parts_of_pictures(page: Page, address: str, keep: Callable[[str], None]) -> 
     rested(page)
     page.wait_for_timeout(800)
     keep("desk-area")
-    page.get_by_role("button", name="belongs").click()
+    page.get_by_role("button", name="selection", exact=True).click()
 
 
 def parts_before_and_after(page: Page, address: str) -> None:

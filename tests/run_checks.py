@@ -45,6 +45,7 @@ def checks_of_code() -> list[Check]:
         Check("lint", [str(BIN / "ruff"), "check", "src", "tests"]),
         Check("format", [str(BIN / "ruff"), "format", "--check", "--quiet", "src", "tests"]),
         Check("imports", [str(BIN / "lint-imports"), "--no-cache"]),
+        Check("words", [sys.executable, "-m", "tests.check_words"]),
         Check("generated", [sys.executable, "-m", "tests.check_generated"]),
         Check("page: lint", ["npm", "run", "--silent", "check"], PAGE),
         Check("page: tests", ["npm", "run", "--silent", "test"], PAGE),

@@ -1,5 +1,5 @@
 // @vitest-environment happy-dom
-/** Corrections as values: steps made current, switched, moved, named, taken away; and how near the picture is looked at. */
+/** Corrections as values: steps made current, switched, moved, named, removed; and how near the picture is looked at. */
 import { describe, expect, it } from "vitest";
 import { numbersAt, withNumbers } from "../src/correction/keyframes";
 import {

@@ -46,7 +46,7 @@ describe("what needs a decision", () => {
   it("comes first, the gravest before the others", () => {
     expect(names(rows, "everything", null, "")).toEqual(["C004", "C003", "C005", "C002", "C001"]);
     expect(names(rows, "to decide", null, "")).toEqual(["C004", "C003", "C005", "C002"]);
-    expect(names(rows, "off the day", null, "")).toEqual(["C006"]);
+    expect(names(rows, "set aside", null, "")).toEqual(["C006"]);
     expect(names(rows, "everything", 2, "")).toEqual(["C005"]);
     expect(names(rows, "everything", null, "varies c003")).toEqual(["C003"]);
   });

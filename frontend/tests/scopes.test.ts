@@ -106,9 +106,9 @@ describe("the arrangement", () => {
   });
 
   it("is remembered in the browser", () => {
-    place(2, "familiar colours");
+    place(2, "memory colours");
     const stored = JSON.parse(window.localStorage.getItem("dovrel.scopes") ?? "{}");
-    expect(stored.slots[2]).toBe("familiar colours");
+    expect(stored.slots[2]).toBe("memory colours");
   });
 
   it("counts an enlarged scope as the only one open", () => {

@@ -157,7 +157,7 @@ describe("a shape", () => {
     const three = withoutCorner(outline, 0);
     expect(withoutCorner(three, 0)).toBe(three);
   });
-  it("taken away leaves something selected, or is not", () => {
+  it("removed leaves something selected, or is not", () => {
     expect(withShape(selectionOf({ shapes: [ELLIPSE] }), 0, null)).toBeNull();
     const picked = selectionOf({ pick: newPick([RED], 0.02, 0.02), shapes: [ELLIPSE] });
     expect(withShape(picked, 0, null)?.shapes).toEqual([]);

@@ -71,7 +71,7 @@ def steps_are_added_made_current_switched_named_and_removed(page: Page, shot_nam
     saved = {step["id"]: step for step in shot_named("22A-1")["correction"]["steps"]}
     assert set(saved) == {"balance", "step"}
     assert saved["step"]["values"]["offset"][0] > 0.02
-    strip.get_by_role("switch", name="step in force").click()
+    strip.get_by_role("switch", name="apply step").click()
     settled(page)
     assert reading(page, 4) == pytest.approx(before, abs=0.2)
     assert [step["on"] for step in shot_named("22A-1")["correction"]["steps"]] == [True, False]

@@ -53,7 +53,7 @@ def keys_act_after_a_number_was_dragged(page: Page) -> None:
 
 def space_belongs_to_what_has_the_focus(page: Page) -> None:
     add(page, "ten numbers")
-    switch = page.get_by_role("switch", name="step in force")
+    switch = page.get_by_role("switch", name="apply step")
     switch.focus()
     page.keyboard.press("Space")
     expect(switch).to_have_attribute("aria-checked", "false")
@@ -84,7 +84,7 @@ def keys_of_other_countries_are_those_printed(page: Page, shot_named) -> None:
     assert shot_named("12A-1")["version_id"] == version
     # Z where Y is: undo takes the step away, and does not bring anything back.
     pressed(page, "z", "KeyY", ctrlKey=True)
-    expect(page.get_by_role("switch", name="step in force")).to_have_count(0)
+    expect(page.get_by_role("switch", name="apply step")).to_have_count(0)
     settled(page)
     assert len(steps(shot_named("12A-1"))) == 1
     for name in ("pair", "split", "shot"):

@@ -84,7 +84,7 @@ def test_the_finish_is_typed_measured_and_switched(desk, api):
     until(page, lambda: reading(page, 2) < highs - 1)
     dark = picture_mean(page)
     assert sum(dark) < sum(plain) - 5
-    page.get_by_role("switch", name="vignette in force").click()
+    page.get_by_role("switch", name="apply vignette").click()
     settled(page)
     until(page, lambda: abs(reading(page, 2) - highs) < 0.3)
     add(page, "grain")
@@ -120,6 +120,6 @@ def test_noise_is_told_and_a_shaken_picture_is_steadied(desk, shot_named):
     values = steps(shot_named("23A-1"))[2]["values"]
     assert values["path"]["frames"] == shot_named("23A-1")["clip"]["frames"]
     steadied = picture_mean(page)
-    type_into(page, "Of its motion stays", "100")
+    type_into(page, "Motion kept", "100")
     assert picture_mean(page) != steadied
     expect(page.get_by_text("0.0 % of the width is lost")).to_be_visible()

@@ -50,7 +50,7 @@ def a_match_goes_on_with_the_extended_step_and_is_switched_by_a_key(page: Page, 
     page.keyboard.press("Shift+M")
     page.get_by_label("go on with a matrix and curves").check()
     page.get_by_role("dialog").get_by_role("button", name="Match").click()
-    part = page.get_by_role("switch", name="extended in force")
+    part = page.get_by_role("switch", name="apply extended")
     expect(part).to_have_attribute("aria-checked", "true")
     settled(page)
     further, shown = distance(page), picture_mean(page)

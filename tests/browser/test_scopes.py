@@ -41,7 +41,7 @@ def test_scopes_are_read_set_up_and_brushed(desk):
     every_mode_draws(page)
     the_wheel_zooms_a_scopes_levels(page)
     brushing_a_scope_marks_the_picture_and_narrows_the_rest(page)
-    for scope in ("cast by level", "familiar colours"):
+    for scope in ("cast by level", "memory colours"):
         a_scope_changes_its_place_and_is_remembered(page, scope)
     keys_are_shown_in_place(page)
 
@@ -99,7 +99,7 @@ def a_scope_changes_its_place_and_is_remembered(page: Page, scope: str) -> None:
     page.get_by_label("scope in place 1").select_option(scope)
     expect(page.get_by_role("region", name=scope)).to_be_visible()
     expect(page.get_by_role("region", name="parade")).to_be_hidden()
-    if scope == "familiar colours":
+    if scope == "memory colours":
         expect(page.get_by_role("row", name=re.compile("skin"))).to_contain_text("°")
     else:
         until(page, lambda: scope_ink(page, "cast-by-level") > 200)

@@ -54,8 +54,8 @@ def test_a_loud_red_is_picked_and_put_beside_the_references(desk, api, shot_name
     take(page, 0.2, 0.45, "Shift")
     assert len(steps(shot_named("21C-2"))[-1]["values"]["pick"]["left"]) == 1
     reds, before = reading(page, 9), picture_mean(page)
-    until(page, lambda: page.get_by_role("button", name="Meet readings").is_enabled())
-    page.get_by_role("button", name="Meet readings").click()
+    until(page, lambda: page.get_by_role("button", name="Meet targets").is_enabled())
+    page.get_by_role("button", name="Meet targets").click()
     until(page, lambda: reading(page, 9) < reds - 3)
     settled(page)
     assert picture_mean(page) != before
@@ -115,7 +115,7 @@ def test_an_area_is_drawn_moved_by_keys_and_typed(desk, shot_named):
     centre = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     drag(page, centre, (centre[0] + 40, centre[1]))
     assert steps(shot_named("14C-1"))[-1]["values"]["shapes"][0]["width"] > moved["width"] + 0.05
-    page.get_by_role("button", name="belongs").click()
+    page.get_by_role("button", name="selection", exact=True).click()
     page.get_by_role("button", name="+ gradient").click()
     page.get_by_role("button", name="+ outline").click()
     settled(page)
@@ -133,13 +133,13 @@ def a_hot_part_is_held_down(page: Page) -> None:
     page.get_by_role("button", name=re.compile("^area ")).click()
     settled(page)
     highs = max(reading(page, i) for i in (2, 5, 8))
-    page.get_by_label("percent that highs are held down to").fill(f"{highs - 8:.0f}")
+    page.get_by_label("percent that its highs are limited to").fill(f"{highs - 8:.0f}")
     page.get_by_role("button", name="hold at").click()
     settled(page)
     assert abs(max(reading(page, i) for i in (2, 5, 8)) - (highs - 8)) < 1.5
-    page.get_by_label("percent that highs are held down to").fill("109")
+    page.get_by_label("percent that its highs are limited to").fill("109")
     page.get_by_role("button", name="hold at").click()
-    expect(page.get_by_text("nothing is to be held down")).to_be_visible()
+    expect(page.get_by_text("there is nothing above")).to_be_visible()
 
 
 def test_a_wall_in_the_sun_is_held_down_behind_a_face(desk):
@@ -153,7 +153,7 @@ def test_a_wall_in_the_sun_is_held_down_behind_a_face(desk):
     expect(page.get_by_test_id("selected")).to_contain_text("%")
     settled(page)
     assert min(reading(page, i) for i in range(9)) > 60
-    page.get_by_label("percent that highs are held down to").fill("60")
+    page.get_by_label("percent that its highs are limited to").fill("60")
     page.get_by_role("button", name="hold at").click()
     settled(page)
     assert max(reading(page, i) for i in (2, 5, 8)) == pytest.approx(60, abs=1)
@@ -172,7 +172,7 @@ def test_an_area_follows_a_face(desk, shot_named):
     page.keyboard.press("Shift+N")
     page.get_by_role("button", name=re.compile("^area ")).click()
     settled(page)
-    page.get_by_role("button", name="belongs").click()
+    page.get_by_role("button", name="selection", exact=True).click()
     page.get_by_role("button", name="follow", exact=True).click()
     expect(page.get_by_role("button", name=re.compile("^follows 1–"))).to_be_visible(timeout=60_000)
     settled(page)

@@ -59,7 +59,7 @@ export function ActionRow({ actions, why }: { actions: Actions; why: string | nu
         disabled={why !== null}
         title={why ?? "move all ten readings to the reference's, whatever the pictures show"}
       >
-        Meet readings
+        Meet targets
       </Button>
       <Button
         variant="action"
@@ -83,7 +83,7 @@ export function ActionRow({ actions, why }: { actions: Actions; why: string | nu
         onClick={() => useDesk.setState({ showNumbers: !showNumbers })}
         title={`show slope, offset, power and saturation in place of exposure, warmth and tint (${shownOf(KEYS.numbers)})`}
       >
-        Ten numbers
+        CDL
       </Button>
     </div>
   );

@@ -41,7 +41,7 @@ function Part({
   );
 }
 
-/** The samples of a pick: each can be taken away. */
+/** The samples of a pick: each can be removed. */
 function Samples({ pick, out }: { pick: Pick; out: boolean }) {
   const samples = out ? pick.left : pick.taken;
   const word = out ? "left out" : "taken in";
@@ -57,7 +57,7 @@ function Samples({ pick, out }: { pick: Pick; out: boolean }) {
           className="plain"
           aria-label={`${word} ${i + 1}: take it away`}
           title="take this sample away"
-          onClick={() => putPick(`a sample ${word} taken away`, withoutSample(pick, out, i))}
+          onClick={() => putPick(`a sample ${word} removed`, withoutSample(pick, out, i))}
         >
           {i + 1}
           <i className="sample" style={{ background: colourOf(sample) }} />
@@ -219,10 +219,10 @@ function ShapeNumbers({ shape, at }: { shape: Area; at: number }) {
           type="button"
           className="plain"
           aria-pressed={shape.away}
-          title="what lies in it is taken away from the shapes before it, or added to them"
-          onClick={() => putShape(shape.away ? "added" : "taken away", at, { ...shape, away: !shape.away })}
+          title="what lies in it is removed from the shapes before it, or added to them"
+          onClick={() => putShape(shape.away ? "added" : "removed", at, { ...shape, away: !shape.away })}
         >
-          {shape.away ? "taken away" : "added"}
+          {shape.away ? "removed" : "added"}
         </button>
         {shape.kind === "outline" && (
           <>
@@ -248,11 +248,7 @@ function ShapeNumbers({ shape, at }: { shape: Area; at: number }) {
             </button>
           </>
         )}
-        <button
-          type="button"
-          className="plain"
-          onClick={() => putShape(`${shape.kind} taken away`, at, null)}
-        >
+        <button type="button" className="plain" onClick={() => putShape(`${shape.kind} removed`, at, null)}>
           remove
         </button>
       </div>

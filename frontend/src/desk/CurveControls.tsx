@@ -119,13 +119,13 @@ export function CurveControls({ values }: { values: Curves }) {
                   useDesk.setState({ held: pointName(channel, i) });
                   redraw();
                 }}
-                onReset={() => put("a point put back", withPointMoved(values, channel, i, level))}
+                onReset={() => put("point reset", withPointMoved(values, channel, i, level))}
               />
               <button
                 type="button"
                 className="plain"
                 aria-label={`take the point at ${percentOf(greys, level).toFixed(0)} % away`}
-                onClick={() => put("a point taken away", withPointGone(values, channel, i))}
+                onClick={() => put("point removed", withPointGone(values, channel, i))}
               >
                 ×
               </button>

@@ -1,5 +1,6 @@
 import { useNavigate } from "react-router-dom";
 import type { Day, Family, Shot } from "../shared/api";
+import { worded } from "../shared/glossary";
 import { distanceText, ShotMarks, StateMark } from "../shared/marks";
 import { thumbnail } from "../shared/pictures";
 
@@ -18,7 +19,7 @@ export function FamilyList({
   const navigate = useNavigate();
   return (
     <>
-      <h2>{family?.name ?? "No family"}</h2>
+      <h2 title={worded("Family")}>{family?.name ?? "No family"}</h2>
       <ul>
         {shots.map((shot) => (
           <li key={shot.id}>

@@ -94,7 +94,7 @@ export function WhereEditsGo() {
       : before && after
         ? `Between ${place(before)} and ${place(after)}: F sets one here.`
         : before
-          ? `After ${place(before)}, from which on it stays: F sets one here.`
+          ? `After ${place(before)}; it stays as there. F sets one here.`
           : `Before ${place(after)}: F sets one here.`;
   return <p className="hint">{told}</p>;
 }

@@ -42,7 +42,7 @@ export function Versions({ shot }: { shot: Shot }) {
               disabled={current}
               title={
                 current
-                  ? "this is the version in force"
+                  ? "this is the current version"
                   : "compare it with the shot as it is, in the split view"
               }
               onClick={() => compareWith({ label: one.name, source })}

@@ -99,7 +99,7 @@ export function HueControls({ values }: { values: HueTurns }) {
           text={text(spoke[name])}
           step={step}
           onChange={(value) => put(`${name} ${text(value)}`, { ...spoke, [name]: value })}
-          onReset={() => put(`${name} put back`, { ...spoke, [name]: plain })}
+          onReset={() => put(`${name} reset`, { ...spoke, [name]: plain })}
         />
       ))}
       <div className="ends">

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { doesSomething, LEVELS, OWN } from "../correction/model";
 import { type Day, type Level, post, type Refusal, type Shot, type Trim } from "../shared/api";
+import { worded } from "../shared/glossary";
 import { setLevel, takeInHand } from "./opening";
 import { edit } from "./saving";
 import { useDesk } from "./state";
@@ -28,7 +29,7 @@ export function LevelSwitch({ shot, day }: { shot: Shot; day: Day }) {
   const level = useDesk((state) => state.focus.level);
   const now = useDesk((state) => state.now);
   return (
-    <fieldset className="levels" aria-label="edits go to">
+    <fieldset className="levels" aria-label="edits go to" title={worded("Level")}>
       {LEVELS.map((one) => {
         const { count, of } = touched(one, shot, day);
         const inForce = doesSomething(now[one]);
@@ -38,7 +39,7 @@ export function LevelSwitch({ shot, day }: { shot: Shot; day: Day }) {
             type="button"
             className="plain"
             aria-pressed={one === level}
-            title={`${of}: ${count} ${count === 1 ? "shot" : "shots"}${inForce ? "; in force" : "; does nothing yet"}`}
+            title={`${of}: ${count} ${count === 1 ? "shot" : "shots"}${inForce ? "; applies" : "; does nothing yet"}`}
             onClick={() => setLevel(one)}
           >
             {one}
@@ -70,7 +71,7 @@ export function LevelLine({ shot, day }: { shot: Shot; day: Day }) {
   return (
     <p className="report level-line" role="status" title={said ?? undefined}>
       <b>
-        Edits go to the {of}, in force on {count} {count === 1 ? "shot" : "shots"}.
+        Edits go to the {of}. It applies to {count} {count === 1 ? "shot" : "shots"}.
       </b>{" "}
       {level === "camera" &&
         day.cameras

@@ -29,7 +29,7 @@ function Percent({
   );
 }
 
-/** The production's markers: named, typed, taken away, new ones made. */
+/** The production's markers: named, typed, removed, new ones made. */
 export function MarkerSheet({ onHide }: { onHide: () => void }) {
   const markers = useDesk((state) => state.markers);
   const [name, setName] = useState("");
@@ -47,8 +47,8 @@ export function MarkerSheet({ onHide }: { onHide: () => void }) {
       </Modal.Header>
       <Modal.Body className="markers">
         <p className="second">
-          A line at a level of parade, waveform and histogram, or a point of the vectorscope. A grip that is
-          let go within 0.8 % of one lands on it. They belong to the production.
+          A line at a level of parade, waveform and histogram, or a point of the vectorscope. A grip that you
+          let go within 0.8 % of a marker lands on it. All shots of the production share them.
         </p>
         {markers.map((marker, at) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: markers are distinguished by their place

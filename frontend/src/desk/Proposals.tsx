@@ -100,7 +100,7 @@ export function OfferSheet({
     <Modal show onHide={onHide} size="xl" centered aria-labelledby="offer-title">
       <Modal.Header closeButton>
         <Modal.Title id="offer-title">
-          This match of {shot.name} is only {(100 * report.sureness).toFixed(0)} % sure
+          This match of {shot.name} is only {(100 * report.confidence).toFixed(0)} % sure
         </Modal.Title>
       </Modal.Header>
       <Modal.Body>
@@ -113,7 +113,7 @@ export function OfferSheet({
           ))}
         </div>
         <p className="mb-1">
-          Distance {report.before.toFixed(1)} before, {report.after.toFixed(1)} with it.
+          ΔE {report.before.toFixed(1)} before, {report.after.toFixed(1)} with it.
         </p>
         <ul>
           {report.notes.map((note) => (

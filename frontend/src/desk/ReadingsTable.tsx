@@ -1,6 +1,7 @@
 import { type KeyboardEvent, useRef, useState } from "react";
 import { useScopes } from "../scopes/settings";
 import { useDay } from "../shared/day";
+import { worded } from "../shared/glossary";
 import { signed } from "../shared/marks";
 import { differenceOf, fromUnit, levelText, type Unit } from "../shared/units";
 import { withAims } from "./exchange";
@@ -97,11 +98,11 @@ function Cell({ place, output }: { place: Place; output: string }) {
       tabIndex={0}
       data-reading={place.row === null ? 9 : place.row * 3 + place.zone}
       className={`reading${difference !== undefined && Math.abs(difference) > TOLERANCE ? " off" : ""}`}
-      aria-label={`${name}: ${measured === undefined ? "not measured" : shown(measured)}${aim === undefined ? "" : `, aim ${shown(aim)}`}`}
+      aria-label={`${name}: ${measured === undefined ? "not measured" : shown(measured)}${aim === undefined ? "" : `, target ${shown(aim)}`}`}
       title={
         miss
           ? `stays ${signed(-miss.difference, 1)} off: ${miss.reason}`
-          : "type a value, arrows nudge, Enter meets the aim"
+          : "type a value, arrows nudge, Enter meets the target"
       }
       onKeyDown={onKey}
       onDoubleClick={() => aim !== undefined && go(aim)}
@@ -197,7 +198,7 @@ export function Readings() {
             <span className="visually-hidden">signal</span>
           </th>
           {ZONES.map((zone, z) => (
-            <th key={zone} className="mono">
+            <th key={zone} className="mono" title={worded("Reading")}>
               {meetButton(
                 zone,
                 `all ${zone}`,
@@ -226,7 +227,7 @@ export function Readings() {
           <th title="saturation">S</th>
           <Cell place={{ form, row: null, zone: 0 }} output={output} />
           <td colSpan={2} className="legend">
-            aim <b>measured</b> · {unit} ·{" "}
+            target <b>measured</b> · {unit} ·{" "}
             <button
               type="button"
               className="plain switch"

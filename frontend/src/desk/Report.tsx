@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Modal, Table } from "react-bootstrap";
 import type { ReportOfMatch, Shot } from "../shared/api";
+import { worded } from "../shared/glossary";
 import { distanceText, signed, standingWords } from "../shared/marks";
 import { useDesk } from "./state";
 
@@ -18,7 +19,9 @@ export function Distance() {
     return <div className="distance second">this is the reference</div>;
   return (
     <div className="distance">
-      <span className="second">distance</span>
+      <span className="second" title={worded("ΔE")}>
+        ΔE
+      </span>
       <strong className="mono" data-testid="distance">
         {distanceText(live ?? saved)}
       </strong>
@@ -43,7 +46,7 @@ function zones({ residuals }: ReportOfMatch): [zone: string, left: number][] {
 
 /** By which shots it is linked to the reference: what is left adds up along them. */
 const chainSaid = (chain: string[]) =>
-  `Matched through its neighbours: ${chain.join(" → ")}. The distance adds up along this chain.`;
+  `Linked through other shots: ${chain.join(" → ")}. What is left adds up along the path.`;
 
 const CHANNELS = ["R", "G", "B"];
 
@@ -56,10 +59,10 @@ function ReportSheet({ shot, report, onHide }: { shot: Shot; report: ReportOfMat
       </Modal.Header>
       <Modal.Body className="match-report">
         <p>
-          Distance {report.before.toFixed(1)} before, <b>{distanceText(shot.distance)}</b> now; up to{" "}
+          ΔE {report.before.toFixed(1)} before, <b>{distanceText(shot.distance)}</b> now; up to{" "}
           {shot.tolerance.toFixed(1)} is within tolerance
           {report.tolerance > OVERLYING ? " from another angle, which by itself makes colours differ" : ""}.
-          Confidence {(100 * report.sureness).toFixed(0)} %.
+          Confidence {(100 * report.confidence).toFixed(0)} %.
         </p>
         {report.chain.length > 2 && <p>{chainSaid(report.chain)}</p>}
         <Table size="sm">
@@ -138,7 +141,7 @@ export function Report() {
     );
   }
   if (!shot?.report) return null;
-  const { sureness, notes } = shot.report;
+  const { confidence, notes } = shot.report;
   const standing = standingWords(shot);
   const left = zones(shot.report)
     .map(([zone, value]) => `${zone} ${value.toFixed(1)}`)
@@ -150,7 +153,7 @@ export function Report() {
           Report
         </button>{" "}
         {standing && `${standing}. `}
-        Confidence {(100 * sureness).toFixed(0)} %; left in {left}. {notes.map(asSentence).join(" ")}
+        Confidence {(100 * confidence).toFixed(0)} %; left in {left}. {notes.map(asSentence).join(" ")}
       </p>
       {open && <ReportSheet shot={shot} report={shot.report} onHide={() => setOpen(false)} />}
     </>

@@ -22,8 +22,8 @@ import {
 import { drawVectorscope } from "../scopes/vectorscope";
 import type { Curves, HueTurns } from "../shared/api";
 import { Choice } from "../shared/Choice";
-import { FamiliarColours } from "./FamiliarColours";
 import { handlers, sayGrip } from "./grips";
+import { MemoryColours } from "./MemoryColours";
 import { pointName } from "./pointGrips";
 import { shownPoints } from "./points";
 import { spokeAngle, spokeName } from "./spokeGrips";
@@ -201,7 +201,7 @@ export function ScopePanel({ slot, kind, output }: { slot: number; kind: ScopeKi
   const settings = useScopes();
   const zoomed = settings.view.low !== WHOLE_VIEW.low || settings.view.high !== WHOLE_VIEW.high;
   const hasLevels =
-    kind !== "vectorscope" && kind !== "familiar colours" && (kind !== "histogram" || isLevel(settings));
+    kind !== "vectorscope" && kind !== "memory colours" && (kind !== "histogram" || isLevel(settings));
   let extra: ReactNode = null;
   if (zoomed && hasLevels)
     extra = (
@@ -234,7 +234,7 @@ export function ScopePanel({ slot, kind, output }: { slot: number; kind: ScopeKi
           </button>
         </span>
       </header>
-      {kind === "familiar colours" ? <FamiliarColours /> : <ScopeCanvas kind={kind} output={output} />}
+      {kind === "memory colours" ? <MemoryColours /> : <ScopeCanvas kind={kind} output={output} />}
     </section>
   );
 }

@@ -21,17 +21,17 @@ function LimitsLine() {
   const part = (value: number) => (value === 0 ? "0" : value < 0.0005 ? "<0.1" : (100 * value).toFixed(1));
   const items: [text: string, title: string, over: number][] = [
     [
-      `in the recording: clipped ${part(limits.recorded_high)}, crushed ${part(limits.recorded_low)}`,
-      "parts of the picture that were clipped or crushed when they were recorded: they cannot be mended",
+      `source: clipped ${part(limits.recorded_high)}, crushed ${part(limits.recorded_low)}`,
+      "parts of the picture that were clipped or crushed when they were recorded: no correction brings them back",
       limits.recorded_high + limits.recorded_low,
     ],
     [
-      `by the correction: ${part(limits.corrected_high)}, ${part(limits.corrected_low)}`,
-      "parts that the correction clips or crushes: they can be mended",
+      `graded: ${part(limits.corrected_high)}, ${part(limits.corrected_low)}`,
+      "parts that the correction clips or crushes: another correction brings them back",
       limits.corrected_high + limits.corrected_low,
     ],
     [
-      `illegal ${part(limits.illegal)}`,
+      `out of range ${part(limits.illegal)}`,
       "parts outside EBU R 103: signals −5…105 %, luma −1…103 %",
       limits.illegal,
     ],

@@ -34,7 +34,7 @@ function Answers() {
         type="button"
         className="plain"
         disabled={acting}
-        title="its highs held down to so many percent; what is dark in it hardly moves"
+        title="limit its highs to so many percent; what is dark in it hardly moves"
         onClick={() => void holdDown(percent)}
       >
         hold at
@@ -42,7 +42,7 @@ function Answers() {
       <input
         className="small-number"
         type="number"
-        aria-label="percent that highs are held down to"
+        aria-label="percent that its highs are limited to"
         min={1}
         max={109}
         value={percent}
@@ -52,7 +52,7 @@ function Answers() {
   );
 }
 
-/** A current selection: its numbers, inside or outside, and which colours and places belong. */
+/** A current selection: its numbers, inside or outside, and which colours and places are selected. */
 export function SelectionControls({ selection }: { selection: Selection }) {
   const outside = useDesk((state) => state.focus.side === "outside");
   const belonging = useDesk((state) => state.belonging);
@@ -99,10 +99,10 @@ export function SelectionControls({ selection }: { selection: Selection }) {
           type="button"
           className="plain"
           aria-pressed={belonging}
-          title="which colours and places belong, in the place of the numbers"
+          title="which colours and places are selected, in place of the numbers"
           onClick={() => useDesk.setState({ belonging: !belonging })}
         >
-          belongs
+          selection
         </button>
         <span className="second mono" data-testid="selected">
           {part}

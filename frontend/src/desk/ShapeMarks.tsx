@@ -51,8 +51,8 @@ function Handle({
       const by = NUDGE * (event.shiftKey ? 5 : 1);
       moved([place[0] + by * way[0], place[1] + by * way[1]]);
     } else if (event.key === "Delete" && shape.kind === "outline")
-      putShape("a corner taken away", at, withoutCorner(shape, Number(name.split(" ")[1]) - 1));
-    else if (event.key === "Delete") putShape(`${shape.kind} taken away`, at, null);
+      putShape("a corner removed", at, withoutCorner(shape, Number(name.split(" ")[1]) - 1));
+    else if (event.key === "Delete") putShape(`${shape.kind} removed`, at, null);
     else return;
     event.preventDefault();
     event.stopPropagation();

@@ -71,7 +71,7 @@ function OneStep({
         role="switch"
         className="plain switch"
         aria-checked={step.on}
-        aria-label={`${step.id} in force`}
+        aria-label={`apply ${step.id}`}
         title={`${step.id} is ${step.on ? "on" : "off"}; press to switch it`}
         onClick={() => void switchStep(focus)}
       />
@@ -114,7 +114,7 @@ function OneStep({
             type="button"
             className="plain"
             aria-label={`remove ${step.id}`}
-            title="take this step away (Del)"
+            title="remove this step (Del)"
             onClick={() => void removeStep(focus)}
           >
             ×

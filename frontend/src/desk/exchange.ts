@@ -205,7 +205,7 @@ function wanted(): Pick<ShowRequest, "mark" | "extra"> {
     extra: {
       chroma: scopes.parade === "Y′CbCr" && isOpen(scopes, "parade"),
       cast: isOpen(scopes, "cast by level"),
-      familiar: isOpen(scopes, "familiar colours"),
+      familiar: isOpen(scopes, "memory colours"),
       vector_levels: isOpen(scopes, "vectorscope") ? VECTOR_LEVELS[scopes.vectorRange] : null,
     },
   };

@@ -269,7 +269,7 @@ export function handlers(kind: ScopeKind, hold: { current: Hold | null }) {
       else addAt(kind, at);
     },
     onWheel: (event: React.WheelEvent) => {
-      if (kind === "vectorscope" || kind === "familiar colours") return;
+      if (kind === "vectorscope" || kind === "memory colours") return;
       const at = whereOf(kind, event);
       const { view } = useScopes.getState();
       const centre = kind === "histogram" ? xLevel(at.x, at.width, view) : yLevel(at.y, at.height, view);

@@ -1,4 +1,4 @@
-/** What is done to keyframes on the desk: set, taken away, moved, copied, eased, stepped through. Each is saved at once. */
+/** What is done to keyframes on the desk: set, removed, moved, copied, eased, stepped through. Each is saved at once. */
 
 import {
   easeTurned,

@@ -93,7 +93,7 @@ export function pointGrips(
         },
         nudge: (right, up) => to(curvesNow() ?? curves, percent + right + up),
         remove: () => {
-          editValues(`${label} taken away`, withPointGone(curvesNow() ?? curves, channel, at));
+          editValues(`${label} removed`, withPointGone(curvesNow() ?? curves, channel, at));
           useDesk.setState({ held: null });
         },
       };

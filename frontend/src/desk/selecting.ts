@@ -223,7 +223,7 @@ export async function leadToSkinLine() {
 /** Hold what is selected down, so that its lightest channel's highs read so many percent. */
 export async function holdDown(percent: number) {
   const found = await answered<{ numbers: number[] }>("held-down", { most: percent });
-  if (found) edit(`held down to ${percent} %`, { numbers: found.numbers });
+  if (found) edit(`highs limited to ${percent} %`, { numbers: found.numbers });
 }
 
 /** A fifth less colour of what is selected. */

@@ -106,5 +106,5 @@ export function removeSpoke(at: number) {
   const now = turnsNow();
   if (!now?.spokes[at]) return;
   useDesk.setState({ spoke: Math.max(at - 1, 0), held: null });
-  editValues(`spoke at ${now.spokes[at].hue.toFixed(0)}° taken away`, withoutSpoke(now, at));
+  editValues(`spoke at ${now.spokes[at].hue.toFixed(0)}° removed`, withoutSpoke(now, at));
 }

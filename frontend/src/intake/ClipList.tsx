@@ -105,7 +105,7 @@ const ClipRow = memo(function ClipRow({
             </span>
           ))
         ) : (
-          <span className="second">{shot.off ? "off the day" : (doing ?? "measured")}</span>
+          <span className="second">{shot.off ? "set aside" : (doing ?? "measured")}</span>
         )}
       </td>
     </tr>

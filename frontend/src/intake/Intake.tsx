@@ -9,9 +9,9 @@ import { useKey } from "../shared/pressing";
 import { useIntakeActions } from "./actions";
 import { ClipList } from "./ClipList";
 import { isSequence, nextRate, rowsOf, shownRows } from "./clips";
-import { PassedOver } from "./PassedOver";
 import { BarsSheet, CameraSheet } from "./Sheets";
 import { Side } from "./Side";
+import { SkippedFiles } from "./SkippedFiles";
 import { choose, look, toggle, useIntake, walk } from "./selection";
 
 const UNNAMED = "Untitled production";
@@ -112,9 +112,9 @@ function DayIntake({ day }: { day: Day }) {
   const [asking, setAsking] = useState<"camera" | "bars" | null>(null);
   const searched = useRef<HTMLInputElement>(null);
   const rows = useMemo(() => rowsOf(day.shots, day.cameras), [day.shots, day.cameras]);
-  // While the files that were passed over are shown, no clip is: keys and tools mean none.
+  // While the files that were skipped are shown, no clip is: keys and tools mean none.
   const shown = useMemo(
-    () => (filter === "passed over" ? [] : shownRows(rows, filter, camera, search)),
+    () => (filter === "skipped" ? [] : shownRows(rows, filter, camera, search)),
     [rows, filter, camera, search],
   );
   const order = useMemo(() => shown.map((row) => row.shot.id), [shown]);
@@ -192,7 +192,7 @@ function DayIntake({ day }: { day: Day }) {
     ...(meant.some(isSequence) ? [["Rate", shownOf(K.rate), rate] as [string, string, () => void]] : []),
     ["Join", shownOf(K.join), forMeant(actions.join)],
     ["Try again", shownOf(K.again), forMeant(actions.again)],
-    [meant.length > 0 && meant.every((shot) => shot.off) ? "Put back" : "Off the day", shownOf(K.off), off],
+    [meant.length > 0 && meant.every((shot) => shot.off) ? "Bring back" : "Set aside", shownOf(K.off), off],
   ];
   return (
     <div className="intake">
@@ -226,15 +226,15 @@ function DayIntake({ day }: { day: Day }) {
               <span className="second" data-testid="chosen">
                 {chosen.size > 0 && meant.length > 0 ? `${meant.length} chosen` : (meant[0]?.name ?? "")}
               </span>
-              {filter !== "passed over" &&
+              {filter !== "skipped" &&
                 tools.map(([name, key, work]) => (
                   <Button key={name} variant="switch" title={key && `key ${key}`} onClick={work}>
                     {name}
                   </Button>
                 ))}
             </div>
-            {filter === "passed over" && last.data ? (
-              <PassedOver last={last.data} />
+            {filter === "skipped" && last.data ? (
+              <SkippedFiles last={last.data} />
             ) : (
               <>
                 {shown.length === 0 && (

@@ -152,7 +152,7 @@ export function Side({
   return (
     <aside className="side">
       <ul className="filters" aria-label="which clips">
-        {[...counts, ["passed over", passed] as const].map(([name, count]) => (
+        {[...counts, ["skipped", passed] as const].map(([name, count]) => (
           <li key={name} className={FILTERS.indexOf(name as never) > 1 ? "part" : ""}>
             <button
               type="button"

@@ -29,7 +29,7 @@ export function useIntakeActions() {
         const { replaced = [] } = answer;
         const other =
           replaced.length > 0 ? ` Replaced since they were taken in: ${replaced.join(", ")}.` : "";
-        return `${some(answer.added)} taken in, ${answer.already} there already, ${answer.ignored} files passed over.${other}${stopped}`;
+        return `${some(answer.added)} taken in, ${answer.already} there already, ${answer.ignored} files skipped.${other}${stopped}`;
       }),
     stop: async () => {
       const waiting = await post<number>("/intake/stop");
@@ -71,8 +71,8 @@ export function useIntakeActions() {
       doing(async () => {
         await patch("/shots", { shots: ids(shots), off });
         return off
-          ? `${some(shots.length)} set aside; Ctrl Z puts them back.`
-          : `${some(shots.length)} put back.`;
+          ? `${some(shots.length)} set aside; Ctrl Z brings them back.`
+          : `${some(shots.length)} brought back.`;
       }),
     again: (shots: Shot[]) =>
       doing(async () => {

@@ -33,7 +33,7 @@ const TO_DO = {
   offline: "connect the card or disc again",
 };
 
-/** What needs a decision, the gravest first; nothing of a shot that is off the day. */
+/** What needs a decision, the gravest first; nothing of a shot that is set aside. */
 export function decisionsOf(shot: Shot, camera: Camera | undefined): Decision[] {
   if (shot.off) return [];
   const found: Decision[] = [];
@@ -117,7 +117,7 @@ export const FILTERS = [
   "warned",
   "no camera",
   "assumed",
-  "off the day",
+  "set aside",
 ] as const;
 export type Filter = (typeof FILTERS)[number];
 
@@ -134,7 +134,7 @@ const gravity = (row: Row) =>
     : Math.min(...row.decisions.map((one) => GRAVITY.indexOf(one.need)));
 
 export function passes(row: Row, filter: Filter): boolean {
-  if (filter === "off the day") return row.shot.off;
+  if (filter === "set aside") return row.shot.off;
   if (row.shot.off) return false;
   if (filter === "everything") return true;
   if (filter === "to decide") return row.decisions.length > 0;

@@ -4,7 +4,7 @@ import { type Chosen, choosing, NONE_CHOSEN } from "../shared/choosing";
 import type { Filter } from "./clips";
 
 interface IntakeState extends Chosen {
-  filter: Filter | "passed over";
+  filter: Filter | "skipped";
   camera: number | null;
   search: string;
 }

@@ -8,7 +8,7 @@ export const SCOPES = [
   "vectorscope",
   "histogram",
   "cast by level",
-  "familiar colours",
+  "memory colours",
 ] as const;
 export type ScopeKind = (typeof SCOPES)[number];
 export const PARADES = ["R′G′B′", "Y′CbCr"] as const;

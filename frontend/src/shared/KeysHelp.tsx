@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Modal } from "react-bootstrap";
 import { useLocation } from "react-router-dom";
+import { GLOSSARY } from "./glossary";
 import { DESK_TASKS, GENERAL_KEYS, KEYS, type Key, SCREEN_KEYS, shownOf } from "./keys";
 
 type Row = [string, string];
@@ -34,7 +35,10 @@ const tasksOf = (screen: string): [string, Row[]][] =>
 
 const everywhere = (): [string, Row[]] => ["On every screen", rowsOf(Object.values(GENERAL_KEYS))];
 
-/** The keys of the screen that is open. */
+/** Dovrel's own words. */
+const explained = (): [string, Row[]] => ["Words", Object.entries(GLOSSARY)];
+
+/** The keys of the screen that is open, and Dovrel's own words. */
 export function KeysHelp({
   show,
   onHide,
@@ -49,7 +53,7 @@ export function KeysHelp({
     Object.keys(SCREEN_KEYS).find((one) => pathname.startsWith(`/${one.toLowerCase()}`)) ?? "Wall";
   const [words, setWords] = useState("");
   const sought = words.toLowerCase();
-  const groups = [...tasksOf(screen), everywhere()]
+  const groups = [...tasksOf(screen), everywhere(), explained()]
     .map(([task, rows]): [string, Row[]] => [
       task,
       rows.filter((row) => row.some((text) => text.toLowerCase().includes(sought))),
@@ -66,7 +70,7 @@ export function KeysHelp({
           type="search"
           // biome-ignore lint/a11y/noAutofocus: the list was opened to look something up
           autoFocus
-          aria-label="search keys"
+          aria-label="search keys and words"
           placeholder="search"
           value={words}
           onChange={(event) => setWords(event.target.value)}
@@ -83,7 +87,7 @@ export function KeysHelp({
               )}
               {rows.map(([key, does]) => (
                 <tr key={`${key}${does}`}>
-                  <th className="mono">{key}</th>
+                  <th className={task === "Words" ? "" : "mono"}>{key}</th>
                   <td>{does}</td>
                 </tr>
               ))}
@@ -91,7 +95,7 @@ export function KeysHelp({
           ))}
         </table>
         <button type="button" className="plain link" onClick={onWalk}>
-          a short walk through the day
+          first steps: a match by your own hands
         </button>
       </Modal.Body>
     </Modal>

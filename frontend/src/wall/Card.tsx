@@ -108,7 +108,7 @@ export const Card = memo(function Card({
         <span className="second exposure" title="middle as corrected against the reference, in stops">
           {stops === null || reference ? "" : signed(stops, 1)}
         </span>
-        <strong title="distance to the reference, CIEDE2000">
+        <strong title="ΔE to the reference: mean CIEDE2000 over what the two pictures share">
           {reference ? "ref" : distanceText(shot.distance)}
         </strong>
       </button>

@@ -19,7 +19,7 @@ function Table({ shared, day, inHand }: { shared: Shared; day: Day; inHand: numb
     setPlace(next);
     focus(shots[next].shot_id);
   };
-  const { chain, name, notes, sureness } = shots[at];
+  const { chain, name, notes, confidence } = shots[at];
   const onChain = new Set(chain.slice(1).map((place, n) => keyOf(chain[n], place)));
   const pictures = new Map(day.shots.map((shot) => [shot.id, thumbnail(shot, day)]));
   const walk = (event: React.KeyboardEvent) => {
@@ -89,8 +89,8 @@ function Table({ shared, day, inHand }: { shared: Shared; day: Day; inHand: numb
         {at === 0
           ? "is the reference."
           : chain.length === 0
-            ? "is linked to nothing: it shares too little with any shot that leads to the reference."
-            : `is linked to the reference by ${chain.map((place) => shots[place].name).join(" → ")}, ${(100 * sureness).toFixed(0)} % sure.`}{" "}
+            ? "has no link: it shares too little with any shot that is linked to the reference."
+            : `is linked to the reference through ${chain.map((place) => shots[place].name).join(" → ")}; confidence ${(100 * confidence).toFixed(0)} %.`}{" "}
         {at > 0 && notes.slice(1).map((note) => `${note.charAt(0).toUpperCase()}${note.slice(1)}. `)}
       </p>
       <p className="second mb-0">

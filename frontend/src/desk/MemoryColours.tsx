@@ -3,7 +3,7 @@ import { signed } from "../shared/marks";
 import { useDesk } from "./state";
 
 /** Skin, foliage, sky and neutrals: how much of each there is, where it lies, and how far off that is. */
-export function FamiliarColours() {
+export function MemoryColours() {
   const found = useDesk((state) => state.told?.familiar);
   const mark = useScopes((state) => state.mark);
   const choose = (name: string) => {
@@ -12,8 +12,8 @@ export function FamiliarColours() {
   const digits = (value: number | undefined, count: number) =>
     value === undefined ? "–" : value.toFixed(count);
   return (
-    <div className="familiar-table">
-      <table aria-label="Familiar colours">
+    <div className="memory-table">
+      <table aria-label="Memory colours">
         <thead>
           <tr>
             <th>colour</th>

@@ -1,7 +1,7 @@
 import type { TakingIn } from "../shared/api";
 
 /** The files of the folder taken in last that are no clips, and the checksum lists that lay there. */
-export function PassedOver({ last }: { last: TakingIn }) {
+export function SkippedFiles({ last }: { last: TakingIn }) {
   return (
     <div className="passed">
       <p className="second mono">{last.folder}</p>
@@ -20,7 +20,7 @@ export function PassedOver({ last }: { last: TakingIn }) {
         </table>
       )}
       <table>
-        <caption>Passed over</caption>
+        <caption>Skipped</caption>
         <tbody>
           {last.passed.map((one, place) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: two folders may hold files of one name
