@@ -154,7 +154,7 @@ def test_the_report_of_a_match_outlives_a_reload_and_is_told_whole(desk, api, sh
     page.get_by_role("button", name="Report", exact=True).click()
     sheet = page.get_by_role("dialog")
     report = shot_named("21B-1")["report"]
-    expect(sheet).to_contain_text(f"Distance {report['before']:.1f} before")
+    expect(sheet).to_contain_text(f"ΔE {report['before']:.1f} before")
     expect(sheet).to_contain_text("up to 4.5 is within tolerance from another angle")
     cells = sheet.get_by_role("cell").all_inner_texts()
     left = [float(cell.replace("\u2212", "-").replace("±", "")) for cell in cells if re.search(r"\d", cell)]

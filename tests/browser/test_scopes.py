@@ -171,6 +171,7 @@ def one_unit_for_all(page: Page) -> None:
     cell = page.locator("[data-reading='5']")
     cell.focus()
     page.keyboard.type("50")
+    expect(page.get_by_label("new value")).to_have_value("50")
     page.keyboard.press("Enter")
     until(page, lambda: reading(page, 5) == pytest.approx(50, abs=0.7))
     settled(page)
@@ -302,7 +303,7 @@ def test_clipping_is_marked_and_what_was_recorded_is_seen_again(desk):
 
 
 def clipping_is_on_view_and_marked_on_request(page: Page) -> None:
-    expect(page.get_by_test_id("limits")).to_contain_text("recording")
+    expect(page.get_by_test_id("limits")).to_contain_text("source: clipped")
     plain = picture_mean(page)
     page.keyboard.press("c")
     until(page, lambda: max(abs(a - b) for a, b in zip(picture_mean(page), plain, strict=True)) > 1)

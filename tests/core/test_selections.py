@@ -479,7 +479,7 @@ def test_what_reads_less_is_not_held_down_and_what_comes_after_can_forbid_it(tab
     with pytest.raises(ValueError, match="there is nothing above 90 %"):
         parts.held_down(wall, Primary(), (), table, 0.9, DEFAULT_PERCENTILES)
     lifted = (Primary(slope=(0.01, 0.01, 0.01), offset=(0.6, 0.6, 0.6)),)
-    with pytest.raises(ValueError, match="what comes after it lifts it"):
+    with pytest.raises(ValueError, match="later steps lift it"):
         parts.held_down(wall, Primary(), lifted, table, 0.4, DEFAULT_PERCENTILES)
 
 

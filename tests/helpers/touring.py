@@ -55,7 +55,7 @@ def shared_as_a_table(wall: Page) -> None:
     table.locator("tbody button").first.focus()
     wall.keyboard.press("ArrowDown")
     expect(table.locator("tbody button").nth(1)).to_be_focused()
-    expect(said).to_contain_text(f"{names[1]} is linked to the reference by {names[1]} → ")
+    expect(said).to_contain_text(f"{names[1]} is linked to the reference through {names[1]} → ")
     expect(table.locator("td.chained")).not_to_have_count(0)
     wall.keyboard.press("Escape")
     expect(table).to_have_count(0)

@@ -7,8 +7,9 @@ from collections import OrderedDict
 import numpy as np
 import pytest
 
+from dovrel.core.colour.working import MID_GREY
 from dovrel.core.measure.familiar import SKIN_LINE
-from dovrel.core.steps import documents, track
+from dovrel.core.steps import controls, documents, track
 from dovrel.core.steps.correction import Correction, Step
 from dovrel.core.steps.documents import written
 from dovrel.core.steps.pick import Pick, Sample
@@ -94,6 +95,23 @@ def test_an_aim_moves_what_is_selected_and_leaves_the_rest(ask, apron):
         for held in (levels(Step("red", selection)), done)
     )
     assert np.abs(np.subtract(plain, outside)).max() < 0.5
+
+
+def test_a_pick_is_turned_about_its_own_level(ask, apron):
+    """Less contrast about the level of what is selected leaves its exposure; about mid grey it would read as much darker."""
+    shot, pick = apron
+    selection = Selection(pick=pick)
+    level = ask(kind="show", shot=shot, step="red", levels=levels(Step("red", selection)))["controls"]["pivot"]
+    assert abs(level - MID_GREY) > 0.02
+    flat = Primary((0.5,) * 3, (0.5 * level,) * 3)
+    held = levels(Step("red", selection.with_numbers("inside", flat)))
+    answer = ask(kind="show", shot=shot, step="red", levels=held)
+    assert answer["controls"]["exposure"] == pytest.approx(0, abs=0.01)
+    assert abs(controls.read(flat).exposure) > 0.3
+    turn = {"control": "exposure", "value": 1.0}
+    brighter = ask(kind="show", shot=shot, step="red", levels=held, turn=turn)
+    assert brighter["controls"]["exposure"] == pytest.approx(1.0, abs=0.01)
+    assert ask(kind="show", shot=shot, levels=levels(), pivot=0.3)["controls"]["pivot"] == 0.3
 
 
 def test_a_pick_that_finds_nothing_leaves_the_picture_and_says_so(ask, apron):

@@ -1,19 +1,27 @@
 import { useRef } from "react";
 import { IDENTITY } from "../correction/model";
-import type { Controls } from "../scopes/densities";
+import { isSelection } from "../correction/selection";
+import type { Control, Controls } from "../scopes/densities";
 import { signed } from "../shared/marks";
 import { DragNumber } from "./DragNumber";
 import { setPivot } from "./looking";
 import { edit } from "./saving";
-import { inHand, MID_GREY, useDesk } from "./state";
+import { inHand, inHandValues, MID_GREY, useDesk } from "./state";
 
-const NEUTRAL: Controls = { exposure: 0, warmth: 6000, tint: 0, contrast: 1, saturation: 1 };
+const NEUTRAL: Controls = {
+  exposure: 0,
+  warmth: 6000,
+  tint: 0,
+  contrast: 1,
+  saturation: 1,
+  pivot: MID_GREY,
+};
 
 /** The locus of temperatures ends at 25000 K: bluer lights are reported in mireds. */
 const hasKelvin = (kelvin: number) => kelvin > 0 && kelvin <= 25000;
 
 const SHAPE: {
-  name: keyof Controls;
+  name: Control;
   label: string;
   unit?: (v: number) => string;
   step: number;
@@ -41,7 +49,9 @@ const typedWarmth = (value: number) => (Math.abs(value) < 1000 ? 1e6 / (value ||
 /** Exposure, warmth, tint, contrast, saturation: other ways of moving the ten numbers. */
 export function Corrections() {
   const controls = useDesk((state) => state.told?.controls) ?? NEUTRAL;
-  const pivot = useDesk((state) => state.pivot);
+  const own = useDesk((state) => state.pivot);
+  const ofSelection = useDesk((state) => isSelection(inHandValues(state)));
+  const pivot = ofSelection ? controls.pivot : own;
   const began = useRef(IDENTITY);
   return (
     <div className="corrections">
@@ -72,14 +82,23 @@ export function Corrections() {
           }
         />
       ))}
-      <DragNumber
-        name="Pivot"
-        value={pivot}
-        text={pivot.toFixed(3)}
-        step={0.002}
-        onChange={setPivot}
-        onReset={() => setPivot(MID_GREY)}
-      />
+      {ofSelection ? (
+        <p
+          className="second"
+          title="exposure, warmth, tint and contrast turn about the level of what is selected"
+        >
+          about its own level, {pivot.toFixed(3)}
+        </p>
+      ) : (
+        <DragNumber
+          name="Pivot"
+          value={pivot}
+          text={pivot.toFixed(3)}
+          step={0.002}
+          onChange={setPivot}
+          onReset={() => setPivot(MID_GREY)}
+        />
+      )}
     </div>
   );
 }

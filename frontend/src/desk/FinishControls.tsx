@@ -76,7 +76,7 @@ const PARTS: Record<Finish["kind"], Shown[]> = {
       sign: true,
     },
     percent("begins", "Begins at", 40, 140),
-    percent("soft", "Comes in over", 70, 200),
+    { ...percent("soft", "Falls off over", 70, 200), range: [2, 200] },
     percent("round", "Round", 30),
     percent("x", "Middle across", 50),
     percent("y", "Middle down", 50),

@@ -3,7 +3,7 @@
 import { valuesInHand, withNumbers } from "../correction/keyframes";
 import { sameNumbers } from "../correction/model";
 import { carried, isSelection, motionAt, selectionOf } from "../correction/selection";
-import type { Controls, Message } from "../scopes/densities";
+import type { Control, Message } from "../scopes/densities";
 import { unpack } from "../scopes/densities";
 import { isOpen, useScopes, VECTOR_LEVELS } from "../scopes/settings";
 import { LiveChannel, type ShowRequest } from "./live";
@@ -194,7 +194,7 @@ type Aim = NonNullable<ShowRequest["aim"]>;
 
 export type Extra = {
   aim?: Aim;
-  turn?: { control: keyof Controls; value: number };
+  turn?: { control: Control; value: number };
 };
 
 /** What the open scopes and the marks need. */

@@ -80,7 +80,12 @@ export interface Controls {
   tint: number;
   contrast: number;
   saturation: number;
+  /** The working value that they turn about. */
+  pivot: number;
 }
+
+/** One of them that can be turned. */
+export type Control = Exclude<keyof Controls, "pivot">;
 
 export interface Message {
   header: Header;

@@ -80,9 +80,9 @@ class Desk:
 
     def numbers_for(self, request: Show) -> Primary:
         """The numbers that a request's aims or turn come to, searched for thoroughly where that is needed; nothing is shown."""
-        levels = _turned(request)
+        view = self.viewing.view(request)
+        levels = _turned(view)
         if request.aim:
-            view = self.viewing.view(request)
             solution = met(view, request.aim, levels, self.viewing, Search("quick"))
             if solution.missed:
                 solution = met(view, request.aim, levels, self.viewing, Search("thorough"))
@@ -96,7 +96,7 @@ class Desk:
 
         view = self.viewing.view(request)
         go_on()
-        levels = _turned(request)
+        levels = _turned(view)
         missed: list[dict] = []
         self._unmet = None
         if request.aim:
@@ -122,8 +122,8 @@ class Desk:
             "number": request.number,
             "shot": request.shot,
             "frame": request.frame,
-            **_step_in_hand(request, levels, view.table),
-            **_treatment_in_hand(request, view, shown, display),
+            **_current_step(view, levels),
+            **_current_treatment(request, view, shown, display),
             "readings": readings.tolist(),
             "missed": missed,
             "searching": self.searching,
@@ -180,13 +180,14 @@ class Desk:
         return json.dumps({"kind": "point", "number": request.number, **named})
 
 
-def _step_in_hand(request: Show, levels: AtFrame, table: tables.Table) -> dict:
+def _current_step(view: View, levels: AtFrame) -> dict:
     """What the header says of the current step: its ten numbers and controls, or where its points and hues are shown."""
+    request, table = view.request, view.table
     values = levels.of(request.level).step(request.step).values
     said: dict = {"numbers": None, "controls": None, "greys": None, "hues": None}
     if isinstance(values, Primary | Selection):
         numbers = request.numbers_in(levels)
-        said |= {"numbers": numbers.as_array().tolist(), "controls": asdict(controls.read(numbers, request.pivot))}
+        said |= {"numbers": numbers.as_array().tolist(), "controls": asdict(controls.read(numbers, view.pivot))}
     elif isinstance(values, Curves):
         said["greys"] = greys_shown(levels.after(request.level, request.step), table).round(3).tolist()
     elif isinstance(values, HueTurns):
@@ -194,7 +195,7 @@ def _step_in_hand(request: Show, levels: AtFrame, table: tables.Table) -> dict:
     return said
 
 
-def _treatment_in_hand(request: Show, view: View, shown: AtFrame, display: np.ndarray) -> dict:
+def _current_treatment(request: Show, view: View, shown: AtFrame, display: np.ndarray) -> dict:
     """What the current step does to the recorded picture: its noise before and after, or what is lost at its edges."""
     said: dict = {"noise": None, "crop": None}
     if isinstance(request.values, SteadyPicture):
@@ -205,8 +206,9 @@ def _treatment_in_hand(request: Show, view: View, shown: AtFrame, display: np.nd
     return said
 
 
-def _turned(request: Show) -> AtFrame:
+def _turned(view: View) -> AtFrame:
     """The levels of a request, with its control turned if one is."""
+    request = view.request
     if request.turn is None:
         return request.here
-    return request.with_numbers(request.here, turned(request.numbers_in(request.here), request.turn, request.pivot))
+    return request.with_numbers(request.here, turned(request.numbers_in(request.here), request.turn, view.pivot))

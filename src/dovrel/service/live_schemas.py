@@ -7,6 +7,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import BaseModel, Field, model_validator
 
+from dovrel.core.colour.working import MID_GREY
 from dovrel.core.measure.brush import Brush, LevelBrush, PlaneBrush
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.correction import BALANCE, LEVELS, PLAIN, Level, checked
@@ -18,6 +19,8 @@ from dovrel.media.picture import PREVIEW_WIDTH
 from dovrel.service.correction_schemas import MeterIn, Ties
 from dovrel.service.fields import Finite, Fraction, Frame, Id, Numbers, Peek, PreviewWidth, StepName
 
+PIVOTS = (0.05, 0.9)
+"""Working values that exposure, white and contrast may turn about."""
 RequestNumber = Annotated[int, Field(ge=0, le=2**53)]
 Percent = Annotated[float, Field(ge=-70, le=170)]
 Before = Literal["none", "step", "level"]
@@ -154,7 +157,7 @@ class Show(Asked):
     """A picture with its figures; `aim` or `turn` where their numbers are still to be found."""
 
     kind: Literal["show"] = "show"
-    pivot: Annotated[float, Field(ge=0.05, le=0.9)] = 0.4135884
+    pivot: Annotated[float, Field(ge=PIVOTS[0], le=PIVOTS[1])] = MID_GREY
     aim: Aim | None = None
     turn: Turn | None = None
     meter: MeterIn | None = None

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
-from dovrel.core.colour import tables
+from dovrel.core.colour import codes, tables
 from dovrel.core.develop import lattice
 from dovrel.core.develop.frame import develop
 from dovrel.core.develop.masks import share_of
 from dovrel.core.measure.readings import Percentiles
+from dovrel.core.measure.sampled import take_sample
+from dovrel.core.steps.chain import apply_in_order
 from dovrel.core.steps.controls import pushed
 from dovrel.core.steps.denoise import Denoise
 from dovrel.core.steps.levels import AtFrame
@@ -22,7 +25,7 @@ from dovrel.machine.newest import Newest, Same
 from dovrel.media.frames import Source
 from dovrel.media.picture import PREVIEW_WIDTH, Picture, Seen
 from dovrel.service.context import Context, the_shot
-from dovrel.service.live_schemas import Show
+from dovrel.service.live_schemas import PIVOTS, Show
 from dovrel.store.models import KeptFrame
 
 KEPT_READINGS = 32
@@ -47,6 +50,17 @@ class View:
     def selected(self) -> float | None:
         """The part of the picture that the current selection selects; None if the current step is none."""
         return None if self.share is None else float(self.share.mean())
+
+    @cached_property
+    def pivot(self) -> float:
+        """What exposure, white and contrast turn about, working value: the level of what is selected, where the current step is a
+        selection, so that a small change of it has small numbers; else the desk's own."""
+        request = self.request
+        if request.selection is None or self.mask is None or not self.mask.any():
+            return request.pivot
+        reaching = codes.unpack(take_sample(self.picture.packed[self.mask != 0]))
+        level = apply_in_order(reaching, request.here.before(request.level, request.step)).mean()
+        return float(np.clip(level, *PIVOTS))
 
     @property
     def table(self) -> tables.Table:
