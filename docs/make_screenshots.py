@@ -16,6 +16,11 @@ FOLDER = Path(__file__).parent / "screenshots"
 QUIET = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
 
 
+def write(name: str, picture: np.ndarray) -> None:
+    """A picture for the docs, small enough for a repository."""
+    cv2.imwrite(str(FOLDER / f"{name}.webp"), picture, [cv2.IMWRITE_WEBP_QUALITY, 82])
+
+
 def rested(page: Page) -> None:
     page.get_by_text("full frame").wait_for(timeout=30000)
     page.wait_for_timeout(700)
@@ -169,7 +174,7 @@ def face_at_three(page: Page) -> None:
         rows.append(np.hstack(row))
         if before:
             page.keyboard.press("x")
-    cv2.imwrite(str(FOLDER / "face-at-three.png"), np.vstack(rows))
+    write("face-at-three", np.vstack(rows))
 
 
 def colour_by_itself(page: Page, address: str, keep: Callable[[str], None]) -> None:
@@ -312,7 +317,7 @@ def parts_before_and_after(page: Page, address: str) -> None:
 
     def hold_wall() -> None:
         pick(0.85, 0.3)
-        page.get_by_label("percent that highs are held down to").fill("60")
+        page.get_by_label("percent that its highs are limited to").fill("60")
         press("hold at")
 
     def skin(saturation: str | None) -> None:
@@ -354,7 +359,7 @@ def parts_before_and_after(page: Page, address: str) -> None:
             seen.append(cv2.resize(picture, (300, 169), interpolation=cv2.INTER_AREA))
             page.keyboard.press("x")
         cells.append(np.vstack(seen[::-1]))
-    cv2.imwrite(str(FOLDER / "parts-before-after.png"), np.vstack([np.hstack(cells[:3]), np.hstack(cells[3:])]))
+    write("parts-before-after", np.vstack([np.hstack(cells[:3]), np.hstack(cells[3:])]))
 
 
 def look_and_finish(page: Page, address: str, keep: Callable[[str], None]) -> None:
@@ -386,7 +391,7 @@ def look_and_finish(page: Page, address: str, keep: Callable[[str], None]) -> No
         seen.append(cv2.imdecode(np.frombuffer(shot, np.uint8), cv2.IMREAD_COLOR)[:, :480])
         page.keyboard.press("x")
     height = min(len(one) for one in seen)
-    cv2.imwrite(str(FOLDER / "finish-at-1-1.png"), np.hstack([one[:height] for one in seen[::-1]]))
+    write("finish-at-1-1", np.hstack([one[:height] for one in seen[::-1]]))
     page.keyboard.press("0")
     for name in ("grain", "vignette", "halation", "sharpen", "look"):
         page.get_by_role("button", name=re.compile(f"^{name}")).first.click()
@@ -405,7 +410,7 @@ def main(entrance: str, card: str | None) -> None:
         page.add_init_script("window.localStorage.setItem('dovrel.walked', 'yes')")
 
         def keep(name: str) -> None:
-            page.screenshot(path=FOLDER / f"{name}.png")
+            write(name, cv2.imdecode(np.frombuffer(page.screenshot(), np.uint8), cv2.IMREAD_COLOR))
 
         page.goto(entrance)
         work_the_day(page, address)

@@ -9,7 +9,7 @@ pytestmark = pytest.mark.shots("12C-4", "21A-1", "21A-3", "21A-4", "21C-2")
 
 
 def test_a_curve_is_made_on_the_parade(desk, shot_named):
-    """A level is held and moved in one channel; keys nudge it, take it away, and set five at once."""
+    """A level is held and moved in one channel; keys nudge it, remove it, and set five at once."""
     page = desk("21A-4")
     add(page, "curves")
     greens = reading(page, 4)

@@ -179,7 +179,7 @@ def test_a_key_is_changed_in_settings_and_acts_at_once(page: Page, running, ente
     expect(notices).to_contain_text("Undone: balance 1 shot")
     page.keyboard.press("Escape")
     page.get_by_role("link", name="Settings").click()
-    page.get_by_role("button", name="All as they were").click()
+    page.get_by_role("button", name="All as shipped").click()
     page.get_by_label("search keys").fill("balance the selected")
     expect(key).to_have_text("B")
 

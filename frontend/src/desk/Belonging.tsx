@@ -44,7 +44,7 @@ function Part({
 /** The samples of a pick: each can be removed. */
 function Samples({ pick, out }: { pick: Pick; out: boolean }) {
   const samples = out ? pick.left : pick.taken;
-  const word = out ? "left out" : "taken in";
+  const word = out ? "excluded" : "included";
   return (
     <p className="channels">
       <span className="second">{word}</span>
@@ -55,8 +55,8 @@ function Samples({ pick, out }: { pick: Pick; out: boolean }) {
           key={i}
           type="button"
           className="plain"
-          aria-label={`${word} ${i + 1}: take it away`}
-          title="take this sample away"
+          aria-label={`${word} ${i + 1}: remove it`}
+          title="remove this sample"
           onClick={() => putPick(`a sample ${word} removed`, withoutSample(pick, out, i))}
         >
           {i + 1}

@@ -6,7 +6,7 @@ import { assumedOf, type Row, rateText, seenAs, soundText } from "./clips";
 import { extend, toggle, useIntake } from "./selection";
 
 const ROW_HEIGHT = 46;
-const HEADINGS = ["", "shot, file", "cam", "recorded", "colour", "seen, heard", "to decide"];
+const HEADINGS = ["", "shot, file", "cam", "recorded", "colour", "picture, sound", "to decide"];
 
 function Assumed({ text, assumed }: { text: string; assumed: boolean }) {
   return assumed ? (

@@ -184,7 +184,7 @@ function DayIntake({ day }: { day: Day }) {
   const passed = last.data?.passed ?? [];
   const tools: [string, string, () => void][] = [
     ["Camera", shownOf(K.move), forMeant(() => setAsking("camera"))],
-    ["Assumed is right", shownOf(K.check), forMeant(actions.right)],
+    ["Confirm", shownOf(K.check), forMeant(actions.right)],
     ["Range", shownOf(K.range), range],
     ["Matrix", shownOf(K.matrix), matrix],
     ["Bars", shownOf(K.bars), bars],

@@ -127,7 +127,7 @@ export function OwnKeys() {
           Read a file
         </Button>
         <Button variant="quiet" onClick={() => keepKeys({})} disabled={Object.keys(keys).length === 0}>
-          All as they were
+          All as shipped
         </Button>
         <input
           ref={file}

@@ -62,8 +62,8 @@ function Table({
     <table className="encodings">
       <thead>
         <tr>
-          <th>make, as its clips say</th>
-          <th>model; empty for all</th>
+          <th>make, as tagged</th>
+          <th>model (empty: every model)</th>
           <th>encoding</th>
           <th>
             <span className="visually-hidden">remove</span>
@@ -135,7 +135,7 @@ function Templates({ production }: { production: Production }) {
     });
   return (
     <section className="wide">
-      <h2>What is started with</h2>
+      <h2>Steps of new shots and families</h2>
       {(["shot", "family"] as const).map((level) => {
         const { steps } = production.template[level];
         return (
@@ -266,7 +266,7 @@ function SettingsForm({ day }: { day: Day }) {
       <section className="wide">
         <h2>Encodings</h2>
         <Form.Label>
-          assumed where a clip says nothing
+          encoding of clips without a tag
           <Form.Select
             value={will.assumed_encoding}
             onChange={(e) => edit({ assumed_encoding: e.target.value })}

@@ -103,7 +103,7 @@ export const Card = memo(function Card({
         <span className="visually-hidden">choose </span>
         <b title={shot.name}>{shot.name}</b>
         <ShotMarks shot={shot} />
-        <span className="second">{letter}</span>
+        <span className="second">{letter && shot.name.includes(letter) ? "" : letter}</span>
         <CastArrow cast={castDifference(shot, family.reference)} />
         <span className="second exposure" title="middle as corrected against the reference, in stops">
           {stops === null || reference ? "" : signed(stops, 1)}
