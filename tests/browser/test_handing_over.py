@@ -8,6 +8,7 @@ from dovrel.core.steps.documents import written
 from dovrel.core.steps.primary import Primary
 from dovrel.demo import cards
 from dovrel.media.footage import probe
+from dovrel.store.models import Shot
 from tests.helpers.within import reading_anywhere
 
 pytestmark = pytest.mark.shots("12A-1", "12C-2", "22A-1", "22C-1")
@@ -24,6 +25,21 @@ def test_handover_writes_files_that_can_be_fetched(page: Page, running, enter):
     with page.expect_download() as download:
         page.get_by_role("link", name="12A-1.cdl").first.click()
     assert "<Slope>" in download.value.path().read_text()
+
+
+def test_what_is_not_measured_is_named_and_what_is_listed_can_be_narrowed(page: Page, running, enter, shot_named):
+    with running.sessions.begin() as session:
+        session.get(Shot, shot_named("12C-2")["id"]).progress = "waiting"
+        session.get(Shot, shot_named("22A-1")["id"]).state = "checked"
+    enter(running, "handover")
+    expect(page.get_by_text("12C-2 is not measured and not listed here.")).to_be_visible()
+    expect(page.get_by_text("3 of 3 selected")).to_be_visible()
+    page.get_by_label("which shots are listed").select_option("checked")
+    expect(page.get_by_label("22A-1", exact=True)).to_be_checked()
+    expect(page.get_by_label("12A-1", exact=True)).to_have_count(0)
+    page.get_by_label("all listed shots").uncheck()
+    expect(page.get_by_text("2 of 3 selected, 2 of them not listed")).to_be_visible()
+    expect(page.get_by_role("button", name="Hand over 2 shots")).to_be_enabled()
 
 
 def test_a_day_is_handed_over_with_clips_that_open(page: Page, running, enter, api, shot_named, tmp_path):

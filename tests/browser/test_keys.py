@@ -4,7 +4,7 @@ import json
 import re
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.helpers.pages import add, settled, steps
 
@@ -143,6 +143,19 @@ def test_what_cannot_be_matched_is_said_before_it_begins(wall):
     wall.get_by_role("button", name="Match", exact=True).click()
     expect(told).to_be_visible()
     expect(wall.get_by_test_id("batch")).to_have_count(0)
+
+
+def test_long_work_says_at_once_how_far_it_is_and_can_be_ended(desk):
+    page = desk("12A-1")
+    held: list[Route] = []
+    page.route(re.compile("/steady$"), lambda route: held.append(route))
+    page.keyboard.press("Shift+S")
+    work = page.get_by_role("status").filter(has_text="Steady light: 0 %")
+    expect(work).to_be_visible()
+    expect(work.get_by_role("progressbar", name="Steady light")).to_be_visible()
+    expect(work.get_by_role("button", name="cancel")).to_be_visible()
+    held[0].continue_()
+    expect(work).to_have_count(0)
 
 
 def test_a_key_is_changed_in_settings_and_acts_at_once(page: Page, running, enter):
