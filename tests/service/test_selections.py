@@ -103,7 +103,7 @@ def test_a_pick_is_turned_about_its_own_level(ask, apron):
     selection = Selection(pick=pick)
     level = ask(kind="show", shot=shot, step="red", levels=levels(Step("red", selection)))["controls"]["pivot"]
     assert abs(level - MID_GREY) > 0.02
-    flat = Primary((0.5,) * 3, (0.5 * level,) * 3)
+    flat = Primary((0.5, 0.5, 0.5), (0.5 * level, 0.5 * level, 0.5 * level))
     held = levels(Step("red", selection.with_numbers("inside", flat)))
     answer = ask(kind="show", shot=shot, step="red", levels=held)
     assert answer["controls"]["exposure"] == pytest.approx(0, abs=0.01)
