@@ -15,7 +15,9 @@ export function useDoing() {
     setShown(text);
     if (text) keepNotice(text);
   }, []);
-  const doing = (work: () => Promise<string | null>) => {
+  /** `begins` is shown at once, and gives way to what came of it. */
+  const doing = (work: () => Promise<string | null>, begins: string | null = null) => {
+    if (begins) setShown(begins);
     const done = doings.then(async () => {
       try {
         setSaid(await work());

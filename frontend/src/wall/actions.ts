@@ -13,6 +13,13 @@ import { useDoing, useTurning } from "../shared/doing";
 
 export const CONTROLS: Control[] = ["exposure", "white balance", "contrast", "saturation"];
 
+/** What is shown from the press of a key until the server has begun. */
+const BEGINS = {
+  balance: "Balance begins.",
+  match: "Match begins.",
+  copy: "Copy begins.",
+};
+
 const ids = (shots: Shot[]) => shots.map((shot) => shot.id);
 
 export function useActions() {
@@ -30,7 +37,7 @@ export function useActions() {
     doing(async () => {
       await post<Operation>("/batches", { ...order, shots: ids(order.shots) });
       return null;
-    });
+    }, BEGINS[order.kind]);
   const change = (shots: Shot[], to: { family_id?: number; state?: Shot["state"] }) =>
     doing(async () => {
       await patch("/shots", { shots: ids(shots), ...to });
