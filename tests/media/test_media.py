@@ -14,6 +14,7 @@ from dovrel.media.checksums import sums_of
 from dovrel.media.decoding import decode_frames, use_threads
 from dovrel.media.faults import MediaFault
 from dovrel.media.footage import frames, probe, read_frame, read_frames, read_recorded
+from dovrel.media.matroska import chroma_tag
 from dovrel.media.picture import shrink, to_picture
 from dovrel.media.proxy import needs_proxy, proxy_info, writing_proxy
 from dovrel.media.stills import read_still, write_still
@@ -56,32 +57,83 @@ def test_frames_agree_with_ffmpegs_decoder(name, frame):
         assert len(np.unique(ours[..., 1])) > 300
 
 
-@pytest.mark.parametrize(("tag", "siting"), [(None, "left"), (1, "center"), (2, "topleft"), (3, "top")])
-def test_chroma_is_spread_out_from_where_it_is_tagged_to_lie(tmp_path, tag, siting):
-    """A block of another colour, by another library's filters."""
-    path = tmp_path / "block.mp4"
+def block(path, *coding):
+    """A block of another colour, whose chroma is halved both ways."""
     luma, blue, red = (
         np.full((64, 96), 128, np.uint8),
         np.full((32, 48), 128, np.uint8),
         np.full((32, 48), 110, np.uint8),
     )
     red[10:22, 13:30], blue[10:22, 13:30] = 190, 90
-    tags = [] if tag is None else ["-x264-params", f"chromaloc={tag}"]
-    ffmpeg("-f", "rawvideo", "-pix_fmt", "yuv420p", "-s", "96x64", "-r", "24", "-i", "-", "-c:v", "libx264", "-qp", "0", *tags,
+    ffmpeg("-f", "rawvideo", "-pix_fmt", "yuv420p", "-s", "96x64", "-r", "24", "-i", "-", *coding,
            "-colorspace", "bt709", "-color_range", "tv", str(path), data=(luma.tobytes() + blue.tobytes() + red.tobytes()) * 2)  # fmt: skip
+    return path
+
+
+_SITINGS = ("left", "center", "topleft", "top")
+
+
+def spread_otherwise(path, siting):
+    """How far each place of chroma leaves our frame from another library's filters, which have it at `siting`."""
     info = probe(path)
-    assert info.siting == siting
     spread = f"zscale=chromalin={siting}:filter=bicubic,format=yuv444p16le"
     raw = ffmpeg("-i", str(path), "-vf", spread, "-frames:v", "1", "-f", "rawvideo", "-")
     code = np.frombuffer(raw, "<u2").reshape(3, 64, 96) / 65536 * 256
     y, cb, cr = (code[0] - 16) / 219, (code[1] - 128) / 224, (code[2] - 128) / 224
     theirs = np.stack([y + 1.5748 * cr, y - 0.1873 * cb - 0.4681 * cr, y + 1.8556 * cb], axis=-1)
 
-    def off(lying: str) -> float:
+    def off(lying):
         return np.abs(codes.decode_signal(read_frame(path, 0, replace(info, siting=lying))) - theirs).max()
 
-    assert off(siting) < 0.02
-    assert all(off(other) > 0.05 for other in ("left", "center", "topleft", "top") if other != siting)
+    return {lying: off(lying) for lying in _SITINGS}
+
+
+@pytest.mark.parametrize(("tag", "siting"), [(None, "left"), (1, "center"), (2, "topleft"), (3, "top")])
+def test_chroma_is_spread_out_from_where_the_codec_tags_it(tmp_path, tag, siting):
+    tags = [] if tag is None else ["-x264-params", f"chromaloc={tag}"]
+    path = block(tmp_path / "block.mp4", "-c:v", "libx264", "-qp", "0", *tags)
+    assert probe(path).siting == siting
+    off = spread_otherwise(path, siting)
+    assert off.pop(siting) < 0.02
+    assert min(off.values()) > 0.05
+
+
+@pytest.mark.parametrize("siting", _SITINGS)
+def test_chroma_is_spread_out_from_where_a_matroska_file_tags_it(tmp_path, siting):
+    path = block(tmp_path / "block.mkv", "-c:v", "ffv1", "-chroma_sample_location", siting)
+    assert chroma_tag(path) == siting == probe(path).siting
+    off = spread_otherwise(path, siting)
+    assert off.pop(siting) < 0.02
+    assert min(off.values()) > 0.05
+
+
+@pytest.mark.parametrize(("tag", "siting"), [("vertical", "left"), ("colocated", "topleft")])
+def test_av1_says_where_its_chroma_lies(tmp_path, tag, siting):
+    path = tmp_path / "tagged.mp4"
+    bars(path, "-pix_fmt", "yuv420p", "-c:v", "libaom-av1", "-cpu-used", "8",
+         "-bsf:v", f"av1_metadata=chroma_sample_position={tag}", frames="2")  # fmt: skip
+    assert probe(path).siting == siting
+
+
+def test_a_codecs_own_tag_comes_before_the_files(tmp_path):
+    path = block(
+        tmp_path / "both.mkv", "-c:v", "libx264", "-x264-params", "chromaloc=2", "-chroma_sample_location", "center"
+    )
+    assert probe(path).siting == "topleft"
+
+
+def test_a_matroska_file_that_does_not_say_or_is_cut_short_has_no_tag(tmp_path):
+    path = block(tmp_path / "block.mkv", "-c:v", "ffv1", "-chroma_sample_location", "center")
+    whole = path.read_bytes()
+    cut = tmp_path / "cut.mkv"
+    for length in range(0, 600, 7):
+        cut.write_bytes(whole[:length])
+        assert chroma_tag(cut) in ("", "center")
+    for at in range(600):
+        cut.write_bytes(whole[:at] + b"\xff" * 4 + whole[at + 4 :])
+        assert chroma_tag(cut) in ("", *_SITINGS)
+    assert chroma_tag(block(tmp_path / "plain.mkv", "-c:v", "ffv1")) == ""
+    assert chroma_tag(block(tmp_path / "other.mp4", "-c:v", "libx264")) == ""
 
 
 def test_grey_levels_decode_exactly(tmp_path):

@@ -84,6 +84,7 @@ FURTHER = (
     Recipe("T006.mp4", (*_H264, "-x264-params", "chromaloc=0", "-pix_fmt", "yuv420p", *_NARROW, *_BT709)),
     Recipe("T007.mp4", (*_H264, "-x264-params", "chromaloc=2", "-pix_fmt", "yuv420p", *_NARROW, *_BT709)),
     Recipe("T008.mp4", (*_H264, "-x264-params", "chromaloc=1", "-pix_fmt", "yuv420p", *_NARROW, *_BT709)),
+    Recipe("T009.mkv", (*_FFV1, "-chroma_sample_location", "center", "-pix_fmt", "yuv420p", *_NARROW, *_BT709)),
 )  # fmt: skip
 """Rarer matrices, narrow grey and RGB, places of chroma: read with the card's clips, but not on the card."""
 

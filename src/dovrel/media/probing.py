@@ -106,7 +106,7 @@ def probe(path: Path, reading: Reading = AS_IT_SAYS) -> ClipInfo:
         aspect = Fraction(stream.sample_aspect_ratio or context.sample_aspect_ratio or 1)
         top_first = context.field_order not in _BOTTOM_FIRST
     with container_of(path) as container:
-        siting = siting_of(container)
+        siting = siting_of(path, container)
     with container_of(path) as container:
         timing = timing_of(container, container.streams.video[0], rate, at_least)
     frames = timing.count if timing else said
