@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { decisionsOf, isSequence, nextRate, rowsOf, seenAs, shownRows, soundText } from "../src/intake/clips";
-import { choose, extend, useIntake, walk } from "../src/intake/selection";
+import { extend, select, useIntake, walk } from "../src/intake/selection";
 import type { Clip } from "../src/shared/api";
 import { camera, shot } from "./day";
 
@@ -17,7 +17,7 @@ const rows = rowsOf(all, [known, unknown]);
 const names = (...found: Parameters<typeof shownRows>) => shownRows(...found).map((row) => row.shot.name);
 
 describe("what needs a decision", () => {
-  it("is reported in words, and a chosen encoding makes a missing transfer tag no matter", () => {
+  it("is reported in words, and a selected encoding makes a missing transfer tag no matter", () => {
     expect(decisionsOf(plain, known)).toEqual([]);
     expect(decisionsOf(assumed, known)).toEqual([{ need: "assumed", says: "range and matrix assumed" }]);
     expect(decisionsOf(warned, known)[0].says).toBe("the frame rate varies");
@@ -84,18 +84,18 @@ describe("what is seen", () => {
   });
 });
 
-describe("choosing", () => {
-  it("walks, and chooses on the way", () => {
+describe("selecting", () => {
+  it("walks, and selects on the way", () => {
     const order = [4, 3, 5, 2, 1];
-    useIntake.setState({ at: null, anchor: null, chosen: new Set() });
+    useIntake.setState({ at: null, anchor: null, selected: new Set() });
     walk(1, order, false);
     expect(useIntake.getState().at).toBe(4);
     walk(1, order, true);
     walk(1, order, true);
-    expect([...useIntake.getState().chosen]).toEqual([4, 3, 5]);
+    expect([...useIntake.getState().selected]).toEqual([4, 3, 5]);
     extend(3, order);
-    expect([...useIntake.getState().chosen]).toEqual([4, 3]);
-    choose([]);
-    expect(useIntake.getState().chosen.size).toBe(0);
+    expect([...useIntake.getState().selected]).toEqual([4, 3]);
+    select([]);
+    expect(useIntake.getState().selected.size).toBe(0);
   });
 });

@@ -1,8 +1,8 @@
-/** What is shown on the Wall, in which order, and what keys choose. */
+/** What is shown on the Wall, in which order, and what keys select. */
 import { beforeEach, describe, expect, it } from "vitest";
 import { castDifference, exposureDifference, isOff } from "../src/shared/compare";
 import { needsYou, nextNeeding } from "../src/shared/standing";
-import { choose, extend, type Filter, focus, rowsOf, targets, toggle, useWall } from "../src/wall/selection";
+import { extend, type Filter, focus, rowsOf, select, targets, toggle, useWall } from "../src/wall/selection";
 import { day, family, grey, kept, shot } from "./day";
 
 const reference = kept(9, 1, grey(2, 40, 90));
@@ -77,28 +77,28 @@ describe("shots that need the user", () => {
   });
 });
 
-describe("choosing", () => {
+describe("selecting", () => {
   const order = [1, 2, 3, 4];
 
   it("goes from where the range began, either way", () => {
     toggle(2);
     extend(4, order);
-    expect([...useWall.getState().chosen]).toEqual([2, 3, 4]);
+    expect([...useWall.getState().selected]).toEqual([2, 3, 4]);
     extend(1, order);
-    expect([...useWall.getState().chosen]).toEqual([1, 2]);
+    expect([...useWall.getState().selected]).toEqual([1, 2]);
   });
 
-  it("takes a shot back that is chosen twice", () => {
+  it("takes a shot back that is selected twice", () => {
     toggle(2);
     toggle(3);
     toggle(2);
-    expect([...useWall.getState().chosen]).toEqual([3]);
+    expect([...useWall.getState().selected]).toEqual([3]);
   });
 
-  it("acts on the chosen shots that are seen, otherwise on the current one", () => {
+  it("acts on the selected shots that are seen, otherwise on the current one", () => {
     focus(3);
     expect(targets(shots).map((s) => s.id)).toEqual([3]);
-    choose([1, 2, 99]);
+    select([1, 2, 99]);
     expect(targets(shots).map((s) => s.id)).toEqual([1, 2]);
     expect(targets(shots.slice(1)).map((s) => s.id)).toEqual([2]);
   });

@@ -44,10 +44,10 @@ def cards_are_chosen_with_keys_and_clicks_and_copied_to(wall: Page, running) -> 
         client.put(f"/shots/{source['id']}/correction", json=order).raise_for_status()
     hand = Hand(wall)
     hand.press("ArrowRight", "Shift+ArrowRight")
-    expect(wall.get_by_role("toolbar")).to_contain_text("2 chosen")
-    wall.get_by_role("button", name="choose 12B-1").click()
-    expect(wall.get_by_role("toolbar")).to_contain_text("3 chosen")
-    wall.get_by_role("button", name="choose 12B-1").click()
+    expect(wall.get_by_role("toolbar")).to_contain_text("2 selected")
+    wall.get_by_role("button", name="select 12B-1").click()
+    expect(wall.get_by_role("toolbar")).to_contain_text("3 selected")
+    wall.get_by_role("button", name="select 12B-1").click()
     hand.press("ArrowLeft", "ArrowLeft", "ArrowLeft", "ArrowLeft", "Shift+C")
     sheet = wall.get_by_role("dialog")
     expect(sheet).to_contain_text("Copy from 12A-1 to 2 shots")
@@ -64,7 +64,7 @@ def cards_are_chosen_with_keys_and_clicks_and_copied_to(wall: Page, running) -> 
 
 def a_shot_is_moved_noted_checked_searched_and_filtered(wall: Page, running) -> None:
     hand = Hand(wall)
-    wall.get_by_role("button", name="choose 12C-4").click()
+    wall.get_by_role("button", name="select 12C-4").click()
     hand.press("Shift+G")
     sheet = wall.get_by_role("dialog")
     sheet.get_by_label("family", exact=True).select_option("new")

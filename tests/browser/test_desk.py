@@ -152,7 +152,7 @@ def test_wall_opens_shots_and_chooses_references(page: Page, running, enter):
     enter(running, "wall")
     row = page.get_by_role("region", name="Yard, low sun")
     expect(row).to_contain_text("no reference yet")
-    row.get_by_role("button", name="choose 22A-1").click()
+    row.get_by_role("button", name="select 22A-1").click()
     page.get_by_role("button", name="Make reference").click()
     expect(row).to_contain_text("reference 22A-1")
     row.get_by_role("button", name="open 22B-1").click()

@@ -52,7 +52,7 @@ def keys_change_many_clips_at_once_and_take_it_back(intake: Page, running) -> No
     expect(intake.locator("[data-clip]")).to_have_count(2)
     expect(row(intake, "S001")).to_contain_text("narrow?")
     intake.keyboard.press("Control+a")
-    expect(intake.get_by_test_id("chosen")).to_have_text("2 chosen")
+    expect(intake.get_by_test_id("selected")).to_have_text("2 selected")
     intake.get_by_role("button", name="Range", exact=True).click()
     expect(row(intake, "S002")).to_contain_text("full BT.601?")
     intake.keyboard.press("Shift+V")
@@ -99,8 +99,8 @@ def test_events_that_may_mean_several_clips_are_asked_about(page: Page, running,
     sheet.get_by_label("shot of event 2").select_option(index=1)
     sheet.get_by_role("button", name="Place what is answered").click()
     running.wait(lambda: len(running.day()["production"]["line_up"]) == 2, 30)
-    chosen = running.day()["production"]["line_up"][1]["shot"]
-    assert next(shot["name"] for shot in running.day()["shots"] if shot["id"] == chosen) == "C004"
+    selected = running.day()["production"]["line_up"][1]["shot"]
+    assert next(shot["name"] for shot in running.day()["shots"] if shot["id"] == selected) == "C004"
     page.get_by_role("button", name="1 not placed").wait_for()
 
 
@@ -137,7 +137,7 @@ def a_shot_off_the_day_is_seen_on_intake_alone(intake: Page) -> None:
     expect(intake.locator("[data-clip]")).to_have_count(0)
     intake.get_by_role("link", name="Wall").click()
     expect(intake.locator("[data-shot]").first).to_be_visible()
-    expect(intake.get_by_label("choose C001")).to_have_count(0)
+    expect(intake.get_by_label("select C001")).to_have_count(0)
     intake.get_by_role("link", name="Intake").click()
     show(intake, "set aside")
     row(intake, "C001").click()

@@ -40,25 +40,30 @@ const ClipRow = memo(function ClipRow({
   row,
   picture,
   top,
-  chosen,
+  selected,
   inHand,
   onPick,
 }: {
   row: Row;
   picture: string;
   top: number;
-  chosen: boolean;
+  selected: boolean;
   inHand: boolean;
   onPick: (shot: Shot, event: MouseEvent) => void;
 }) {
   const { shot, camera, decisions } = row;
   const clip = shot.clip;
   const grave = decisions[0]?.need;
-  const names = [chosen && "chosen", inHand && "in-hand", shot.off && "off", grave === "faulty" && "faulty"];
+  const names = [
+    selected && "selected",
+    inHand && "in-hand",
+    shot.off && "off",
+    grave === "faulty" && "faulty",
+  ];
   const doing = { waiting: "waiting", measuring: "being measured", stopped: "stopped" }[shot.progress];
   return (
     <tr
-      aria-selected={chosen}
+      aria-selected={selected}
       tabIndex={-1}
       data-clip={shot.id}
       className={`clip ${names.filter(Boolean).join(" ")}`}
@@ -116,7 +121,7 @@ const ClipRow = memo(function ClipRow({
 export function ClipList({ rows, order, day }: { rows: Row[]; order: number[]; day: Day }) {
   const box = useRef<HTMLDivElement>(null);
   const at = useIntake((state) => state.at);
-  const chosen = useIntake((state) => state.chosen);
+  const selected = useIntake((state) => state.selected);
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => box.current,
@@ -133,7 +138,7 @@ export function ClipList({ rows, order, day }: { rows: Row[]; order: number[]; d
   const pick = useRef((shot: Shot, event: MouseEvent) => {
     if (event.shiftKey) extend(shot.id, orderNow.current);
     else if (event.ctrlKey || event.metaKey) toggle(shot.id);
-    else useIntake.setState({ at: shot.id, anchor: shot.id, chosen: new Set([shot.id]) });
+    else useIntake.setState({ at: shot.id, anchor: shot.id, selected: new Set([shot.id]) });
   });
   return (
     <div className="clips" ref={box}>
@@ -154,7 +159,7 @@ export function ClipList({ rows, order, day }: { rows: Row[]; order: number[]; d
                 row={row}
                 picture={thumbnail(row.shot, day)}
                 top={item.start}
-                chosen={chosen.has(row.shot.id)}
+                selected={selected.has(row.shot.id)}
                 inHand={row.shot.id === at}
                 onPick={pick.current}
               />

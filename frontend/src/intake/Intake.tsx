@@ -12,7 +12,7 @@ import { isSequence, nextRate, rowsOf, shownRows } from "./clips";
 import { BarsSheet, CameraSheet } from "./Sheets";
 import { Side } from "./Side";
 import { SkippedFiles } from "./SkippedFiles";
-import { choose, look, toggle, useIntake, walk } from "./selection";
+import { look, select, toggle, useIntake, walk } from "./selection";
 
 const UNNAMED = "Untitled production";
 const MATRICES = ["BT.709", "BT.601", "BT.2020"] as const;
@@ -106,7 +106,7 @@ function DayIntake({ day }: { day: Day }) {
     queryFn: () => get<TakingIn | null>("/intake"),
     placeholderData: (before) => before,
   });
-  const { filter, camera, search, chosen } = useIntake();
+  const { filter, camera, search, selected } = useIntake();
   const actions = useIntakeActions();
   const navigate = useNavigate();
   const [asking, setAsking] = useState<"camera" | "bars" | null>(null);
@@ -119,7 +119,7 @@ function DayIntake({ day }: { day: Day }) {
   );
   const order = useMemo(() => shown.map((row) => row.shot.id), [shown]);
   const targets = () => {
-    const { chosen: all, at } = useIntake.getState();
+    const { selected: all, at } = useIntake.getState();
     const found = shown.filter((row) => all.has(row.shot.id));
     return (found.length > 0 ? found : shown.filter((row) => row.shot.id === at)).map((row) => row.shot);
   };
@@ -158,8 +158,8 @@ function DayIntake({ day }: { day: Day }) {
     },
     free,
   );
-  useKey(K.all.key, () => choose(order), free);
-  useKey(K.none.key, () => choose([]), free);
+  useKey(K.all.key, () => select(order), free);
+  useKey(K.none.key, () => select([]), free);
   useKey(K.open.key, open, free);
   useKey(K.decide.key, () => look({ filter: filter === "to decide" ? "everything" : "to decide" }), free);
   useKey(K.check.key, forMeant(actions.right), free);
@@ -212,7 +212,7 @@ function DayIntake({ day }: { day: Day }) {
             actions={actions}
           />
           <div className="main">
-            <div className="bar for-chosen" role="toolbar" aria-label="for the chosen clips">
+            <div className="bar for-selected" role="toolbar" aria-label="for the selected clips">
               <input
                 ref={searched}
                 className="search"
@@ -223,8 +223,8 @@ function DayIntake({ day }: { day: Day }) {
                 onChange={(event) => look({ search: event.target.value })}
                 onKeyDown={(event) => event.key === "Escape" && event.currentTarget.blur()}
               />
-              <span className="second" data-testid="chosen">
-                {chosen.size > 0 && meant.length > 0 ? `${meant.length} chosen` : (meant[0]?.name ?? "")}
+              <span className="second" data-testid="selected">
+                {selected.size > 0 && meant.length > 0 ? `${meant.length} selected` : (meant[0]?.name ?? "")}
               </span>
               {filter !== "skipped" &&
                 tools.map(([name, key, work]) => (

@@ -9,7 +9,7 @@ import { EncodingOptions } from "./Side";
 
 const named = (shots: Shot[]) => (shots.length === 1 ? shots[0].name : `${shots.length} clips`);
 
-/** Which camera the chosen clips are of: one of the day's, or a new one. */
+/** Which camera the selected clips are of: one of the day's, or a new one. */
 export function CameraSheet({
   shots,
   cameras,
@@ -99,7 +99,7 @@ function centred(ratio: number, width: number, height: number): Box {
   return [(1 - w) / 2, (1 - h) / 2, (1 + w) / 2, (1 + h) / 2];
 }
 
-/** The active picture of the chosen clips, drawn on the first one's middle frame. */
+/** The active picture of the selected clips, drawn on the first one's middle frame. */
 export function BarsSheet({
   shots,
   actions,

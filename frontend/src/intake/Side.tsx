@@ -37,7 +37,7 @@ function CameraLine({
   others: Camera[];
   actions: IntakeActions;
 }) {
-  const chosen = useIntake((state) => state.camera === camera.id);
+  const selected = useIntake((state) => state.camera === camera.id);
   const [naming, setNaming] = useState<string | null>(null);
   const name = nameOf(camera);
   const keep = () => {
@@ -46,14 +46,14 @@ function CameraLine({
     setNaming(null);
   };
   return (
-    <li className={chosen ? "chosen" : ""}>
+    <li className={selected ? "selected" : ""}>
       <div className="head">
         <button
           type="button"
           className="plain mono"
-          aria-pressed={chosen}
+          aria-pressed={selected}
           title="show the clips of this camera alone"
-          onClick={() => look({ camera: chosen ? null : camera.id })}
+          onClick={() => look({ camera: selected ? null : camera.id })}
         >
           <b>{camera.letter}</b> {count}
         </button>
@@ -118,7 +118,7 @@ function CameraLine({
             it is right
           </button>
         )}
-        {camera.make && camera.reason === "chosen by hand" && (
+        {camera.make && camera.reason === "selected by hand" && (
           <button
             type="button"
             className="plain link"

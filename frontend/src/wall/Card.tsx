@@ -21,7 +21,7 @@ export const Card = memo(function Card({
   order: number[];
   onOpen: (shot: Shot) => void;
 }) {
-  const chosen = useWall((wall) => wall.chosen.has(shot.id));
+  const selected = useWall((wall) => wall.selected.has(shot.id));
   const inHand = useWall((wall) => wall.at === shot.id);
   const card = useRef<HTMLLIElement>(null);
   const pressed = useRef(false);
@@ -49,14 +49,14 @@ export const Card = memo(function Card({
     event.preventDefault();
   };
   const onDragStart = (event: DragEvent) => {
-    const { chosen: all } = useWall.getState();
+    const { selected: all } = useWall.getState();
     event.dataTransfer.setData(
       "application/x-shots",
       JSON.stringify(all.has(shot.id) ? [...all] : [shot.id]),
     );
     event.dataTransfer.effectAllowed = "move";
   };
-  const names = [isOff(shot) && "off", reference && "reference", chosen && "chosen"]
+  const names = [isOff(shot) && "off", reference && "reference", selected && "selected"]
     .filter(Boolean)
     .join(" ");
   return (
@@ -66,7 +66,7 @@ export const Card = memo(function Card({
       data-shot={shot.id}
       draggable={usable}
       tabIndex={-1}
-      aria-label={`${shot.name}, camera ${letter}, ${shot.standing}${shot.footage === "here" ? "" : `, ${shot.footage}`}${reference ? ", reference" : ""}${chosen ? ", chosen" : ""}`}
+      aria-label={`${shot.name}, camera ${letter}, ${shot.standing}${shot.footage === "here" ? "" : `, ${shot.footage}`}${reference ? ", reference" : ""}${selected ? ", selected" : ""}`}
       onDragStart={onDragStart}
       // A pressed card becomes current when it is let go: a change under the pointer would end a drag at once.
       onPointerDown={() => {
@@ -98,9 +98,9 @@ export const Card = memo(function Card({
           </span>
         )}
       </div>
-      <button type="button" tabIndex={-1} className="caption mono" aria-pressed={chosen} onClick={pick}>
+      <button type="button" tabIndex={-1} className="caption mono" aria-pressed={selected} onClick={pick}>
         <StateMark state={shot.state} />
-        <span className="visually-hidden">choose </span>
+        <span className="visually-hidden">select </span>
         <b title={shot.name}>{shot.name}</b>
         <ShotMarks shot={shot} />
         <span className="second">{letter && shot.name.includes(letter) ? "" : letter}</span>

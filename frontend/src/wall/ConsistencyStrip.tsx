@@ -87,11 +87,11 @@ export const ConsistencyStrip = memo(function ConsistencyStrip({
   );
 });
 
-/** The current shot and the chosen ones, on a layer behind the columns: moving on draws no column anew. */
+/** The current shot and the selected ones, on a layer behind the columns: moving on draws no column anew. */
 function Marked({ columns, step }: { columns: { shot: Shot; x: number }[]; step: number }) {
-  const { chosen, at } = useWall(useShallow((wall) => ({ chosen: wall.chosen, at: wall.at })));
+  const { selected, at } = useWall(useShallow((wall) => ({ selected: wall.selected, at: wall.at })));
   return columns
-    .filter(({ shot }) => shot.id === at || chosen.has(shot.id))
+    .filter(({ shot }) => shot.id === at || selected.has(shot.id))
     .map(({ shot, x }) => (
       <i
         key={shot.id}

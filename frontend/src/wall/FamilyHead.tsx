@@ -2,7 +2,7 @@ import { type DragEvent, useState } from "react";
 import type { Day, Family } from "../shared/api";
 import { shownOf, WALL_KEYS } from "../shared/keys";
 import type { Actions } from "./actions";
-import { choose, type Row } from "./selection";
+import { type Row, select } from "./selection";
 
 /** A family's heading: its name, its reference, and a place to drop shots on. */
 export function FamilyHead({
@@ -69,8 +69,8 @@ export function FamilyHead({
         {reference ? `reference ${reference.name}` : "no reference yet"}
         {hidden > 0 && ` · ${hidden} not shown`}
       </span>
-      <button type="button" className="plain small" onClick={() => choose(members.map((shot) => shot.id))}>
-        choose all
+      <button type="button" className="plain small" onClick={() => select(members.map((shot) => shot.id))}>
+        select all
       </button>
       {reference && (
         <button

@@ -16,7 +16,7 @@ import { ConsistencyStrip } from "./ConsistencyStrip";
 import { type Asking, Dialogs } from "./Dialogs";
 import { FamilyHead } from "./FamilyHead";
 import { SharedSheet } from "./SharedTable";
-import { choose, extend, FILTERS, focus, ORDERS, rowsOf, targets, useWall } from "./selection";
+import { extend, FILTERS, focus, ORDERS, rowsOf, select, targets, useWall } from "./selection";
 
 /** The card that lies next to the current one, by where they are on the screen. */
 function beside(at: number | null, key: string): number | null {
@@ -52,13 +52,13 @@ function useWidth() {
   return { box, width };
 }
 
-/** What the tools are for: how many are chosen, or the current one. */
+/** What the tools are for: how many are selected, or the current one. */
 function Meant({ shown }: { shown: Shot[] }) {
-  const { chosen, at } = useWall(useShallow((wall) => ({ chosen: wall.chosen, at: wall.at })));
-  const count = chosen.size > 0 ? targets(shown).length : 0;
+  const { selected, at } = useWall(useShallow((wall) => ({ selected: wall.selected, at: wall.at })));
+  const count = selected.size > 0 ? targets(shown).length : 0;
   return (
     <span className="second text-nowrap">
-      {count > 0 ? `${count} chosen` : (shown.find((shot) => shot.id === at)?.name ?? "")}
+      {count > 0 ? `${count} selected` : (shown.find((shot) => shot.id === at)?.name ?? "")}
     </span>
   );
 }
@@ -127,9 +127,9 @@ function DayWall({ day }: { day: Day }) {
   };
   const free = { enabled: asking === null && shared === null };
   useKey(K.walk.key, move, free);
-  const chooseFamily = () => {
+  const selectFamily = () => {
     const one = inHandNow();
-    if (one) choose(shown.filter((shot) => shot.family_id === one.family_id).map((shot) => shot.id));
+    if (one) select(shown.filter((shot) => shot.family_id === one.family_id).map((shot) => shot.id));
   };
   const makeReference = () => {
     const one = inHandNow();
@@ -147,9 +147,9 @@ function DayWall({ day }: { day: Day }) {
     else actions.say("No shot that is shown needs you.");
   };
   useKey(K.shared.key, showShared, free);
-  useKey(K.family.key, chooseFamily, free);
-  useKey(K.all.key, () => choose(order), free);
-  useKey(K.none.key, () => choose([]), free);
+  useKey(K.family.key, selectFamily, free);
+  useKey(K.all.key, () => select(order), free);
+  useKey(K.none.key, () => select([]), free);
   useKey(K.balance.key, () => forMeant(actions.balance), free);
   useKey(
     K.match.key,
@@ -217,7 +217,7 @@ function DayWall({ day }: { day: Day }) {
         <button type="button" className="plain small text-nowrap" onClick={() => setAsking("proposed")}>
           propose families
         </button>
-        <div className="for-chosen" role="toolbar" aria-label="for the chosen shots">
+        <div className="for-selected" role="toolbar" aria-label="for the selected shots">
           <Meant shown={shown} />
           <Button variant="switch" onClick={() => forMeant(actions.balance)}>
             Balance

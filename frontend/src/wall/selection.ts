@@ -1,14 +1,14 @@
-/** What the Wall shows and what is chosen on it: the page's own state, kept while other screens are open. */
+/** What the Wall shows and what is selected on it: the page's own state, kept while other screens are open. */
 import { create } from "zustand";
 import type { Day, Family, Shot } from "../shared/api";
-import { type Chosen, choosing, NONE_CHOSEN } from "../shared/choosing";
+import { NONE_SELECTED, type Selected, selecting } from "../shared/selecting";
 import { needsYou, STANDINGS } from "../shared/standing";
 
 export const ORDERS = ["shooting order", "worst first"] as const;
 export const FILTERS = ["all", "needs you", ...STANDINGS, "with a note"] as const;
 export type Filter = (typeof FILTERS)[number];
 
-interface WallState extends Chosen {
+interface WallState extends Selected {
   order: (typeof ORDERS)[number];
   filter: Filter;
   search: string;
@@ -18,13 +18,13 @@ export const useWall = create<WallState>(() => ({
   order: "shooting order",
   filter: "all",
   search: "",
-  ...NONE_CHOSEN,
+  ...NONE_SELECTED,
 }));
 
 const set = useWall.setState;
 const state = useWall.getState;
 
-export const { toggle, extend, choose } = choosing(useWall);
+export const { toggle, extend, select } = selecting(useWall);
 
 function passes(
   shot: Shot,
@@ -74,9 +74,9 @@ export function focus(id: number) {
   if (state().at !== id) set({ at: id });
 }
 
-/** What an action is for: the chosen shots that are seen, or the current one. */
+/** What an action is for: the selected shots that are seen, or the current one. */
 export function targets(shown: Shot[]): Shot[] {
-  const { chosen, at } = state();
-  const found = shown.filter((shot) => chosen.has(shot.id));
+  const { selected, at } = state();
+  const found = shown.filter((shot) => selected.has(shot.id));
   return found.length > 0 ? found : shown.filter((shot) => shot.id === at);
 }
