@@ -49,7 +49,10 @@ def checks_of_code() -> list[Check]:
         Check("generated", [sys.executable, "-m", "tests.check_generated"]),
         Check("page: lint", ["npm", "run", "--silent", "check"], PAGE),
         Check("page: tests", ["npm", "run", "--silent", "test"], PAGE),
-        Check("types", [str(BIN / "pyright"), "--pythonpath", sys.executable]),
+        Check(
+            "types",
+            [str(BIN / "pyrefly"), "check", "--python-interpreter-path", sys.executable, "--output-format", "min-text"],
+        ),
     ]
 
 

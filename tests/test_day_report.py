@@ -3,6 +3,7 @@
 import csv
 import re
 from html.parser import HTMLParser
+from typing import Any
 
 import pytest
 
@@ -15,7 +16,7 @@ JPEG = b"\xff\xd8\xff\xe0 a picture"
 
 
 def shot(name: str, **more) -> ShotTold:
-    plain = {
+    plain: dict[str, Any] = {
         "name": name, "family": "Yard", "camera": "A", "state": "matched", "version": 3, "timecode": "10:00:00:00", "reference": False,
         "before": JPEG, "after": JPEG, "recorded": [2.0, 40.0, 90.0] * 3 + [6.0], "corrected": [1.0, 45.0, 92.0] * 3 + [7.0],
         "distance": 1.5, "tolerance": 3.0, "clipped": 0.0, "notes": (),

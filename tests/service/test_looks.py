@@ -3,6 +3,7 @@
 import base64
 import json
 import struct
+from typing import Any
 
 import pytest
 import simplejpeg
@@ -83,7 +84,8 @@ def test_a_frame_is_seen_under_a_look_with_what_it_leaves(api, bring, shot_named
 def test_a_look_in_hand_is_replaced_on_the_sheet_and_does_not_come_twice(api, bring, shot_named):
     shot = shot_named("12A-1")["id"]
     file, other = bring(warmer, "warm.cube"), bring(faded, "faded rec709.cube")
-    finish = Correction((Step("finish", IDENTITY), Step("look", Look(**{**_look(other), "kind": "look"}))))
+    values: dict[str, Any] = {**_look(other), "kind": "look"}
+    finish = Correction((Step("finish", IDENTITY), Step("look", Look(**values))))
     order = {"shot": shot, "frame": 12, "level": "show", "look": _look(file)}
     held = {**order, "step": "look", "levels": {"show": {"steps": written(finish)["steps"]}}}
     alone = {**order, "step": "finish"}

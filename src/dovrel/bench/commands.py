@@ -228,6 +228,18 @@ def bench_long_desk(
         long_desk.print_table(console, samples)
 
 
+@app.command("page")
+def bench_page(as_json: JsonOption = False) -> None:
+    """The page in a browser: where the picture lies at each window size, and the time from a key to what it shows."""
+    from dovrel.bench import page
+
+    places, times = page.run()
+    if as_json:
+        print(page.summary(places, times))
+    else:
+        page.print_tables(console, places, times)
+
+
 @app.command("faults")
 def bench_faults(
     files: Annotated[int, typer.Option(min=1, max=100_000, help="Damaged files.")] = 200,

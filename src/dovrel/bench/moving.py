@@ -19,6 +19,7 @@ from dovrel.core.colour import codes, tables
 from dovrel.core.colour.encodings import to_working
 from dovrel.core.colour.working import STOP
 from dovrel.core.steps.keyframes import Keyframe, values_at
+from dovrel.core.steps.primary import Primary
 from dovrel.core.time import hold
 from dovrel.core.time.follow import Box, NothingToFollow, follow
 from dovrel.core.time.light import light_along
@@ -130,7 +131,7 @@ def _way(zoom: float, middle: np.ndarray) -> np.ndarray:
 
 def _read(clip: io.BytesIO) -> Run:
     def pictures():
-        with av.open(clip) as container:
+        with av.open(clip, "r") as container:
             for number, frame in enumerate(container.decode(video=0)):
                 code = frame.to_ndarray(format="rgb48le").astype(np.float32) / 65535
                 small = cv2.resize(code, (RUN_WIDTH, RUN_WIDTH * SIZE[1] // SIZE[0]), interpolation=cv2.INTER_AREA)
@@ -181,7 +182,9 @@ def _left(clip: Moving, keyframes: Sequence[Keyframe], at: int, seen: np.ndarray
     found = np.zeros_like(true)
     if keyframes:
         for number in range(FRAMES):
-            found[number] = np.array(values_at(tuple(keyframes), number).offset) / -STOP
+            values = values_at(tuple(keyframes), number)
+            assert isinstance(values, Primary)
+            found[number] = np.array(values.offset) / -STOP
     left = true - found
     if clip.kind == "wander":
         left = left - np.median(left, axis=0)

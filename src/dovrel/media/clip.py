@@ -178,16 +178,19 @@ class ClipInfo:
             told.get("turn", 0),
             cast(Box, tuple(told.get("active", WHOLE))),
         )
-        return cls(
-            **{
-                **known,
-                "geometry": geometry,
-                "rate": Fraction(*record["rate"]),
-                "warnings": tuple(record["warnings"]),
-                "times": tuple(record.get("times", ())),
-                "assumed": tuple(record.get("assumed", ())),
-                "sound": tuple(Sound(**track) for track in record.get("sound", ())),
-                "numbers": tuple((first, last) for first, last in record.get("numbers", ())),
-                "parts": tuple(Part(**{**part, "times": tuple(part["times"])}) for part in record.get("parts", ())),
-            }
-        )
+        fields: dict[str, Any] = {
+            **known,
+            "geometry": geometry,
+            "rate": Fraction(*record["rate"]),
+            "warnings": tuple(record["warnings"]),
+            "times": tuple(record.get("times", ())),
+            "assumed": tuple(record.get("assumed", ())),
+            "sound": tuple(Sound(**track) for track in record.get("sound", ())),
+            "numbers": tuple((first, last) for first, last in record.get("numbers", ())),
+            "parts": tuple(_part_of(part) for part in record.get("parts", ())),
+        }
+        return cls(**fields)
+
+
+def _part_of(record: dict[str, Any]) -> Part:
+    return Part(record["name"], record["frames"], record["start"], tuple(record["times"]))

@@ -8,6 +8,7 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import av
 
@@ -33,7 +34,7 @@ def needs_proxy(info: ClipInfo) -> bool:
 def proxy_info(info: ClipInfo, path: Path) -> ClipInfo:
     """How a clip's proxy is read: as the clip itself, but for its size and the times of its frames."""
     kept_as_it_was = info.matrix != "RGB" and not is_still(path) and not info.pixel_format.startswith("gray")
-    changed = {} if kept_as_it_was else {"matrix": "BT.709", "full_range": False, "bit_depth": 10}
+    changed: dict[str, Any] = {} if kept_as_it_was else {"matrix": "BT.709", "full_range": False, "bit_depth": 10}
     return replace(
         info,
         geometry=replace(info.geometry, coded=_size(info.geometry)),

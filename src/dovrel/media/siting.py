@@ -46,7 +46,7 @@ def _headers(container: av.container.InputContainer, stream: av.VideoStream) -> 
         before = av.logging.get_level()
         av.logging.set_level(av.logging.INFO)
         try:
-            with av.logging.Capture() as said:
+            with av.logging.Capture() as said:  # pyrefly: ignore[bad-context-manager]
                 spelling = BitStreamFilterContext("trace_headers", stream)
                 spelling.filter(next(container.demux(stream)))
         except (av.error.FFmpegError, StopIteration):

@@ -175,7 +175,7 @@ class _Clip:
         frame = av.VideoFrame(width, height, self._target.kind.pixels)
         for plane, values in zip(frame.planes, planes, strict=True):
             samples = values if self._bits > 8 else values.astype(np.uint8)
-            rows = np.frombuffer(memoryview(plane), samples.dtype).reshape(plane.height, -1)  # pyright: ignore[reportArgumentType]
+            rows = np.frombuffer(memoryview(plane), samples.dtype).reshape(plane.height, -1)  # pyrefly: ignore[bad-argument-type]
             rows[:, : samples.shape[1]] = samples
         frame.color_primaries, frame.color_trc, frame.colorspace = self._tags
         frame.color_range = _NARROW

@@ -130,7 +130,7 @@ def _along_time(planes: np.ndarray, others: Sequence[np.ndarray], noise: np.ndar
     columns, rows = np.meshgrid(np.arange(width, dtype=np.float32), np.arange(height, dtype=np.float32))
     total, weights = planes.copy(), np.ones((height, width), np.float32)
     for other in others:
-        moved: Any = flow.calc(here, _for_flow(other), None)  # pyright: ignore[reportCallIssue, reportArgumentType]
+        moved: Any = flow.calc(here, _for_flow(other), None)
         there = cv2.remap(
             other, columns + moved[..., 0], rows + moved[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE
         )
@@ -154,7 +154,7 @@ def _within_frame(planes: np.ndarray, noise: np.ndarray) -> np.ndarray:
     even = (planes - base) / noise
     scale = np.float32(min(_SCALE, (_HALF - 1) / max(float(np.abs(even).max()), 1e-6)))
     shifted = (even * scale + _HALF).astype(np.uint16)
-    cleaned: Any = cv2.fastNlMeansDenoising(  # pyright: ignore[reportCallIssue]
+    cleaned: Any = cv2.fastNlMeansDenoising(
         shifted, [float(strength * scale) for strength in (_LUMA, _CHROMA, _CHROMA)], None, _PATCH, _SEARCH, cv2.NORM_L1
     )
     return (cleaned.astype(np.float32) - _HALF) / scale * noise + base

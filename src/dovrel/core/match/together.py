@@ -233,7 +233,7 @@ def _nearer(problem: _Problem, moved: np.ndarray, weights: Mapping[Ends, np.ndar
     left = problem.residual(moved, weights)
     for _ in range(STEPS):
         slopes = problem.derivatives(moved, weights)
-        step = cho_solve(cho_factor((slopes.T @ slopes).toarray()), -(slopes.T @ left))
+        step = np.asarray(cho_solve(cho_factor((slopes.T @ slopes).toarray()), -(slopes.T @ left)))
         for part in (1.0, 0.5, 0.25, 0.125):
             there = problem.residual(moved + part * step, weights)
             if there @ there < left @ left:

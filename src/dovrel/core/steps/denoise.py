@@ -33,7 +33,7 @@ class Denoise(PlainNumbers, Treatment):
     def is_identity(self) -> bool:
         return self.luma == self.chroma == 0
 
-    def between(self, other: Self, part: float) -> Self:  # pyright: ignore[reportIncompatibleMethodOverride]  # Self narrows it
+    def between(self, other: Self, part: float) -> Self:  # pyrefly: ignore[bad-override]  # Self narrows it
         """`part` (0..1) of the way to another; as many frames as in the nearer."""
         mixed = self.as_array() + part * (other.as_array() - self.as_array())
         return type(self)(float(mixed[0]), float(mixed[1]), (other if part >= 0.5 else self).frames)

@@ -93,7 +93,7 @@ def between(one: Values, other: Values, part: float) -> Values:
     """`part` (0..1) of the way from one to the other, both of one kind."""
     if one.kind != other.kind:
         raise TypeError("values of two kinds have nothing between them")
-    return one.between(other, part)  # pyright: ignore[reportArgumentType]
+    return one.between(other, part)  # pyrefly: ignore[bad-argument-type]
 
 
 def with_keyframe(keyframes: Keyframes, keyframe: Keyframe) -> Keyframes:

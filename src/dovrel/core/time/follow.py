@@ -141,8 +141,8 @@ def follow_again(run: Run, drawn: Sequence[tuple[int, Box]], told: Progress = un
         parts.append((at, follow(run, box, at, lambda part, share=share: told(share[0] + share[1] * part))))
     places = {}
     for number in run.numbers:
-        known = [(abs(at - number), found.at(int(number))) for at, found in parts]
-        near = min((one for one in known if one[1]), key=lambda one: one[0], default=None)
+        known = [(abs(at - number), place) for at, found in parts if (place := found.at(int(number)))]
+        near = min(known, key=lambda one: one[0], default=None)
         if near:
             places[int(number)] = near[1]
     lost = [int(number) for number in run.numbers if int(number) not in places]

@@ -21,7 +21,7 @@ UNCORRECTED = [1.0, 1.0, 1.0, 0.0, 0.0, 0.0, 1.0, 1.0, 1.0, 1.0]
 def _document(level: str, numbers: list, extended: list | None = None, *, on: bool = True) -> dict:
     n = [float(x) for x in numbers]
     primary = {"slope": n[0:3], "offset": n[3:6], "power": n[6:9], "saturation": n[9], "kind": "primary"}
-    steps = [{"id": OWN[level], "values": primary, "on": True}]
+    steps: list[dict] = [{"id": OWN[level], "values": primary, "on": True}]
     if extended is not None:
         e = [float(x) for x in extended]
         values = {"matrix": [e[0:3], e[3:6], e[6:9]], "curves": [e[9:14], e[14:19], e[19:24]], "kind": "extended"}
