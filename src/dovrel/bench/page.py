@@ -17,8 +17,8 @@ from dovrel.bench.demo_run import DemoRun, demo_run
 SIZES = ((1280, 800), (1024, 700), (640, 400), (2560, 1440))
 """Windows in CSS pixels; 640 × 400 is 1280 × 800 at 200 %."""
 KEYS = {"next frame": "ArrowRight", "before and after": "x", "next shot": "PageDown"}
-_STATES = {"as opened": "", "before": "x", "a second scope": "o", "the list of steps": "Shift+N"}
-"""What is done on the Desk, and by which key, before its picture's place is looked at; each is taken back by the same key or Esc."""
+_STATES = ("x x", "n n", "h h h", "t t t t", "u u u", "Shift+N Escape", "? Escape", "Shift+B Escape", "q Escape")
+"""Keys that change what is beside and below the picture, and take it back; its place is looked at after each."""
 _UNTIL_DRAWN = """(key) => new Promise((done) => {
   const drawn = () => document.querySelector('.frame canvas').dataset.drawn;
   const [before, begin] = [drawn(), performance.now()];
@@ -38,7 +38,7 @@ _UNTIL_SAID = """(key) => new Promise((done) => {
 
 @dataclass(frozen=True)
 class Places:
-    """Boxes of the picture (left, top, width, height in CSS pixels) over so many shots and states at one window size."""
+    """The picture's boxes (left, top, width, height in CSS pixels) at one window size, and how many shots and states they are of."""
 
     window: tuple[int, int]
     looked_at: int
@@ -84,11 +84,10 @@ def _places(page: Page, demo: DemoRun, window: tuple[int, int], shots: list[int]
         _open(page, demo, shot)
         boxes.append(_box(page))
         if number == 0:
-            for key in filter(None, _STATES.values()):
-                page.keyboard.press(key)
-                boxes.append(_box(page))
-                page.keyboard.press("Escape" if key.startswith("Shift") else key)
-                boxes.append(_box(page))
+            for keys in _STATES:
+                for key in keys.split():
+                    page.keyboard.press(key)
+                    boxes.append(_box(page))
     return Places(window, len(boxes), sorted(set(boxes)))
 
 
