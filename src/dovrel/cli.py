@@ -20,12 +20,17 @@ from dovrel.bench.commands import app as bench
 from dovrel.headless.checked import (
     DEFAULT_DATA,
     EncodingOption,
+    FamilyOption,
     JsonOption,
+    LookOption,
+    NameOption,
     OutputOption,
+    ShowOption,
     files_checked,
     inputs_checked,
 )
 from dovrel.headless.commands import COMMANDS
+from dovrel.headless.examples import EXAMPLES, epilog_of, name_of
 from dovrel.machine.files import write_private
 from dovrel.machine.secret import ENTRANCE, Secret
 
@@ -34,19 +39,40 @@ if TYPE_CHECKING:
     from dovrel.headless.files import Input
 
 app = typer.Typer(
-    help="Dovrel: measure, balance and match the shots of a shooting day.",
+    help="Dovrel measures, balances and matches the shots of a shooting day.\n\nStart with ./dovrel demo. Run every check and test with ./dovrel test.",
     no_args_is_help=True,
     add_completion=False,
     pretty_exceptions_enable=False,
+    rich_markup_mode=None,
 )
-app.add_typer(bench, name="bench")
+app.add_typer(bench, name="bench", help="Measure speed, memory and quality.")
 console = Console(highlight=False)
 
 DEFAULT_PORT = 8460
 
-PortOption = Annotated[int, typer.Option(help="Port on loopback.")]
-WorkersOption = Annotated[int, typer.Option(min=1, max=64, help="Worker processes on this machine.")]
-DataOption = Annotated[Path, typer.Option(help="Database, proxies, caches: everything written is below it.")]
+PortOption = Annotated[int, typer.Option(metavar="N", help="The port on this machine, 127.0.0.1.")]
+WorkersOption = Annotated[
+    int, typer.Option(min=1, max=64, metavar="N", help="Worker processes on this machine, 1 to 64.")
+]
+DataOption = Annotated[
+    Path, typer.Option(metavar="FOLDER", help="The folder that Dovrel writes to: database, proxies, caches.")
+]
+MediaOption = Annotated[
+    list[Path] | None, typer.Option(metavar="FOLDER", help="A folder with footage; give it again for more.")
+]
+
+FileArgument = Annotated[Path, typer.Argument(metavar="FILE", help="A picture, or a clip.", show_default=False)]
+FrameOption = Annotated[int, typer.Option(min=0, metavar="N", help="The frame of a clip; the first is 0.")]
+CdlTarget = Annotated[Path | None, typer.Option(metavar="FILE", help="Write the CDL: a .cdl, .cc or .ccc file.")]
+CorrectionTarget = Annotated[
+    Path | None, typer.Option(metavar="FILE", help="Write a correction file with all steps, .json.")
+]
+CubeTarget = Annotated[
+    Path | None, typer.Option(metavar="FILE", help="Write the whole correction as a .cube of 33 points a side.")
+]
+PictureTarget = Annotated[
+    Path | None, typer.Option(metavar="FILE", help="Write the graded picture: .png, .tif, .exr or .jpg.")
+]
 
 for command in COMMANDS:
     app.command()(command)
@@ -79,15 +105,20 @@ def _read_correction(path: Path | None, name: str | None) -> Correction | None:
 
 @app.command()
 def measure(
-    file: Path,
+    file: FileArgument,
     encoding: EncodingOption = None,
     output: OutputOption = "rec709",
-    frame: Annotated[int, typer.Option(min=0, help="Frame of a clip.")] = 0,
-    correction: Annotated[Path | None, typer.Option(help="Measure under it: a correction file, or a CDL file.")] = None,
-    name: Annotated[str | None, typer.Option(help="Which correction of a collection.")] = None,
+    frame: FrameOption = 0,
+    correction: Annotated[
+        Path | None, typer.Option(metavar="FILE", help="Grade before measuring: a correction file, or a CDL file.")
+    ] = None,
+    name: NameOption = None,
     as_json: JsonOption = False,
 ) -> None:
-    """Measure a picture or a frame of a clip: the ten readings."""
+    """Measure a picture, or one frame of a clip.
+
+    It prints the ten readings in %, the encoding, and why it uses this one.
+    """
     from dovrel.headless import measuring
     from dovrel.headless.files import Input
 
@@ -101,17 +132,17 @@ def measure(
 
 @app.command()
 def balance(
-    file: Path,
+    file: FileArgument,
     encoding: EncodingOption = None,
     output: OutputOption = "rec709",
-    frame: Annotated[int, typer.Option(min=0)] = 0,
-    cdl: Annotated[Path | None, typer.Option(help="Write a .cdl, .cc or .ccc file.")] = None,
-    correction: Annotated[Path | None, typer.Option(help="Write a correction file: all steps, as .json.")] = None,
-    cube: Annotated[Path | None, typer.Option(help="Write a 33-point .cube of the whole correction.")] = None,
-    picture: Annotated[Path | None, typer.Option(help="Write the corrected picture.")] = None,
+    frame: FrameOption = 0,
+    cdl: CdlTarget = None,
+    correction: CorrectionTarget = None,
+    cube: CubeTarget = None,
+    picture: PictureTarget = None,
     as_json: JsonOption = False,
 ) -> None:
-    """Balance a picture: exposure and white."""
+    """Balance a picture: its exposure and its white."""
     from dovrel.headless import balancing
     from dovrel.headless.files import Input
 
@@ -124,31 +155,41 @@ def balance(
 
 @app.command()
 def match(
-    ref: Path,
-    shots: Annotated[list[Path], typer.Argument(metavar="SHOT...")],
+    ref: Annotated[
+        Path, typer.Argument(metavar="REF", help="The reference: a picture, or a clip.", show_default=False)
+    ],
+    shots: Annotated[list[Path], typer.Argument(metavar="SHOT", help="The shots to match to it.", show_default=False)],
     ref_encoding: EncodingOption = None,
     shot_encoding: EncodingOption = None,
     output: OutputOption = "rec709",
-    ref_frame: Annotated[int, typer.Option(min=0)] = 0,
-    shot_frame: Annotated[int, typer.Option(min=0)] = 0,
-    strength: Annotated[float, typer.Option(min=0, max=1)] = 1.0,
-    extended: Annotated[bool, typer.Option(help="Go on with a matrix and curves, which a CDL does not carry.")] = False,
-    cameras: Annotated[str | None, typer.Option(help="The camera of each of several SHOTs, as A,B,A.")] = None,
-    ref_camera: Annotated[str | None, typer.Option(help="The camera of REF.")] = None,
-    cdl: Annotated[Path | None, typer.Option(help="Write a .cdl, .cc or .ccc file.")] = None,
-    correction: Annotated[Path | None, typer.Option(help="Write a correction file: all steps, as .json.")] = None,
-    cube: Annotated[Path | None, typer.Option(help="Write a 33-point .cube of the whole correction.")] = None,
-    picture: Annotated[Path | None, typer.Option(help="Write the corrected picture.")] = None,
-    pictures: Annotated[
-        Path | None, typer.Option(help="Write corrected pictures into a folder, called as the SHOTs.")
+    ref_frame: Annotated[int, typer.Option(min=0, metavar="N", help="The frame of REF; the first is 0.")] = 0,
+    shot_frame: Annotated[int, typer.Option(min=0, metavar="N", help="The frame of every SHOT; the first is 0.")] = 0,
+    strength: Annotated[
+        float, typer.Option(min=0, max=1, metavar="X", help="How much of the match to apply, 0 to 1.")
+    ] = 1.0,
+    extended: Annotated[bool, typer.Option(help="Add the extended step, which a CDL does not carry.")] = False,
+    cameras: Annotated[
+        str | None, typer.Option(metavar="A,B,…", help="The camera of each SHOT, in their order: A,B,A.")
     ] = None,
-    cdls: Annotated[Path | None, typer.Option(help="Write .cdl files into a folder, called as the SHOTs.")] = None,
+    ref_camera: Annotated[str | None, typer.Option(metavar="A", help="The camera of REF.")] = None,
+    cdl: CdlTarget = None,
+    correction: CorrectionTarget = None,
+    cube: CubeTarget = None,
+    picture: PictureTarget = None,
+    pictures: Annotated[
+        Path | None,
+        typer.Option(metavar="FOLDER", help="Write the graded pictures of several SHOTs, named as they are."),
+    ] = None,
+    cdls: Annotated[
+        Path | None, typer.Option(metavar="FOLDER", help="Write a .cdl of each of several SHOTs, named as they are.")
+    ] = None,
     as_json: JsonOption = False,
 ) -> None:
-    """Match SHOT to REF: ten numbers, the distance before and after, and what was left.
+    """Match each SHOT to REF.
 
-    Several SHOTs are matched as a family: one that shares nothing with REF matches through the others. An answer that is too
-    little sure is not applied but offered.
+    It prints CDL values, ΔE before and after, and the confidence. Several SHOTs
+    are matched as a family: a SHOT that shares nothing with REF is linked to it
+    through the others. An answer of low confidence is not applied: it is an offer.
     """
     from dovrel.headless.files import Input
 
@@ -181,20 +222,27 @@ def match(
 
 @app.command()
 def export(
-    file: Path,
-    cdl: Annotated[Path | None, typer.Option(help="The correction to apply: a .cdl, .cc or .ccc file.")] = None,
-    correction: Annotated[Path | None, typer.Option(help="The correction to apply: a correction file, .json.")] = None,
+    file: FileArgument,
+    cdl: Annotated[
+        Path | None, typer.Option(metavar="FILE", help="The CDL to apply: a .cdl, .cc or .ccc file.")
+    ] = None,
+    correction: Annotated[
+        Path | None, typer.Option(metavar="FILE", help="The correction file to apply, .json.")
+    ] = None,
     encoding: EncodingOption = None,
     output: OutputOption = "rec709",
-    frame: Annotated[int, typer.Option(min=0)] = 0,
-    name: Annotated[str | None, typer.Option(help="Which correction of a collection.")] = None,
-    cube: Annotated[Path | None, typer.Option(help="Write a 33-point .cube of the whole correction.")] = None,
-    picture: Annotated[Path | None, typer.Option(help="Write the corrected picture.")] = None,
-    family: Annotated[Path | None, typer.Option(help="A family's look after it: a correction file.")] = None,
-    show: Annotated[Path | None, typer.Option(help="The show's finish after all: a correction file.")] = None,
-    look: Annotated[list[Path] | None, typer.Option(help="A table file that a look in them goes by.")] = None,
+    frame: FrameOption = 0,
+    name: NameOption = None,
+    cube: CubeTarget = None,
+    picture: PictureTarget = None,
+    family: FamilyOption = None,
+    show: ShowOption = None,
+    look: LookOption = None,
 ) -> None:
-    """Apply a correction or CDL file to a picture, with a look and a finish if they are given, and write the result."""
+    """Apply a correction to a picture and write the result.
+
+    The family's and the show's steps follow the shot's if you give them.
+    """
     from dovrel.headless.files import Input
 
     with files_checked():
@@ -218,10 +266,13 @@ def export(
 
 @app.command()
 def report(
-    to: Annotated[Path, typer.Argument(help="The folder to write it into.")],
+    to: Annotated[Path, typer.Argument(metavar="FOLDER", help="The folder to write to.", show_default=False)],
     data: DataOption = DEFAULT_DATA,
 ) -> None:
-    """Write the report of the day that a running Dovrel has: a page for people, and a table of all measurements."""
+    """Write the shooting day's report.
+
+    A running Dovrel gives a page to read, and a table of all measurements.
+    """
     from dovrel.headless.reporting import report as written
 
     with inputs_checked():
@@ -231,19 +282,27 @@ def report(
 
 @app.command()
 def handover(
-    to: Annotated[Path, typer.Argument(help="The folder to write into; it must not be there yet.")],
-    formats: Annotated[list[str], typer.Option("--format", help="cdl, cc, ccc, cube, clf, amf, otio or edl.")],
+    to: Annotated[Path, typer.Argument(metavar="FOLDER", help="A new folder to write to.", show_default=False)],
+    formats: Annotated[
+        list[str],
+        typer.Option(
+            "--format", metavar="NAME", help="cdl, cc, ccc, cube, clf, amf, otio or edl; give it again for more."
+        ),
+    ],
     shot: Annotated[
-        list[str] | None, typer.Option(help="A shot's name; all measured shots where none is named.")
+        list[str] | None, typer.Option(metavar="NAME", help="A shot; all measured shots if left out.")
     ] = None,
-    names: Annotated[str, typer.Option(help="What files are called, as on the page: {scene}_{name}.")] = "{name}",
-    points: Annotated[int, typer.Option(help="Points a side of a .cube: 17, 33 or 65.")] = 33,
+    names: Annotated[str, typer.Option(metavar="TEXT", help="File names, as on the page: {scene}_{name}.")] = "{name}",
+    points: Annotated[int, typer.Option(metavar="N", help="Points a side of a .cube: 17, 33 or 65.")] = 33,
     stretches: Annotated[
-        bool, typer.Option(help="Of shots that change, a file for each stretch between keyframes.")
+        bool, typer.Option(help="Write a file for each stretch between keyframes, not for each keyframe.")
     ] = False,
     data: DataOption = DEFAULT_DATA,
 ) -> None:
-    """Hand over the corrections of the day that a running Dovrel has, in any of the formats of the page."""
+    """Hand over the shooting day's corrections.
+
+    It takes them from a running Dovrel, and writes any format of the page.
+    """
     from dovrel.headless.handing import asked, hand_over
     from dovrel.jobs.handing_numbers import Numbers
 
@@ -277,10 +336,10 @@ def demo(
     port: PortOption = DEFAULT_PORT,
     data: DataOption = DEFAULT_DATA,
     browser: Annotated[bool, typer.Option(help="Open the page in a browser.")] = True,
-    media: Annotated[list[Path] | None, typer.Option(help="A folder clips may be taken in from.")] = None,
+    media: MediaOption = None,
     workers: WorkersOption = 1,
 ) -> None:
-    """Start everything with the demo production *Quire Lane*."""
+    """Start Dovrel with the demo production, Quire Lane."""
     _run(port, data, media or [], workers, with_demo=True, browser=browser)
 
 
@@ -288,31 +347,41 @@ def demo(
 def serve(
     port: PortOption = DEFAULT_PORT,
     data: DataOption = DEFAULT_DATA,
-    media: Annotated[list[Path] | None, typer.Option(help="A folder clips may be taken in from.")] = None,
+    media: MediaOption = None,
     browser: Annotated[bool, typer.Option(help="Open the page in a browser.")] = False,
     workers: WorkersOption = 1,
 ) -> None:
-    """Start everything on your own footage: name its folders with --media."""
+    """Start Dovrel on your own footage.
+
+    Name its folders with --media.
+    """
     _run(port, data, media or [], workers, with_demo=False, browser=browser)
 
 
 @app.command()
 def worker(
     database_file: Annotated[
-        Path | None, typer.Option(help="A file that holds the database's address; that of --data if left out.")
+        Path | None,
+        typer.Option(metavar="FILE", help="A file with the database's address; that of --data if left out."),
     ] = None,
-    data: Annotated[Path, typer.Option(envvar="DOVREL_DATA")] = DEFAULT_DATA,
+    data: Annotated[
+        Path, typer.Option(metavar="FOLDER", envvar="DOVREL_DATA", help="The folder that Dovrel writes to.")
+    ] = DEFAULT_DATA,
     media: Annotated[
-        list[Path] | None, typer.Option(help="A folder clips are read from.", envvar="DOVREL_MEDIA")
+        list[Path] | None, typer.Option(metavar="FOLDER", help="A folder with footage.", envvar="DOVREL_MEDIA")
     ] = None,
     threads: Annotated[
         int | None,
-        typer.Option(min=1, max=256, envvar="DOVREL_THREADS", help="Threads; one for each core if left out."),
+        typer.Option(
+            min=1, max=256, metavar="N", envvar="DOVREL_THREADS", help="Threads, 1 to 256; one a core if left out."
+        ),
     ] = None,
 ) -> None:
-    """Work off background tasks until stopped; on any machine that reaches the database and the media.
+    """Run a Dovrel's long work on another machine.
 
-    The database's address holds a password: it is taken from --database-file or from DOVREL_DATABASE.
+    The machine must reach the database and the footage.
+
+    The database's address holds a password, so it is read from --database-file or from DOVREL_DATABASE.
     """
     from dovrel.core.colour import look_files, tables
     from dovrel.jobs.cores import threads_each
@@ -336,9 +405,12 @@ def worker(
 @app.command()
 def database(
     data: DataOption = DEFAULT_DATA,
-    to: Annotated[Path | None, typer.Option(help="Write it to a file that only its owner reads.")] = None,
+    to: Annotated[Path | None, typer.Option(metavar="FILE", help="Write it to a file that only you can read.")] = None,
 ) -> None:
-    """Print the address of the database that runs on a data folder, for workers elsewhere. It holds a password."""
+    """Print the database's address, for other machines.
+
+    The address holds a password.
+    """
     found = _address(data)
     if to is None:
         print(found)
@@ -351,10 +423,10 @@ def database(
 def address(
     data: DataOption = DEFAULT_DATA,
     renew: Annotated[
-        bool, typer.Option("--renew", help="Make a new secret; browsers that are in must come in anew.")
+        bool, typer.Option("--renew", help="Make a new secret; every browser must open the new address.")
     ] = False,
 ) -> None:
-    """Print the address at which a browser comes in to the Dovrel that runs on a data folder."""
+    """Print the address to open in a browser."""
     from dovrel.running import ADDRESS
 
     with inputs_checked():
@@ -411,5 +483,10 @@ def _giving_up() -> Iterator[None]:
         raise typer.Exit(1) from error
 
 
+app.registered_commands.sort(key=lambda info: list(EXAMPLES).index(name_of(info)))
+for info in app.registered_commands:
+    info.epilog = epilog_of(name_of(info))
+
+
 if __name__ == "__main__":
-    app()
+    app(prog_name="./dovrel")

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from dovrel.headless.checked import EncodingOption, JsonOption, OutputOption, files_checked
+from dovrel.headless.checked import ClipArgument, EncodingOption, JsonOption, OutputOption, files_checked
 from dovrel.headless.rendering import render
 
 if TYPE_CHECKING:
@@ -17,10 +17,12 @@ if TYPE_CHECKING:
     from dovrel.core.time.follow import Box
     from dovrel.headless.along import Clip
 
-BoxOption = Annotated[str, typer.Option(help="x,y,w,h in parts of the picture; x and y are the upper left corner.")]
-AtOption = Annotated[int | None, typer.Option(min=0, help="The frame that the box is drawn on; the first if left out.")]
-CorrectionTarget = Annotated[Path | None, typer.Option(help="Write a correction file with its keyframes, as .json.")]
-ClipTarget = Annotated[Path | None, typer.Option("--clip", help="Write the corrected clip, a .mov.")]
+BoxOption = Annotated[str, typer.Option(metavar="X,Y,W,H", help="Left, top, width and height, 0 to 1 of the picture.")]
+AtOption = Annotated[int | None, typer.Option(min=0, metavar="N", help="The frame of the box; the first if left out.")]
+CorrectionTarget = Annotated[
+    Path | None, typer.Option(metavar="FILE", help="Write a correction file with its keyframes, .json.")
+]
+ClipTarget = Annotated[Path | None, typer.Option("--clip", metavar="FILE", help="Write the graded clip, .mov.")]
 
 
 def _box(text: str) -> Box:
@@ -61,9 +63,12 @@ def _write(clip: Clip, corrected: Correction, correction: Path | None, target: P
 
 
 def drift(
-    clip: Path, encoding: EncodingOption = None, output: OutputOption = "rec709", as_json: JsonOption = False
+    clip: ClipArgument, encoding: EncodingOption = None, output: OutputOption = "rec709", as_json: JsonOption = False
 ) -> None:
-    """Readings along a clip, its changes of light, and whether it is steady."""
+    """Measure a clip along its length.
+
+    It prints readings, changes of light, and whether the clip is steady.
+    """
     from dovrel.headless import along
 
     with files_checked():
@@ -72,7 +77,7 @@ def drift(
 
 
 def track(
-    clip: Path,
+    clip: ClipArgument,
     box: BoxOption,
     at: AtOption = None,
     encoding: EncodingOption = None,
@@ -88,23 +93,33 @@ def track(
 
 
 def hold(
-    clip: Path,
+    clip: ClipArgument,
     box: BoxOption,
     at: AtOption = None,
-    first: Annotated[int, typer.Option(min=0, help="First frame that is held.")] = 0,
-    last: Annotated[int | None, typer.Option(min=0, help="Last frame that is held.")] = None,
-    against: Annotated[Path | None, typer.Option(help="A picture that it is to look like, in place of itself.")] = None,
-    again: Annotated[
-        list[str] | None, typer.Option(help="The same subject's box on another frame, x,y,w,h@F, as where it was lost.")
+    first: Annotated[int, typer.Option(min=0, metavar="N", help="The first frame to hold.")] = 0,
+    last: Annotated[
+        int | None, typer.Option(min=0, metavar="N", help="The last frame to hold; the clip's last if left out.")
     ] = None,
-    tolerance: Annotated[float, typer.Option(min=0.2, max=10, help="CIEDE2000 that may be left.")] = 1.0,
+    against: Annotated[
+        Path | None, typer.Option(metavar="PICTURE", help="Hold the subject to this picture, not to its own look.")
+    ] = None,
+    again: Annotated[
+        list[str] | None,
+        typer.Option(metavar="X,Y,W,H@N", help="The subject's box on frame N, where tracking lost it."),
+    ] = None,
+    tolerance: Annotated[
+        float, typer.Option(min=0.2, max=10, metavar="ΔE", help="The ΔE that may be left, 0.2 to 10.")
+    ] = 1.0,
     correction: CorrectionTarget = None,
     target: ClipTarget = None,
     encoding: EncodingOption = None,
     output: OutputOption = "rec709",
     as_json: JsonOption = False,
 ) -> None:
-    """Keep what is in a box as it looks at a frame, by keyframes of exposure and white."""
+    """Hold the look of a subject through a clip.
+
+    Keyframes of exposure and white keep it as it is on one frame.
+    """
     from dovrel.headless import along
 
     with files_checked():
@@ -116,14 +131,17 @@ def hold(
 
 
 def steady(
-    clip: Path,
+    clip: ClipArgument,
     correction: CorrectionTarget = None,
     target: ClipTarget = None,
     encoding: EncodingOption = None,
     output: OutputOption = "rec709",
     as_json: JsonOption = False,
 ) -> None:
-    """Take a camera's slow wander of exposure and white off, by keyframes."""
+    """Remove a camera's slow drift of exposure and white.
+
+    This is Steady light of the Desk: it sets keyframes.
+    """
     from dovrel.headless import along
 
     with files_checked():
@@ -142,19 +160,33 @@ def _place(text: str) -> tuple[float, float]:
 
 
 def pick(
-    picture: Path,
-    taken: Annotated[list[str] | None, typer.Option("--in", help="A place whose colour is taken in, x,y.")] = None,
-    left: Annotated[list[str] | None, typer.Option("--out", help="A place whose colour is left out, x,y.")] = None,
-    reach: Annotated[
-        float | None, typer.Option(help="How far from a sample colours are selected wholly, 0 to 0.5.")
+    picture: Annotated[Path, typer.Argument(metavar="FILE", help="A picture, or a clip.", show_default=False)],
+    taken: Annotated[
+        list[str] | None, typer.Option("--in", metavar="X,Y", help="Include the colour here, 0 to 1 of the picture.")
     ] = None,
-    soft: Annotated[float | None, typer.Option(help="Within how much more they cease to, 0.015 to 0.3.")] = None,
-    specks: Annotated[float, typer.Option(help="Size of specks taken out, parts of the width.")] = 0.0,
-    holes: Annotated[float, typer.Option(help="Size of holes filled, parts of the width.")] = 0.0,
-    edge: Annotated[float, typer.Option(help="Width of the soft edge, parts of the width.")] = 0.0,
-    frame: Annotated[int, typer.Option(min=0, help="The frame of a clip.")] = 0,
-    matte: Annotated[Path | None, typer.Option(help="Write what is picked, black to white, as a picture.")] = None,
-    correction: Annotated[Path | None, typer.Option(help="Write a correction file with the pick, as .json.")] = None,
+    left: Annotated[list[str] | None, typer.Option("--out", metavar="X,Y", help="Exclude the colour here.")] = None,
+    reach: Annotated[
+        float | None,
+        typer.Option(metavar="X", help="Distance from a sample within which colours are fully selected, 0 to 0.5."),
+    ] = None,
+    soft: Annotated[
+        float | None,
+        typer.Option(metavar="X", help="Distance beyond it over which selection falls to zero, 0.015 to 0.3."),
+    ] = None,
+    specks: Annotated[
+        float, typer.Option(metavar="X", help="Remove specks up to this size, in widths of the picture.")
+    ] = 0.0,
+    holes: Annotated[
+        float, typer.Option(metavar="X", help="Fill holes up to this size, in widths of the picture.")
+    ] = 0.0,
+    edge: Annotated[float, typer.Option(metavar="X", help="Width of the soft edge, in widths of the picture.")] = 0.0,
+    frame: Annotated[int, typer.Option(min=0, metavar="N", help="The frame of a clip; the first is 0.")] = 0,
+    matte: Annotated[
+        Path | None, typer.Option(metavar="FILE", help="Write the selection as a picture, black to white.")
+    ] = None,
+    correction: Annotated[
+        Path | None, typer.Option(metavar="FILE", help="Write a correction file with the pick, .json.")
+    ] = None,
     encoding: EncodingOption = None,
     output: OutputOption = "rec709",
     as_json: JsonOption = False,

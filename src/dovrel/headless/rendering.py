@@ -10,7 +10,17 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 from rich.console import Console
 
-from dovrel.headless.checked import EncodingOption, JsonOption, OutputOption, files_checked
+from dovrel.headless.checked import (
+    ClipArgument,
+    EncodingOption,
+    FamilyOption,
+    JsonOption,
+    LookOption,
+    NameOption,
+    OutputOption,
+    ShowOption,
+    files_checked,
+)
 
 if TYPE_CHECKING:
     from dovrel.core.steps.levels import FourLevels
@@ -21,34 +31,44 @@ if TYPE_CHECKING:
 
 
 def render(
-    clip: Path,
-    to: Annotated[Path, typer.Option("--clip", help="The file to write, or the folder for a sequence of stills.")],
+    clip: ClipArgument,
+    to: Annotated[
+        Path, typer.Option("--clip", metavar="PATH", help="The file to write, or the folder of a sequence of stills.")
+    ],
     kind: Annotated[
         str | None,
         typer.Option(
-            help="prores-4444, prores-422, hevc, h264, dpx, exr, tiff or png; by the file's name if left out."
+            metavar="NAME",
+            help="prores-4444, prores-422, hevc, h264, dpx, exr, tiff or png; by the file's name if left out.",
         ),
     ] = None,
     correction: Annotated[
-        Path | None, typer.Option(help="The shot's correction: a correction file, or a CDL file.")
+        Path | None, typer.Option(metavar="FILE", help="The shot's correction: a correction file, or a CDL file.")
     ] = None,
-    name: Annotated[str | None, typer.Option(help="Which correction of a collection.")] = None,
-    family: Annotated[Path | None, typer.Option(help="A family's look after it: a correction file.")] = None,
-    show: Annotated[Path | None, typer.Option(help="The show's finish after all: a correction file.")] = None,
-    look: Annotated[list[Path] | None, typer.Option(help="A table file that a look in them goes by.")] = None,
-    width: Annotated[int | None, typer.Option(min=16, help="Make the pictures as wide, if they are wider.")] = None,
+    name: NameOption = None,
+    family: FamilyOption = None,
+    show: ShowOption = None,
+    look: LookOption = None,
+    width: Annotated[
+        int | None, typer.Option(min=16, metavar="PIXELS", help="Scale wider pictures down to this width, 16 or more.")
+    ] = None,
     aspect: Annotated[
-        float | None, typer.Option(min=0.2, max=5, help="Cut the pictures about their middle to this width by height.")
+        float | None,
+        typer.Option(min=0.2, max=5, metavar="RATIO", help="Crop to this width by height, 0.2 to 5, about the middle."),
     ] = None,
     first: Annotated[
-        int | None, typer.Option(min=0, max=9_999_999, help="Number of the first still; by its timecode if not given.")
+        int | None,
+        typer.Option(min=0, max=9_999_999, metavar="N", help="Number of the first still; by its timecode if left out."),
     ] = None,
     burn: Annotated[bool, typer.Option(help="Burn the clip's name and timecode into the pictures.")] = False,
     encoding: EncodingOption = None,
     output: OutputOption = "rec709",
     as_json: JsonOption = False,
 ) -> None:
-    """Render a clip under its corrections, read it again and say how far it is from what was developed."""
+    """Render a clip with its corrections.
+
+    Dovrel then reads the file again and reports its ΔE to the Desk's picture.
+    """
     with files_checked():
         from dovrel.core.steps.correction import PLAIN
         from dovrel.headless.along import Clip
@@ -71,7 +91,7 @@ def render(
         print(json.dumps(said, indent=1))
     else:
         print(
-            f"{to.name}: {result.frames} frames, {chosen.name}; read again, {result.difference:.2f} CIEDE2000 from the Desk's picture"
+            f"{to.name}: {result.frames} frames, {chosen.name}; read again, ΔE {result.difference:.2f} to the Desk's picture"
         )
     if result.differs:
         print(f"{to.name} is not what it should be: {result.differs}", file=sys.stderr)
