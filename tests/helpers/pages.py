@@ -52,13 +52,15 @@ def picture_mean(page: Page) -> list[float]:
     )
 
 
-def until(page: Page, holds: Callable[[], bool], seconds: float = 30) -> None:
-    """Wait for the page to come to something that no single element says."""
+def until(page: Page, holds: Callable[[], bool], seconds: float = 120) -> None:
+    """Wait for the page to come to something that no single element says; a first search for aims may compile its kernels."""
     for _ in range(int(seconds * 10)):
         if holds():
             return
         page.wait_for_timeout(100)
-    said = page.locator("[role=alert], [role=status]").all_inner_texts()
+    said = page.locator(
+        "[role=alert], [role=status], [data-testid=status], [data-testid=measured-on]"
+    ).all_inner_texts()
     raise AssertionError(f"it did not come to hold in time; the page says {said}, and measures {readings_of(page)}")
 
 
