@@ -17,6 +17,7 @@ import typer
 from rich.console import Console
 
 from dovrel.bench.commands import app as bench
+from dovrel.errors import Refused
 from dovrel.headless.checked import (
     DEFAULT_DATA,
     EncodingOption,
@@ -200,7 +201,7 @@ def match(
             from dovrel.headless import family
 
             if extended or cdl or correction or cube or picture:
-                raise ValueError("several shots are written with --pictures and --cdls, and have ten numbers each")
+                raise Refused("several shots are written with --pictures and --cdls, and have ten numbers each")
             result, corrected = family.match_family(
                 reference,
                 sources,
@@ -247,10 +248,10 @@ def export(
 
     with files_checked():
         if cube is None and picture is None:
-            raise ValueError("nothing to write: give --picture or --cube")
+            raise Refused("nothing to write: give --picture or --cube")
         corrected = _read_correction(cdl or correction, name)
         if corrected is None or (cdl and correction):
-            raise ValueError("give the correction to apply: --correction or --cdl, one of the two")
+            raise Refused("give the correction to apply: --correction or --cdl, one of the two")
         source = Input(file, encoding, frame)
         if not source.is_still and any(step.keyframes for step in corrected.steps):
             from dovrel.core.steps.correction import PLAIN
@@ -308,7 +309,7 @@ def handover(
 
     with inputs_checked():
         if points not in (17, 33, 65):
-            raise ValueError(f"a .cube has 17, 33 or 65 points a side, not {points}")
+            raise Refused(f"a .cube has 17, 33 or 65 points a side, not {points}")
         numbers = Numbers(asked(formats), "stretches" if stretches else "keyframes", points)
         for path in hand_over(_address(data), data.resolve(), to, numbers, names, shot or []):
             print(path)
@@ -390,7 +391,7 @@ def worker(
 
     with inputs_checked():
         if not media and "DOVREL_MEDIA" not in os.environ:
-            raise ValueError("name the folders that clips are read from with --media")
+            raise Refused("name the folders that clips are read from with --media")
         address = _address_from(database_file) if database_file else os.environ.get("DOVREL_DATABASE")
         address = address or _address(data)
         opening.read_only_below(media or [], data)
@@ -399,7 +400,7 @@ def worker(
     os.environ["DOVREL_DATABASE"], os.environ["DOVREL_DATA"] = address, str(data.resolve())
     tables.keep_for_all()
     look_files.keep_in(data.resolve() / "looks")
-    work(address, threads or threads_each(1))
+    work(address, threads or threads_each(1), data.resolve())
 
 
 @app.command()
@@ -432,7 +433,7 @@ def address(
     with inputs_checked():
         at = data / ADDRESS
         if not at.is_file():
-            raise ValueError(f"no Dovrel runs on {data}; start it first")
+            raise Refused(f"no Dovrel runs on {data}; start it first")
         secret = Secret(data)
         if renew:
             secret.renew()
@@ -443,7 +444,7 @@ def address(
 
 def _address_from(file: Path) -> str:
     if not file.is_file():
-        raise ValueError(f"{file.name}: there is no such file")
+        raise Refused(f"{file.name}: there is no such file")
     return file.read_text().strip()
 
 

@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from dovrel.bench.orders import extended_of, numbers_of
+from tests.helpers.asking import keep_as_reference
 from tests.helpers.pages import drag_on, picture_mean, reading, settled, until
 
 pytestmark = pytest.mark.shots("12A-1", "12A-3", "12B-3", "12C-2", "12C-4", "21A-1", "21B-1", "21C-1")
@@ -66,6 +67,24 @@ def a_match_goes_on_with_the_extended_step_and_is_switched_by_a_key(page: Page, 
     page.goto(page.url.split("/desk")[0] + "/handover")
     row = page.get_by_role("row").filter(has_text="12C-2")
     expect(row).to_contain_text("extended, in .cdl .ccc")
+
+
+def test_a_match_that_a_rescue_would_help_is_marked_on_the_wall(page: Page, running, enter, api):
+    keep_as_reference(api, "12A-1", 12)
+    enter(running, "wall")
+    page.get_by_role("button", name="select 12C-4").click()
+    page.keyboard.press("m")
+    card = page.get_by_label(re.compile("^12C-4, camera C, a rescue would help"))
+    expect(card).to_be_visible(timeout=300_000)
+    expect(page.locator(".bar")).to_contain_text("1 to rescue")
+    mark = page.get_by_role("img", name=re.compile("A rescue would help. With “red rebuilt” before the balance"))
+    expect(mark).to_have_count(1)
+    page.get_by_label("which shots").select_option("needs you")
+    expect(card).to_be_visible()
+    card.focus()
+    page.keyboard.press("Enter")
+    settled(page)
+    expect(page.locator(".rescues")).to_contain_text("red rebuilt")
 
 
 def test_skin_boxes_and_ties_are_held_against_the_reference(desk, api, shot_named):

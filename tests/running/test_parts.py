@@ -10,8 +10,9 @@ from pathlib import Path
 import pytest
 
 from dovrel.demo import cards
+from dovrel.errors import NoRoom
 from dovrel.machine import alive
-from dovrel.machine.files import NoRoom, folder_aside, sweep, written_aside
+from dovrel.machine.files import folder_aside, sweep, written_aside
 from dovrel.machine.folder import AlreadyRuns, DataFolder
 from dovrel.media.checksums import sums_of
 from dovrel.media.footage import read_recorded

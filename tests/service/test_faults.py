@@ -5,12 +5,21 @@ import re
 
 import pytest
 
+from dovrel.errors import NotFound, Refused
 from dovrel.media.faults import MediaFault
 from dovrel.service.faults import is_mistake, said_of
 
 
 @pytest.mark.parametrize(
-    "error", [KeyError("steps"), IndexError("list index out of range"), ZeroDivisionError(), TypeError("no")]
+    "error",
+    [
+        KeyError("steps"),
+        IndexError("list index out of range"),
+        ZeroDivisionError(),
+        TypeError("no"),
+        ValueError("x"),
+        LookupError("y"),
+    ],
 )
 def test_a_mistake_is_logged_with_its_trace_under_a_number(caplog, error):
     with caplog.at_level(logging.ERROR):
@@ -24,7 +33,7 @@ def test_a_mistake_is_logged_with_its_trace_under_a_number(caplog, error):
 
 @pytest.mark.parametrize(
     "error",
-    [ValueError("12A-1: no reference yet"), LookupError("there is no shot 7"), MediaFault("a.mov", "it is empty")],
+    [Refused("12A-1: no reference yet"), NotFound("there is no shot 7"), MediaFault("a.mov", "it is empty")],
 )
 def test_a_refusal_is_its_own_sentence(caplog, error):
     assert not is_mistake(error)

@@ -8,8 +8,8 @@ import pytest
 from sqlalchemy import select, text
 
 from dovrel.bench.orders import ten
+from dovrel.errors import NoRoom, Refused
 from dovrel.jobs import batch, first_measure, queue
-from dovrel.machine.files import NoRoom
 from dovrel.media.frames import FrameStore
 from dovrel.store import corrections, operations
 from dovrel.store.database import engine_for, sessions
@@ -214,10 +214,10 @@ def ordered(factory, name: str = "21A-2") -> tuple[int, int]:
 @pytest.mark.parametrize(
     ("fault", "said"),
     [
-        (RuntimeError("a codec that is not there"), "it failed (RuntimeError: a codec that is not there)"),
+        (RuntimeError("a codec that is not there"), "this failed by a mistake in Dovrel (fault "),
         (OSError(28, "No space left on device"), "the disc is full; make room and do it again"),
-        (MemoryError(), "it failed (MemoryError: )"),
-        (ValueError("12A-1.mov: cannot be decoded"), "12A-1.mov: cannot be decoded"),
+        (ValueError("of a library"), "this failed by a mistake in Dovrel (fault "),
+        (Refused("12A-1.mov: cannot be decoded"), "12A-1.mov: cannot be decoded"),
     ],
 )
 def test_a_batch_s_unforeseen_fault_leaves_an_item_with_a_sentence(factory, running, monkeypatch, fault, said):
@@ -229,14 +229,15 @@ def test_a_batch_s_unforeseen_fault_leaves_an_item_with_a_sentence(factory, runn
     batch.step(factory, FrameStore(), operation, shot, running.data)
     with factory.begin() as session:
         item = session.scalars(select(OperationItem).where(OperationItem.operation_id == operation)).one()
-        assert (item.failed, item.said) == (True, said)
+        assert item.failed
+        assert item.said.startswith(said)
 
 
 @pytest.mark.parametrize(
     ("fault", "progress", "said"),
     [
-        (RuntimeError("no such codec"), "faulty", "measuring it failed (RuntimeError: no such codec)"),
-        (ValueError("the clip is odd"), "faulty", "the clip is odd"),
+        (RuntimeError("no such codec"), "faulty", "this failed by a mistake in Dovrel (fault "),
+        (Refused("the clip is odd"), "faulty", "the clip is odd"),
         (OSError(28, "No space left on device"), "waiting", "there is no room left on the disc"),
     ],
 )

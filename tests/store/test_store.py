@@ -27,6 +27,7 @@ from dovrel.core.steps.correction import BALANCE, EXTENDED, PLAIN, Correction, S
 from dovrel.core.steps.extended import Extended
 from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.primary import Primary
+from dovrel.errors import InConflict
 from dovrel.store import corrections, database, operations, tracks
 from dovrel.store.database import AWAY, engine_for, migrate, sessions
 from dovrel.store.models import (
@@ -361,7 +362,7 @@ def test_a_save_from_an_old_version_is_refused(factory):
         shot = a_shot(session, "overtaken")
         first = corrections.save(session, shot, PLAIN["shot"], "first", base=None)
         corrections.save(session, shot, balanced(Primary(saturation=1.2)), "second", base=first.id)
-        with pytest.raises(corrections.Overtaken, match="changed in another window"):
+        with pytest.raises(InConflict, match="changed in another window"):
             corrections.save(session, shot, PLAIN["shot"], "late", base=first.id)
 
 

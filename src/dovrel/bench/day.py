@@ -16,6 +16,7 @@ from rich.table import Table as RichTable
 from sqlalchemy import Engine, func, select
 
 from dovrel.demo import cards
+from dovrel.errors import Refused
 from dovrel.jobs import queue
 from dovrel.jobs.cores import threads_each
 from dovrel.jobs.finding import find_below
@@ -121,7 +122,7 @@ def run(shots: int, workers: int) -> DayResult:
         with sessions(engine).begin() as session:
             faults = session.scalars(select(Shot.fault).where(Shot.progress == "faulty")).all()
         if faults:
-            raise ValueError(f"{len(faults)} generated clips could not be measured; the first: {faults[0]}")
+            raise Refused(f"{len(faults)} generated clips could not be measured; the first: {faults[0]}")
         with sessions(engine).begin() as session:
             operation = operations.begin(session, session.get_one(Production, 1), "balance", "all", total=shots)
             number = operation.id

@@ -24,6 +24,7 @@ from dovrel.core.balance.forest import Forest
 from dovrel.core.colour import tables
 from dovrel.core.colour.working import STOP
 from dovrel.core.develop.frame import display_of
+from dovrel.errors import Refused
 from dovrel.media.picture import Picture
 
 Found = TypeVar("Found")
@@ -62,13 +63,13 @@ def photographs_and_examples(folder: Path, truth: Path, file: Path | None) -> tu
 
     Raises
     ------
-    ValueError
+    Refused
         If there are hardly any photographs.
     """
     paths = photographs.find(folder)
     if len(paths) < LEAST_PHOTOGRAPHS:
         names = " ".join(photographs.PACKAGES)
-        raise ValueError(f"{folder} holds {len(paths)} of the photographs; install the Debian packages {names}")
+        raise Refused(f"{folder} holds {len(paths)} of the photographs; install the Debian packages {names}")
     examples = kept(file, lambda: [*of_photographs(paths), *of_demo(truth)])
     return {photographs.name_of(path): path for path in paths}, examples
 

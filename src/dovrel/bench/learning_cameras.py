@@ -53,7 +53,7 @@ def run(folder: Path, truth: Path, kept: Path | None) -> Learned:
 
     Raises
     ------
-    ValueError
+    Refused
         If there are hardly any photographs.
     """
     named, examples = learning.photographs_and_examples(folder, truth, kept)

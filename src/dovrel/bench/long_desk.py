@@ -23,6 +23,7 @@ from dovrel.core.steps.correction import Level
 from dovrel.core.steps.kinds import Kinds
 from dovrel.core.steps.look import Look
 from dovrel.demo import cards
+from dovrel.errors import Refused
 from dovrel.media.footage import probe, read_recorded
 from dovrel.media.picture import shrink, to_picture
 
@@ -80,7 +81,7 @@ class _Hand:
                 self.answers += 1
                 return
             if (told := json.loads(answer)).get("number") == self.number:
-                raise ValueError(f"{told}")
+                raise Refused(f"{told}")
 
 
 def run(minutes: int, told: Callable[[Sample], None]) -> list[Sample]:

@@ -57,7 +57,7 @@ def run(folder: Path, truth: Path, kept: Path | None) -> list[HalfCase]:
 
     Raises
     ------
-    ValueError
+    Refused
         If there are hardly any photographs.
     """
     named, examples = learning.photographs_and_examples(folder, truth, kept)

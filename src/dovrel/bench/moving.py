@@ -25,6 +25,7 @@ from dovrel.core.time.follow import Box, NothingToFollow, follow
 from dovrel.core.time.light import light_along
 from dovrel.core.time.run import RUN_WIDTH, Run, run_of
 from dovrel.core.time.seen import seen_by, size_of
+from dovrel.errors import Refused
 from dovrel.media.stills import read_still
 
 FRAMES, RATE = 96, 24
@@ -203,7 +204,7 @@ def run(folder: Path, every: int) -> dict:
     """All kinds of clips of every so many photographs."""
     found = photographs.find(folder)[::every]
     if not found:
-        raise ValueError(f"{folder}: holds none of the photographs; see docs/benchmarks.md for the packages")
+        raise Refused(f"{folder}: holds none of the photographs; see docs/benchmarks.md for the packages")
     scores = [score(make(path, kind, seed), seed) for seed, path in enumerate(found) for kind in KINDS]
     return {"clips": [asdict(one) for one in scores], "kinds": {kind: _summary(scores, kind) for kind in KINDS}}
 

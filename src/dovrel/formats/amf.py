@@ -23,6 +23,7 @@ from dovrel.core.colour import encodings, outputs, tables, transform_ids
 from dovrel.core.develop.whole import LATTICE_ROUNDS, table_of_function
 from dovrel.core.steps.chain import Chain, apply_in_order
 from dovrel.core.steps.primary import Primary
+from dovrel.errors import Refused
 from dovrel.formats import asc_cdl, clf
 from dovrel.machine.files import written_aside
 
@@ -61,7 +62,7 @@ def write(path: Path, told: Told) -> list[Path]:
 
     Raises
     ------
-    ValueError
+    Refused
         If the output is plain video, which is no part of ACES.
     """
     refuse_plain(told.output)
@@ -86,9 +87,7 @@ def write(path: Path, told: Told) -> list[Path]:
 def refuse_plain(output: str) -> None:
     """Raise a ValueError for an output that an AMF cannot name."""
     if outputs.find(output).display is None:
-        raise ValueError(
-            "an AMF needs an ACES output, and this production shows plain video; choose another in Settings"
-        )
+        raise Refused("an AMF needs an ACES output, and this production shows plain video; choose another in Settings")
 
 
 def _aces(tag: str) -> str:

@@ -14,6 +14,7 @@ from defusedxml.common import DefusedXmlException
 from defusedxml.ElementTree import iterparse
 
 from dovrel.core.steps.primary import LARGEST, Primary
+from dovrel.errors import Refused
 from dovrel.machine.files import written_aside
 
 NAMESPACE = "urn:ASC:CDL:v1.01"
@@ -96,29 +97,29 @@ def read(path: Path) -> list[NamedCorrection]:
 
     Raises
     ------
-    ValueError
+    Refused
         If the file is not an ASC CDL file, is larger or deeper than one can reasonably be, or
         its numbers are not valid; the message names the file.
     """
     path = Path(path)
     if not path.is_file():
-        raise ValueError(f"{path.name}: there is no such file")
+        raise Refused(f"{path.name}: there is no such file")
     if path.stat().st_size > MAX_BYTES:
-        raise ValueError(f"{path.name}: larger than a CDL file can reasonably be")
+        raise Refused(f"{path.name}: larger than a CDL file can reasonably be")
     found: list[NamedCorrection] = []
     depth = 0
     try:
         for event, element in iterparse(path, events=("start", "end")):
             depth += 1 if event == "start" else -1
             if depth > MAX_DEPTH:
-                raise ValueError(f"{path.name}: its elements are nested deeper than a CDL file's can reasonably be")
+                raise Refused(f"{path.name}: its elements are nested deeper than a CDL file's can reasonably be")
             if event == "end" and _local(element.tag) == "ColorCorrection":
                 found.append(_parse(path, element))
                 element.clear()
     except (ElementTree.ParseError, DefusedXmlException, LookupError, UnicodeError) as error:
-        raise ValueError(f"{path.name}: not a readable XML file ({_plainly(error)})") from error
+        raise Refused(f"{path.name}: not a readable XML file ({_plainly(error)})") from error
     if not found:
-        raise ValueError(f"{path.name}: there is no ColorCorrection in it")
+        raise Refused(f"{path.name}: there is no ColorCorrection in it")
     return found
 
 
@@ -137,14 +138,14 @@ def _parse(path: Path, element: ElementTree.Element) -> NamedCorrection:
             try:
                 numbers = [float(part) for part in (child.text or "").split()]
             except ValueError as error:
-                raise ValueError(f"{path.name}: {tag} of '{name}' is not a number") from error
+                raise Refused(f"{path.name}: {tag} of '{name}' is not a number") from error
             if max(map(abs, numbers), default=0) > LARGEST:
-                raise ValueError(f"{path.name}: {tag} of '{name}' is beyond {LARGEST:.0f}, which no correction is")
+                raise Refused(f"{path.name}: {tag} of '{name}' is beyond {LARGEST:.0f}, which no correction is")
             if len(numbers) != len(values[tag]):
-                raise ValueError(f"{path.name}: {tag} of '{name}' needs {len(values[tag])} numbers")
+                raise Refused(f"{path.name}: {tag} of '{name}' needs {len(values[tag])} numbers")
             values[tag] = numbers
     try:
         numbers = Primary.from_array([*values["Slope"], *values["Offset"], *values["Power"], *values["Saturation"]])
     except ValueError as error:
-        raise ValueError(f"{path.name}: of '{name}', {error}") from error
+        raise Refused(f"{path.name}: of '{name}', {error}") from error
     return NamedCorrection(name, numbers)

@@ -14,6 +14,7 @@ from pathlib import Path, PurePosixPath
 import defusedxml.ElementTree as SafeET
 import xxhash
 
+from dovrel.errors import Refused
 from dovrel.machine.c4 import c4_of
 from dovrel.machine.files import written_aside
 
@@ -57,13 +58,13 @@ def read(path: Path) -> ChecksumList:
 
     Raises
     ------
-    ValueError
+    Refused
         If it is too large or no such list; the message names it.
     OSError
         If it cannot be read.
     """
     if path.stat().st_size > MAX_BYTES:
-        raise ValueError(f"{path.name}: the checksum list is larger than {MAX_BYTES >> 20} MB")
+        raise Refused(f"{path.name}: the checksum list is larger than {MAX_BYTES >> 20} MB")
     text = path.read_text(errors="replace").lstrip("\ufeff")
     named = _mhl(path, text) if path.suffix.lower() == ".mhl" else _plain(path, text)
     root = path.parent.parent if path.parent.name == MHL_FOLDER else path.parent
@@ -74,7 +75,7 @@ def read(path: Path) -> ChecksumList:
         if not inside.is_absolute() and ".." not in inside.parts:
             sums[root / inside] = found
     if not sums:
-        raise ValueError(f"{path.name}: holds no checksums that Dovrel can read")
+        raise Refused(f"{path.name}: holds no checksums that Dovrel can read")
     return ChecksumList(path, sums)
 
 
@@ -82,7 +83,7 @@ def _mhl(path: Path, text: str) -> dict[str, Sum]:
     try:
         top = SafeET.fromstring(text)
     except (SafeET.ParseError, ValueError) as error:
-        raise ValueError(f"{path.name}: not a readable checksum list ({str(error)[:100]})") from error
+        raise Refused(f"{path.name}: not a readable checksum list ({str(error)[:100]})") from error
     found = {}
     for entry in top.iter():
         if _bare(entry.tag) != "hash":

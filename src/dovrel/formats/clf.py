@@ -35,7 +35,7 @@ def write(path: Path, chain: Chain, name: str, colours: np.ndarray | None = None
 
     Raises
     ------
-    ValueError
+    Refused
         If a look in it has no file any more.
     """
     group = ocio.GroupTransform(list(_transforms(chain, colours)) or [ocio.MatrixTransform()])

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from dovrel.core.steps import documents
 from dovrel.core.steps.correction import Correction
+from dovrel.errors import Refused
 from dovrel.machine.files import written_aside
 
 SUFFIX = ".json"
@@ -18,11 +19,11 @@ def write(path: Path, correction: Correction) -> None:
 
     Raises
     ------
-    ValueError
+    Refused
         If the name does not end in .json.
     """
     if path.suffix.lower() != SUFFIX:
-        raise ValueError(f"{path.name}: a correction file ends in {SUFFIX}")
+        raise Refused(f"{path.name}: a correction file ends in {SUFFIX}")
     with written_aside(path) as aside:
         aside.write_text(json.dumps(documents.written(correction, whole=True), indent=1) + "\n", encoding="utf-8")
 
@@ -32,16 +33,16 @@ def read(path: Path) -> Correction:
 
     Raises
     ------
-    ValueError
+    Refused
         If there is no such file or it holds no correction; the message names the file and says what is wrong.
     """
     if not path.is_file():
-        raise ValueError(f"{path.name}: there is no such file")
+        raise Refused(f"{path.name}: there is no such file")
     if path.stat().st_size > MAX_BYTES:
-        raise ValueError(f"{path.name}: larger than a correction file can reasonably be")
+        raise Refused(f"{path.name}: larger than a correction file can reasonably be")
     try:
         return documents.read(json.loads(path.read_text(encoding="utf-8")))
     except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
-        raise ValueError(f"{path.name}: not a readable JSON file ({str(error)[:80]})") from error
+        raise Refused(f"{path.name}: not a readable JSON file ({str(error)[:80]})") from error
     except ValueError as error:
-        raise ValueError(f"{path.name}: {error}") from error
+        raise Refused(f"{path.name}: {error}") from error

@@ -14,6 +14,7 @@ from pathlib import Path
 import opentimelineio as otio
 
 from dovrel.core.steps.primary import Primary
+from dovrel.errors import Refused
 from dovrel.machine.files import written_aside
 
 LONGEST_REEL = 8
@@ -60,13 +61,13 @@ def write_edl(path: Path, title: str, cuts: Sequence[Cut]) -> None:
 
     Raises
     ------
-    ValueError
+    Refused
         If clips are of several rates, which such a list does not know.
     """
     rates = {cut.rate for cut in cuts}
     if len(rates) > 1:
         said = ", ".join(f"{float(rate):.3f}" for rate in sorted(rates))
-        raise ValueError(
+        raise Refused(
             f"an EDL knows one rate, and the shots have {said} frames a second; choose those of one, or .otio"
         )
     # The edit drops frames only where every source does.

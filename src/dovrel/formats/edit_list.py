@@ -12,6 +12,7 @@ from typing import Any, Literal, NoReturn
 import opentimelineio as otio
 
 from dovrel.core.placing import Event
+from dovrel.errors import Refused
 from dovrel.formats import edl, timeline
 from dovrel.machine import apart
 
@@ -40,12 +41,12 @@ def read(text: str, kind: Format, rate: Fraction = Fraction(24)) -> list[Event]:
 
     Raises
     ------
-    ValueError
+    Refused
         If the text is not such a list, is larger or deeper than one can reasonably be, or holds
         no clips; the message says what is wrong.
     """
     if len(text) > MAX_CHARACTERS:
-        raise ValueError(f"the edit list is longer than {MAX_CHARACTERS // 1_000_000} million characters")
+        raise Refused(f"the edit list is longer than {MAX_CHARACTERS // 1_000_000} million characters")
     if kind == "otio":
         _check_timeline(text)
     else:
@@ -54,10 +55,10 @@ def read(text: str, kind: Format, rate: Fraction = Fraction(24)) -> list[Event]:
     given = text.encode("utf-8", "replace")
     answer = apart.answer_of(__name__, [kind, str(float(rate))], "the edit list", given=given, seconds=SECONDS)
     if "fault" in answer:
-        raise ValueError(f"the edit list cannot be read: {answer['fault']}")
+        raise Refused(f"the edit list cannot be read: {answer['fault']}")
     events = [Event(**event) for event in answer["events"]]
     if all(event.fault and not event.at for event in events):
-        raise ValueError(f"the edit list holds no clips{f'; {events[0].fault}' if events else ''}")
+        raise Refused(f"the edit list holds no clips{f'; {events[0].fault}' if events else ''}")
     return events
 
 
@@ -65,14 +66,14 @@ def _check_timeline(text: str) -> None:
     """Refuse what the timeline's reader, which trusts what it is given, would not bear."""
 
     def refuse(word: str) -> NoReturn:
-        raise ValueError(f"the edit list cannot be read: it holds {word} in place of a number")
+        raise Refused(f"the edit list cannot be read: it holds {word} in place of a number")
 
     try:
         top = json.loads(text, parse_constant=refuse)
     except RecursionError:
-        raise ValueError(f"the edit list cannot be read: its parts are nested deeper than {MAX_DEPTH}") from None
+        raise Refused(f"the edit list cannot be read: its parts are nested deeper than {MAX_DEPTH}") from None
     except json.JSONDecodeError as error:
-        raise ValueError(f"the edit list cannot be read: line {error.lineno}: {error.msg}") from error
+        raise Refused(f"the edit list cannot be read: line {error.lineno}: {error.msg}") from error
     parts: list[Any] = [top]
     for _ in range(MAX_DEPTH):
         inner: list[Any] = []
@@ -88,15 +89,15 @@ def _check_timeline(text: str) -> None:
         if not inner:
             return
         parts = inner
-    raise ValueError(f"the edit list cannot be read: its parts are nested deeper than {MAX_DEPTH}")
+    raise Refused(f"the edit list cannot be read: its parts are nested deeper than {MAX_DEPTH}")
 
 
 def _check_lines(text: str) -> None:
     if "\0" in text:
-        raise ValueError("the edit list cannot be read: it is no text")
+        raise Refused("the edit list cannot be read: it is no text")
     longest = max((len(line) for line in text.splitlines()), default=0)
     if longest > MAX_LINE:
-        raise ValueError(f"the edit list cannot be read: a line of it is {longest} characters long")
+        raise Refused(f"the edit list cannot be read: a line of it is {longest} characters long")
 
 
 def _events(text: str, kind: str, rate: float) -> list[Event]:

@@ -14,6 +14,7 @@ from typing import NamedTuple
 import opentimelineio as otio
 
 from dovrel.core.placing import Event
+from dovrel.errors import Refused
 from dovrel.formats.edit_events import numbered
 
 _TIME = r"\d\d[:;.]\d\d[:;.]\d\d[:;.]\d\d"
@@ -198,7 +199,7 @@ def _first_that_fits(times: list[str], rates: tuple[float, ...]) -> float:
 def _frames(time: str, rate: float, drop: bool) -> int:
     parts = re.split(r"[:;.]", time)
     if int(parts[1]) >= 60 or int(parts[2]) >= 60 or int(parts[3]) >= round(rate):
-        raise ValueError(f"{time} is no timecode")
+        raise Refused(f"{time} is no timecode")
     return round(otio.opentime.from_timecode(":".join(parts[:3]) + (";" if drop else ":") + parts[3], rate).value)
 
 

@@ -9,6 +9,7 @@ from urllib.parse import unquote
 import opentimelineio as otio
 
 from dovrel.core.placing import Event
+from dovrel.errors import Refused
 from dovrel.formats.edit_events import LATEST, MOST_RATE, RATE, numbered
 
 _TOLD = "dovrel"
@@ -22,12 +23,12 @@ def read_events(text: str) -> list[Event]:
 
     Raises
     ------
-    ValueError
+    Refused
         If the text holds no timeline.
     """
     found = otio.adapters.read_from_string(text, "otio_json")
     if not isinstance(found, otio.schema.Timeline):
-        raise ValueError("it holds no timeline")
+        raise Refused("it holds no timeline")
     if not _pictures(found.tracks):
         return []
     clips = _Clips([], [])

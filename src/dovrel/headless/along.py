@@ -19,6 +19,7 @@ from dovrel.core.time.follow import Box, Place, follow, follow_again
 from dovrel.core.time.light import Light, light_along
 from dovrel.core.time.run import Run
 from dovrel.core.time.seen import seen_by
+from dovrel.errors import Refused
 from dovrel.headless.files import Input
 from dovrel.headless.measuring import readings_record
 from dovrel.media.clip import ClipInfo
@@ -48,7 +49,7 @@ class Clip:
     @cached_property
     def info(self) -> ClipInfo:
         if self.file.suffix.lower() in STILL_SUFFIXES:
-            raise ValueError(f"{self.file.name} is a still picture; nothing changes along it")
+            raise Refused(f"{self.file.name} is a still picture; nothing changes along it")
         return probe(self.file)
 
     @property
@@ -72,13 +73,13 @@ class Clip:
 
         Raises
         ------
-        ValueError
+        Refused
             If the clip has no such frame.
         """
         if at is None:
             return otherwise
         if not 0 <= at < self.info.frames:
-            raise ValueError(f"{self.file.name} has frames 0 to {self.info.frames - 1}; {at} is none of them")
+            raise Refused(f"{self.file.name} has frames 0 to {self.info.frames - 1}; {at} is none of them")
         return at
 
 

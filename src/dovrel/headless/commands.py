@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from dovrel.errors import Refused
 from dovrel.headless.checked import ClipArgument, EncodingOption, JsonOption, OutputOption, files_checked
 from dovrel.headless.rendering import render
 
@@ -31,14 +32,14 @@ def _box(text: str) -> Box:
     try:
         x, y, width, height = (float(part) for part in text.split(","))
     except ValueError:
-        raise ValueError(f"a box is four numbers x,y,w,h in parts of the picture, not “{text[:40]}”") from None
+        raise Refused(f"a box is four numbers x,y,w,h in parts of the picture, not “{text[:40]}”") from None
     return Box(x, y, width, height)
 
 
 def _box_at(text: str) -> tuple[int, Box]:
     box, _, frame = text.partition("@")
     if not frame.isdecimal():
-        raise ValueError(f"a box on another frame is x,y,w,h@F, not “{text[:40]}”")
+        raise Refused(f"a box on another frame is x,y,w,h@F, not “{text[:40]}”")
     return int(frame), _box(box)
 
 
@@ -155,7 +156,7 @@ def _place(text: str) -> tuple[float, float]:
     try:
         x, y = (float(part) for part in text.split(","))
     except ValueError:
-        raise ValueError(f"a place is two numbers x,y in parts of the picture, not “{text[:40]}”") from None
+        raise Refused(f"a place is two numbers x,y in parts of the picture, not “{text[:40]}”") from None
     return x, y
 
 

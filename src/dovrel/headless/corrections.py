@@ -7,6 +7,7 @@ from pathlib import Path
 
 from dovrel.core.steps.correction import PLAIN, Correction, Level, checked
 from dovrel.core.steps.levels import FourLevels
+from dovrel.errors import Refused
 from dovrel.formats import asc_cdl, correction_file
 
 
@@ -15,7 +16,7 @@ def read_correction(path: Path, name: str | None, level: Level = "shot") -> Corr
 
     Raises
     ------
-    ValueError
+    Refused
         If the file is missing or unreadable, or the choice is not clear.
     """
     if path.suffix.lower() == correction_file.SUFFIX:
@@ -24,7 +25,7 @@ def read_correction(path: Path, name: str | None, level: Level = "shot") -> Corr
     if name is not None:
         found = [c for c in found if c.name == name]
     if len(found) != 1:
-        raise ValueError(f"{path.name}: holds {len(found)} such corrections; say which with --name")
+        raise Refused(f"{path.name}: holds {len(found)} such corrections; say which with --name")
     return PLAIN["shot"].balanced(found[0].numbers)
 
 
@@ -35,7 +36,7 @@ def with_levels(
 
     Raises
     ------
-    ValueError
+    Refused
         If one of the files is missing or unreadable.
     """
     levels = FourLevels(shot=shot)

@@ -9,6 +9,7 @@ from pathlib import Path
 from sqlalchemy import select
 
 from dovrel.core.colour import look_files, tables
+from dovrel.errors import Refused
 from dovrel.store.database import engine_for, sessions
 from dovrel.store.models import Production, Shot
 from dovrel.store.production import the_production
@@ -20,7 +21,7 @@ def measured_day(address: str, data: Path) -> Iterator[tuple[Production, list[Sh
 
     Raises
     ------
-    ValueError
+    Refused
         If no shot is measured yet.
     """
     tables.keep_for_all()
@@ -32,7 +33,7 @@ def measured_day(address: str, data: Path) -> Iterator[tuple[Production, list[Sh
             query = select(Shot).where(Shot.production_id == production.id, Shot.progress == "ready", ~Shot.off)
             shots = list(session.scalars(query))
             if not shots:
-                raise ValueError("no shot is measured yet; there is nothing to report or to hand over")
+                raise Refused("no shot is measured yet; there is nothing to report or to hand over")
             yield production, shots
     finally:
         engine.dispose()

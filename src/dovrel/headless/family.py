@@ -19,6 +19,7 @@ from dovrel.core.measure.sampled import take_sample
 from dovrel.core.steps.correction import PLAIN, Correction
 from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.primary import IDENTITY, Primary
+from dovrel.errors import Refused
 from dovrel.headless.files import Input, encoding_record, encodings_said
 from dovrel.headless.writing import Targets, write_results
 from dovrel.media.picture import PREVIEW_WIDTH
@@ -49,16 +50,14 @@ def match_family(
 
     Raises
     ------
-    ValueError
+    Refused
         If two shots are called alike, or there are not as many cameras as shots.
     """
     names = [shot.file.stem for shot in shots]
     if twice := sorted({name for name in names if names.count(name) > 1}):
-        raise ValueError(
-            f"two shots are called {twice[0]}; each is distinguished, and its files are called, by its name"
-        )
+        raise Refused(f"two shots are called {twice[0]}; each is distinguished, and its files are called, by its name")
     if cameras is not None and len(cameras) != len(shots):
-        raise ValueError(f"{len(shots)} shots and {len(cameras)} cameras; give one for each shot, in their order")
+        raise Refused(f"{len(shots)} shots and {len(cameras)} cameras; give one for each shot, in their order")
     table = tables.output_table(output)
     pictures = [one.read(output, PREVIEW_WIDTH) for one in (reference, *shots)]
     known = [reference_camera, *(cameras or [None] * len(shots))]
@@ -108,7 +107,7 @@ def write_family(shots: Sequence[Input], corrections: Sequence[Correction], outp
 
     Raises
     ------
-    ValueError
+    Refused
         If a file cannot be written.
     """
     for folder in filter(None, (folders.pictures, folders.cdls)):

@@ -71,7 +71,7 @@ class Input:
 
         Raises
         ------
-        ValueError
+        Refused
             If the encoding is unknown, or the file cannot be read.
         """
         encodings.describe(self.encoding_id)

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from dovrel.core.steps.carried import FORMATS, Format
+from dovrel.errors import Refused
 from dovrel.headless.day import measured_day
 from dovrel.jobs import handing_numbers, naming
 from dovrel.jobs.handing import seal
@@ -19,11 +20,11 @@ def asked(names: Sequence[str]) -> tuple[Format, ...]:
 
     Raises
     ------
-    ValueError
+    Refused
         If there is none of a name; the message lists those there are.
     """
     if unknown := set(names) - set(FORMATS):
-        raise ValueError(f"there is no format {', '.join(sorted(unknown))}; choose from {', '.join(FORMATS)}")
+        raise Refused(f"there is no format {', '.join(sorted(unknown))}; choose from {', '.join(FORMATS)}")
     return tuple(form for form in FORMATS if form in names)
 
 
@@ -32,17 +33,17 @@ def hand_over(address: str, data: Path, to: Path, numbers: Numbers, names: str, 
 
     Raises
     ------
-    ValueError
+    Refused
         If the folder is there already, a name is no shot's, the pattern of file names cannot be filled in, or no shot is
         measured yet.
     NoRoom
         If the disc is full.
     """
     if to.exists():
-        raise ValueError(f"{to}: is there already; name a folder that is not")
+        raise Refused(f"{to}: is there already; name a folder that is not")
     with measured_day(address, data) as (production, shots):
         if unknown := set(only) - {shot.name for shot in shots}:
-            raise ValueError(f"{', '.join(sorted(unknown))}: no measured shot of this day is called so")
+            raise Refused(f"{', '.join(sorted(unknown))}: no measured shot of this day is called so")
         chosen = [shot for shot in shots if not only or shot.name in only]
         handed = handing_numbers.handed(naming.stems(chosen, names), FrameStore(reads_ahead=False))
         title = production.name

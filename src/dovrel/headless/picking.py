@@ -12,6 +12,7 @@ from dovrel.core.correct.parts import fitted, samples_of
 from dovrel.core.steps.correction import PLAIN, Correction, Step
 from dovrel.core.steps.pick import Pick
 from dovrel.core.steps.selection import Selection
+from dovrel.errors import Refused
 from dovrel.headless.files import Input
 from dovrel.media.stills import write_still
 
@@ -38,11 +39,11 @@ def pick(
 
     Raises
     ------
-    ValueError
+    Refused
         If no place is taken in, one lies outside the picture, or one colour is both taken in and left out.
     """
     if not taken:
-        raise ValueError("a pick takes in at least one colour; say where with --in x,y")
+        raise Refused("a pick takes in at least one colour; say where with --in x,y")
     working = source.read(output).working
     near = [_around(working, place) for place in taken]
     samples = tuple(samples_of(colours, 1)[0] for colours in near)
@@ -64,7 +65,7 @@ def _around(working: np.ndarray, place: Place) -> np.ndarray:
     """The colours (N, 3) about a place in parts of width and height."""
     height, width = working.shape[:2]
     if not all(0 <= part <= 1 for part in place):
-        raise ValueError(f"{place[0]:g},{place[1]:g} lies outside the picture; places are in parts of it, 0 to 1")
+        raise Refused(f"{place[0]:g},{place[1]:g} lies outside the picture; places are in parts of it, 0 to 1")
     x, y = min(int(place[0] * width), width - 1), min(int(place[1] * height), height - 1)
     reach = max(round(AROUND * width / 2), 1)
     return working[max(y - reach, 0) : y + reach + 1, max(x - reach, 0) : x + reach + 1].reshape(-1, 3)

@@ -15,7 +15,7 @@ def report(address: str, data: Path, to: Path) -> list[Path]:
 
     Raises
     ------
-    ValueError
+    Refused
         If no shot is measured yet.
     NoRoom
         If the disc is full.

@@ -17,6 +17,7 @@ from dovrel.core.steps.correction import BALANCE
 from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.selection import Selection
 from dovrel.core.steps.treatment import Treatment
+from dovrel.errors import Refused
 from dovrel.formats import asc_cdl, correction_file, cube
 from dovrel.headless.files import Input
 from dovrel.media.footage import probe
@@ -45,7 +46,7 @@ def write_results(source: Input, levels: FourLevels, output: str, targets: Targe
 
     Raises
     ------
-    ValueError
+    Refused
         If a file's kind is not known or it cannot be written.
     """
     here = levels.at(source.frame)
@@ -60,7 +61,7 @@ def write_results(source: Input, levels: FourLevels, output: str, targets: Targe
         elif suffix == ".ccc":
             asc_cdl.write_ccc(targets.cdl, [named])
         else:
-            raise ValueError(f"{targets.cdl.name}: a CDL file ends in .cdl, .cc or .ccc")
+            raise Refused(f"{targets.cdl.name}: a CDL file ends in .cdl, .cc or .ccc")
     if targets.correction:
         correction_file.write(targets.correction, levels.shot)
     if targets.cube:

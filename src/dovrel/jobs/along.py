@@ -25,6 +25,7 @@ from dovrel.core.time.follow import Box, NothingToFollow, follow, follow_again
 from dovrel.core.time.light import Light, Progress, light_along
 from dovrel.core.time.run import Frame, Run
 from dovrel.core.time.seen import seen_by
+from dovrel.errors import Refused
 from dovrel.jobs.subject import Subject, seen_under
 from dovrel.media.frames import Source
 from dovrel.media.picture import WayIn
@@ -62,7 +63,7 @@ def path_of_camera(source: Source, told: Progress) -> Track:
 
     Raises
     ------
-    ValueError
+    Refused
         If that cannot be told.
     """
     info = source.info
@@ -123,7 +124,7 @@ def tracked(run: Run, shapes: Sequence[Shape], drawn: int, told: Progress) -> tu
 
     Raises
     ------
-    ValueError
+    Refused
         If the shapes lie outside the picture, or there is nothing to follow.
     """
     height, width = run.frames[0].packed.shape[:2]
@@ -131,7 +132,7 @@ def tracked(run: Run, shapes: Sequence[Shape], drawn: int, told: Progress) -> tu
     (left, top), (right, bottom) = places.min(axis=0), places.max(axis=0)
     low, high = np.clip((left, top), 0, 1), np.clip((right, bottom), 0, 1)
     if (high - low < _LEAST_SIDE).any():
-        raise ValueError("the area lies outside the picture; draw it around what is to be followed")
+        raise Refused("the area lies outside the picture; draw it around what is to be followed")
     box = Box(float(low[0]), float(low[1]), float(high[0] - low[0]), float(high[1] - low[1]))
     followed = follow(run, box, drawn, told)
     at = int(run.numbers[run.nearest(drawn)])
@@ -178,7 +179,7 @@ def held(run: Run, subject: Subject, step: str, holding: Holding, told: Progress
 
     Raises
     ------
-    ValueError
+    Refused
         If there is nothing to follow, it is lost before it comes to the frame, or it cannot be compared.
     """
     meter = holding.meter
@@ -191,9 +192,7 @@ def held(run: Run, subject: Subject, step: str, holding: Holding, told: Progress
     again = [(int(run.numbers[run.nearest(frame)]), _around(one)) for frame, one in holding.again]
     followed = follow_again(seen, [(drawn, _box_of(run, subject, meter, at)), *again], told)
     if followed.at(at) is None:
-        raise ValueError(
-            f"what was metered on frame {drawn + 1} is lost before frame {at + 1}; draw it again on this one"
-        )
+        raise Refused(f"what was metered on frame {drawn + 1} is lost before frame {at + 1}; draw it again on this one")
     return hold.hold(seen, followed, at, under, holding.tolerance)
 
 
@@ -214,7 +213,7 @@ def _under(subject: Subject, step: str, frame: int) -> hold.Under:
     here = subject.levels.at(frame)
     base = here.shot.step(step).values
     if not isinstance(base, Primary):
-        raise ValueError(f"“{step}” has no ten numbers; make a step that has them current")
+        raise Refused(f"“{step}” has no ten numbers; make a step that has them current")
     return hold.Under(tables.output_table(subject.source.output), base, here.after("shot", step))
 
 
@@ -237,6 +236,6 @@ def _box_of(run: Run, subject: Subject, meter: Meter, at: int) -> Box:
     )
     sizes = stats[1:, cv2.CC_STAT_AREA] if count > 1 else np.zeros(0)
     if len(sizes) == 0 or sizes.max() < _LEAST_PART * width * height:
-        raise ValueError(f"there is too little of {meter.kind} in this frame to hold; draw a box around it")
+        raise Refused(f"there is too little of {meter.kind} in this frame to hold; draw a box around it")
     x, y, w, h, _ = stats[1 + int(np.argmax(sizes))]
     return Box(x / width, y / height, w / width, h / height)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import time
-import traceback
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -17,11 +16,13 @@ from dovrel.core.match.match import Match
 from dovrel.core.steps.copying import with_steps
 from dovrel.core.steps.correction import BALANCE, Correction
 from dovrel.core.steps.primary import Primary
+from dovrel.errors import Cancelled, InConflict, Refused
 from dovrel.jobs import deciding, families, footage_state, measuring, rescuing
 from dovrel.jobs.linking import Relative, Told
 from dovrel.jobs.subject import reference_for, reference_of, subject_of
 from dovrel.jobs.thumbnails import thumbnail_path
 from dovrel.machine.files import says_no_room
+from dovrel.machine.logs import mistake_told
 from dovrel.media.faults import MediaFault
 from dovrel.media.frames import FrameStore
 from dovrel.store import corrections, operations
@@ -47,11 +48,7 @@ _TOLD_EVERY = 1.0
 """Seconds."""
 
 
-class _Cancelled(Exception):
-    """The batch was cancelled while a shot's answer was looked for."""
-
-
-class _Unsure(ValueError):
+class _Unsure(Refused):
     """An answer of too little confidence to be applied unasked."""
 
 
@@ -72,7 +69,7 @@ class _Comparing:
             noted = update(Operation).where(Operation.id == self._operation).values(compared=further)
             cancelled = session.scalar(noted.returning(Operation.cancelled))
         if cancelled:
-            raise _Cancelled
+            raise Cancelled
 
 
 def step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, shot_id: int, data: Path) -> None:
@@ -84,19 +81,18 @@ def step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, 
         _step(factory, frames, operation_id, shot_id, data)
     except AWAY:
         raise
-    except _Cancelled:
+    except Cancelled:
         return
     except _Unsure as unsure:
         give_up(factory, operation_id, shot_id, str(unsure), left=True)
-    except (MediaFault, ValueError) as fault:
+    except Refused as fault:
         footage_state.note_fault(factory, shot_id, fault)
         give_up(factory, operation_id, shot_id, str(fault))
     except Exception as error:
         if says_no_room(error):
             give_up(factory, operation_id, shot_id, "the disc is full; make room and do it again")
             return
-        traceback.print_exc()
-        give_up(factory, operation_id, shot_id, f"it failed ({type(error).__name__}: {error})")
+        give_up(factory, operation_id, shot_id, mistake_told(error))
 
 
 def give_up(factory: sessionmaker[Session], operation_id: int, shot_id: int, why: str, *, left: bool = False) -> None:
@@ -120,7 +116,7 @@ def _step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int,
         orders, base = dict(operation.orders), shot.version_id
         ordered_on = orders.get("versions", {}).get(str(shot_id), base)
         if operations.changed_by_hand(session, shot, ordered_on):
-            raise ValueError(_left_alone(shot))
+            raise Refused(_left_alone(shot))
         subject = subject_of(shot)
         subject.source.check_files()
         find = _WORK[operation.kind](session, frames, shot, orders, data)
@@ -146,8 +142,8 @@ def _step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int,
                 readings=readings,
                 report=answer.report,
             )
-        except corrections.Overtaken:
-            raise ValueError(_left_alone(shot)) from None
+        except InConflict:
+            raise Refused(_left_alone(shot)) from None
         changed = {"version_id": base}, {"version_id": version.id}
         operations.record(session, operation_id, shot, *changed, answer.said)
 
@@ -233,7 +229,7 @@ def _match(session: Session, frames: FrameStore, shot: Shot, orders: dict, data:
 def _copy(session: Session, frames: FrameStore, shot: Shot, orders: dict, _: Path) -> _Find:
     source = session.get(Shot, orders["source"])
     if source is None:
-        raise ValueError("the shot to copy from is gone")
+        raise Refused("the shot to copy from is gone")
     there, onto = corrections.correction_of(source), corrections.correction_of(shot)
     correction = with_steps(there, onto, orders["steps"], orders["controls"])
     what = orders["controls"] if BALANCE in orders["steps"] else []

@@ -18,6 +18,7 @@ from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.core.steps.chain import apply_in_order
 from dovrel.core.steps.correction import BALANCE, Correction
 from dovrel.core.steps.primary import Primary
+from dovrel.errors import Refused
 from dovrel.jobs.subject import Subject, seen_under, subject_of
 from dovrel.machine.newest import Newest
 from dovrel.media.faults import MediaFault
@@ -52,14 +53,14 @@ def propose_balances(
 
     Raises
     ------
-    ValueError
+    Refused
         If the metered pixels are all clipped or black, or a patch is asked for and nothing is metered.
     """
     picture = frames.preview(subject.source, frame)
     table = tables.output_table(subject.source.output)
     mask = meter.mask(picture.packed, table)
     if patch and mask is None:
-        raise ValueError("draw a box on something grey or white first; the white is taken from it")
+        raise Refused("draw a box on something grey or white first; the white is taken from it")
     working, recorded = apply_in_order(picture.working, subject.levels.at(frame).before_balance), picture.reach
     return propose(
         working,

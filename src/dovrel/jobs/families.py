@@ -25,6 +25,7 @@ from dovrel.core.measure.sampled import take_sample
 from dovrel.core.steps.chain import Chain, apply_in_order
 from dovrel.core.steps.correction import BALANCE
 from dovrel.core.steps.primary import Primary
+from dovrel.errors import Refused
 from dovrel.jobs.linking import Relative, Told, find_links, over_bridges
 from dovrel.jobs.subject import kept_subject, subject_of
 from dovrel.machine.newest import Newest
@@ -67,12 +68,12 @@ def relatives_of(session: Session, family: Family, versions: Mapping[int, int] |
 
     Raises
     ------
-    ValueError
+    Refused
         If the family has no reference.
     """
     kept = family.reference
     if kept is None:
-        raise ValueError(f"{family.name} has no reference yet; choose one on the Wall or Desk")
+        raise Refused(f"{family.name} has no reference yet; choose one on the Wall or Desk")
     there = kept_subject(kept)
     first = Relative(
         kept.shot_id, kept.shot.name, kept.shot.camera.name, there, kept.frame, kept.shot.checksum, there.levels.shot

@@ -10,6 +10,7 @@ from itertools import pairwise
 from pathlib import Path
 
 from dovrel.core.sorting import natural
+from dovrel.errors import Refused
 from dovrel.formats.checksum_list import is_list
 from dovrel.formats.edit_list import frames_of_timecode
 from dovrel.media.clip import AS_IT_SAYS, ClipInfo, Reading
@@ -76,7 +77,7 @@ def find_below(folder: Path) -> Below:
 
     Raises
     ------
-    ValueError
+    Refused
         If there are more clips than a day can hold.
     """
     below = Below()
@@ -95,7 +96,7 @@ def find_below(folder: Path) -> Below:
         below.clips += _takes(videos)
         below.clips += _sequences(stills, videos, below)
         if len(below.clips) > MAX_FOLDER_FILES:
-            raise ValueError(f"{folder.name}: more than {MAX_FOLDER_FILES} clips; take in one card or day at a time")
+            raise Refused(f"{folder.name}: more than {MAX_FOLDER_FILES} clips; take in one card or day at a time")
     return below
 
 

@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-import traceback
 from dataclasses import replace
 from pathlib import Path
 
 from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.core.measure.readings import Percentiles
+from dovrel.errors import NoRoom, Refused
 from dovrel.jobs.look_through import Under, look_through
 from dovrel.jobs.sources import check_encoding
 from dovrel.jobs.thumbnails import thumbnail_path, write_thumbnail
-from dovrel.machine.files import NoRoom, says_no_room
+from dovrel.machine.files import says_no_room
+from dovrel.machine.logs import mistake_told
 from dovrel.media.checksums import KINDS, FileSums, sums_of
 from dovrel.media.clip import ClipInfo, Reading
-from dovrel.media.faults import MediaFault, Offline
+from dovrel.media.faults import Offline
 from dovrel.media.footage import files_of, probe
 from dovrel.media.frames import Source
 from dovrel.media.identity import KEPT_SUM, Replaced, check_files, first_frame_sum, known_files
@@ -55,7 +56,7 @@ def measure_shot(factory: sessionmaker[Session], shot_id: int, data: Path) -> No
         _keep(factory, shot_id, under, _measured(path, under, data, shot_id))
     except (Offline, Replaced) as fault:
         _put_off(factory, shot_id, fault)
-    except (MediaFault, ValueError) as fault:
+    except Refused as fault:
         give_up(factory, shot_id, str(fault))
         return
     except AWAY:
@@ -65,8 +66,7 @@ def measure_shot(factory: sessionmaker[Session], shot_id: int, data: Path) -> No
             full = NoRoom(path)
             give_up(factory, shot_id, f"waiting: {full}", progress="waiting")
             raise full from error
-        traceback.print_exc()
-        give_up(factory, shot_id, f"{path.name}: measuring it failed ({type(error).__name__}: {error})")
+        give_up(factory, shot_id, f"{path.name}: {mistake_told(error)}")
 
 
 def _keep(factory: sessionmaker[Session], shot_id: int, under: Under, found: dict) -> None:

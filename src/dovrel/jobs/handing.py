@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 import shutil
 import time
-import traceback
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
@@ -14,6 +13,7 @@ from pathlib import Path
 from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.core.steps.levels import FourLevels
+from dovrel.errors import Cancelled, Refused
 from dovrel.formats import day_report
 from dovrel.formats.checksum_list import MHL_FOLDER, Listed, Sum, write_asc_mhl
 from dovrel.jobs import footage_state, handing_numbers, queue, reporting
@@ -22,6 +22,7 @@ from dovrel.jobs.picturing import Pictures
 from dovrel.jobs.rendering import render
 from dovrel.jobs.sources import source_of
 from dovrel.machine.files import files_aside, says_no_room, sweep
+from dovrel.machine.logs import mistake_told
 from dovrel.media.checksums import sums_of
 from dovrel.media.clip import ClipInfo, Reading
 from dovrel.media.faults import Offline
@@ -41,10 +42,6 @@ ENDED = ("done", "differs", "failed", "cancelled")
 """States of an item that is worked on no more."""
 
 Told = Callable[[float], None]
-
-
-class _Cancelled(Exception):
-    """Nobody wants it any more."""
 
 
 @dataclass(frozen=True)
@@ -71,11 +68,11 @@ def hand_over(factory: sessionmaker[Session], frames: FrameStore, item_id: int) 
         if work is None:
             return
         came = work(_Telling(factory, item_id))
-    except _Cancelled:
+    except Cancelled:
         _note(factory, item_id, "cancelled")
     except AWAY:
         raise
-    except ValueError as fault:
+    except Refused as fault:
         _note_footage(factory, item_id, fault)
         give_up(factory, item_id, str(fault))
     except Exception as error:
@@ -87,8 +84,7 @@ def hand_over(factory: sessionmaker[Session], frames: FrameStore, item_id: int) 
                 factory, item_id, f"it cannot be written ({error.strerror}); see to its folder and hand it over again"
             )
             return
-        traceback.print_exc()
-        give_up(factory, item_id, f"it failed ({type(error).__name__}: {error})")
+        give_up(factory, item_id, mistake_told(error))
     else:
         _note(factory, item_id, came.state, came, came.said)
 
@@ -106,9 +102,9 @@ def _begun(factory: sessionmaker[Session], frames: FrameStore, item_id: int) -> 
 
     Raises
     ------
-    _Cancelled
+    Cancelled
         If it was cancelled before.
-    ValueError
+    Refused
         If a shot cannot be read any more.
     """
     with factory.begin() as session:
@@ -116,7 +112,7 @@ def _begun(factory: sessionmaker[Session], frames: FrameStore, item_id: int) -> 
         if item is None or item.state in ENDED:
             return None
         if item.handover.cancelled and item.kind != "checksums":
-            raise _Cancelled
+            raise Cancelled
         item.state, item.part = "working", 0.0
         return _work_of(session, item, frames)
 
@@ -134,7 +130,7 @@ def _work_of(session: Session, item: HandoverItem, frames: FrameStore) -> Work:
         of_all, title = [_handed(kept, frames) for kept in row.shots], row.shots[0].shot.production.name
         return lambda _: _written(folder, lambda aside: handing_numbers.write_lists(aside, of_all, numbers, title))
     if item.handed is None:
-        raise ValueError(f"{item.name}: it is not noted whose it is; hand it over again")
+        raise Refused(f"{item.name}: it is not noted whose it is; hand it over again")
     if item.kind == "numbers":
         one = _handed(item.handed, frames)
         with contextlib.suppress(Offline):  # numbers are what they are, wherever the footage is
@@ -254,5 +250,5 @@ class _Telling:
         with self._factory.begin() as session:
             item = session.get(HandoverItem, self._item_id)
             if item is None or item.handover.cancelled:
-                raise _Cancelled
+                raise Cancelled
             item.part = part

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from dovrel.core.colour import encodings
 from dovrel.core.colour.likely import Entry, Likely, Said, likely_encoding
+from dovrel.errors import Refused
 from dovrel.jobs.finding import FoundClip
 from dovrel.media.clip import ClipInfo
 from dovrel.media.faults import MediaFault
@@ -141,7 +142,7 @@ def next_letter(taken: set[str]) -> str:
             name = letter if round_ == 1 else f"{letter}{round_}"
             if name not in taken:
                 return name
-    raise ValueError("there are more cameras than letters")
+    raise Refused("there are more cameras than letters")
 
 
 def _family_for(session: Session, production: Production, tags: dict[str, str]) -> Family:

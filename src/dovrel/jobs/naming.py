@@ -9,6 +9,7 @@ from collections.abc import Callable, Hashable, Iterable, Mapping
 from pathlib import Path
 from typing import TypeVar
 
+from dovrel.errors import Refused
 from dovrel.jobs.sources import source_of
 from dovrel.store.models import Shot
 
@@ -31,7 +32,7 @@ def checked(pattern: str) -> str:
 
     Raises
     ------
-    ValueError
+    Refused
         If a brace is left open, or something stands between braces that is not one of :data:`WORDS` alone.
     """
     try:
@@ -41,16 +42,16 @@ def checked(pattern: str) -> str:
             if field is not None
         ]
     except ValueError as fault:
-        raise ValueError(f"“{pattern}” cannot be filled in: {fault}") from None
+        raise Refused(f"“{pattern}” cannot be filled in: {fault}") from None
     if any(more for _, more in parts):
-        raise ValueError(f"“{pattern}” cannot be filled in: between braces stands a word alone")
+        raise Refused(f"“{pattern}” cannot be filled in: between braces stands a word alone")
     fields = [field for field, _ in parts]
     for field in fields:
         if field not in WORDS:
             allowed = ", ".join(f"{{{word}}}" for word in WORDS)
-            raise ValueError(f"“{{{field}}}” is nothing that a shot has; a name is made of {allowed}")
+            raise Refused(f"“{{{field}}}” is nothing that a shot has; a name is made of {allowed}")
     if not fields:
-        raise ValueError("a name without anything of the shot in it would be the same for all: put {name} in it")
+        raise Refused("a name without anything of the shot in it would be the same for all: put {name} in it")
     return pattern
 
 

@@ -10,6 +10,7 @@ import numpy as np
 import opentimelineio as otio
 
 from dovrel.core.colour import codes
+from dovrel.errors import Refused
 from dovrel.formats.edit_list import frames_of_timecode
 
 LETTERS = 0.03
@@ -35,7 +36,7 @@ class Pictures:
 
     Raises
     ------
-    ValueError
+    Refused
         If the shape is beyond reason.
     """
 
@@ -46,7 +47,7 @@ class Pictures:
 
     def __post_init__(self) -> None:
         if self.aspect is not None and not 0.2 <= self.aspect <= 5:
-            raise ValueError(f"pictures are 0.2 to 5 times as wide as high, not {self.aspect:g} times")
+            raise Refused(f"pictures are 0.2 to 5 times as wide as high, not {self.aspect:g} times")
 
     def cut(self, size: tuple[int, int]) -> tuple[slice, slice]:
         """The rows and columns of a frame of this width and height that are shown."""

@@ -17,6 +17,7 @@ from dovrel.core.develop.frame import develop
 from dovrel.core.measure.difference import display_difference
 from dovrel.core.steps.chain import apply_in_order, treatment_of
 from dovrel.core.steps.levels import FourLevels
+from dovrel.errors import Refused
 from dovrel.jobs.picturing import Pictures, number_at, timecode_at
 from dovrel.media.clip import ClipInfo
 from dovrel.media.footage import is_still, missing_frames, probe, read_frames, read_recorded
@@ -72,7 +73,7 @@ def render(
 
     Raises
     ------
-    ValueError
+    Refused
         If the name does not end as its kind does, something is there already, or there is no light to write.
     MediaFault
         If the clip cannot be read.
@@ -80,9 +81,9 @@ def render(
         If the disc is full.
     """
     if kind.light and outputs.find(source.output).display is None:
-        raise ValueError(f"{path.name}: the output is plain video, which has no scene's light to write")
+        raise Refused(f"{path.name}: the output is plain video, which has no scene's light to write")
     if path.exists():
-        raise ValueError(f"{path.name} is there already; move it away, or choose another name")
+        raise Refused(f"{path.name} is there already; move it away, or choose another name")
     info, missing = source.info, list[int]()
     target = Target(
         kind,
@@ -204,13 +205,13 @@ def kind_of(path: Path, asked: str | None) -> Kind:
 
     Raises
     ------
-    ValueError
+    Refused
         If there is none of this name.
     """
     if asked is None:
         asked = {".mov": "prores-422", ".mp4": "h264"}.get(path.suffix.lower())
         if asked is None:
-            raise ValueError(f"{path.name}: a clip is written as .mov or .mp4; for a folder of stills say its kind")
+            raise Refused(f"{path.name}: a clip is written as .mov or .mp4; for a folder of stills say its kind")
     if asked not in KINDS:
-        raise ValueError(f"{path.name}: say what is to be rendered; choose from {', '.join(KINDS)}")
+        raise Refused(f"{path.name}: say what is to be rendered; choose from {', '.join(KINDS)}")
     return KINDS[asked]

@@ -6,6 +6,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from dovrel.core.measure.readings import Percentiles
+from dovrel.errors import Refused
 from dovrel.media.clip import ClipInfo
 from dovrel.media.faults import MediaFault, Offline
 from dovrel.media.frames import Source
@@ -20,12 +21,12 @@ def source_of(shot: Shot) -> Source:
 
     Raises
     ------
-    ValueError
+    Refused
         If the shot is not ready: faulty, or not measured yet.
     """
     if shot.progress != "ready":
         reason = shot.fault or "it has not been measured yet; wait for Intake to finish"
-        raise ValueError(f"{shot.name} cannot be shown: {reason}")
+        raise Refused(f"{shot.name} cannot be shown: {reason}")
     info = _framed(ClipInfo.of(shot.clip), shot)
     # Proxies of an earlier Dovrel are of other code values; such a clip is read itself until it is measured anew.
     proxy = Path(shot.proxy) if shot.proxy.endswith(PROXY_SUFFIX) and Path(shot.proxy).is_file() else None

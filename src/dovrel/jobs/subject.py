@@ -8,6 +8,7 @@ from dovrel.core.match.match import TOLERANCE
 from dovrel.core.measure.meter import Meter
 from dovrel.core.measure.readings import Percentiles
 from dovrel.core.steps.levels import AtFrame, FourLevels
+from dovrel.errors import Refused
 from dovrel.jobs.sources import percentiles_of, source_of
 from dovrel.media.frames import Source
 from dovrel.store import corrections
@@ -41,7 +42,7 @@ def subject_of(shot: Shot) -> Subject:
 
     Raises
     ------
-    ValueError
+    Refused
         If the shot is not ready.
     """
     return Subject(source_of(shot), corrections.levels_of(shot), percentiles_of(shot.production))
@@ -75,14 +76,14 @@ def reference_for(shot: Shot) -> KeptFrame:
 
     Raises
     ------
-    ValueError
+    Refused
         If its family has none, or it is the shot's own.
     """
     kept = shot.family.reference if shot.family else None
     if kept is None:
-        raise ValueError(f"{shot.name}: its family has no reference yet; choose one on the Wall or Desk")
+        raise Refused(f"{shot.name}: its family has no reference yet; choose one on the Wall or Desk")
     if kept.shot_id == shot.id:
-        raise ValueError(f"{shot.name} is its family's reference; match the other shots to it")
+        raise Refused(f"{shot.name} is its family's reference; match the other shots to it")
     return kept
 
 

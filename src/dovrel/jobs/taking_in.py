@@ -45,7 +45,7 @@ def take_in(factory: sessionmaker[Session], folder: Path) -> Taken:
 
     Raises
     ------
-    ValueError
+    Refused
         If there are more clips than a day can hold.
     """
     below = find_below(folder)

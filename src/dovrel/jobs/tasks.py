@@ -17,11 +17,11 @@ from procrastinate.jobs import Job
 from sqlalchemy.orm import Session, sessionmaker
 
 from dovrel.core.steps import track
+from dovrel.errors import NoRoom
 from dovrel.jobs import batch, footage_state, handing, measuring
 from dovrel.jobs.first_measure import give_up, measure_shot
 from dovrel.jobs.queue import QUEUE, app
 from dovrel.machine.alive import task_under_way
-from dovrel.machine.files import NoRoom
 from dovrel.media.frames import FrameStore
 from dovrel.store import tracks
 from dovrel.store.corrections import is_corrected

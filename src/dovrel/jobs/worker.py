@@ -6,6 +6,7 @@ import asyncio
 import contextlib
 import logging
 import os
+from pathlib import Path
 
 import cv2
 from procrastinate.exceptions import ConnectorException
@@ -13,7 +14,8 @@ from procrastinate.jobs import Status
 
 from dovrel.jobs.queue import QUEUE, app, connector
 from dovrel.jobs.tasks import MOST_ATTEMPTS, abandon
-from dovrel.machine.alive import STOOD_STILL, show_life, still_for
+from dovrel.machine.alive import SIGN, STOOD_STILL, show_life, still_for
+from dovrel.machine.logs import log_to
 from dovrel.media.decoding import use_threads
 
 HEARTBEAT = 2.0
@@ -71,8 +73,9 @@ async def _end_when_still() -> None:
     os._exit(STOOD_STILL)
 
 
-def work(url: str, threads: int) -> None:
-    """Run until a termination signal; pictures are read and compared on so many threads."""
+def work(url: str, threads: int, data: Path) -> None:
+    """Run until a termination signal; pictures are read and compared on so many threads, and faults logged in a data folder."""
+    log_to(data, Path(os.environ.get(SIGN, "worker")).name)
     # While the database is away the start command says so, once.
     logging.getLogger("psycopg.pool").setLevel(logging.CRITICAL)
     use_threads(threads)

@@ -9,6 +9,8 @@ import sys
 from collections.abc import Callable, Sequence
 from typing import Any
 
+from dovrel.errors import Refused
+
 
 def answer_of(
     module: str, arguments: Sequence[str], what: str, *, given: bytes = b"", seconds: float
@@ -22,16 +24,16 @@ def answer_of(
 
     Raises
     ------
-    ValueError
+    Refused
         If it takes longer than `seconds`, or ends without an answer; the message is a sentence about `what`.
     """
     command = [sys.executable, "-m", module, *arguments]
     try:
         run = subprocess.run(command, input=given, capture_output=True, timeout=seconds, check=False)
     except subprocess.TimeoutExpired as error:
-        raise ValueError(f"{what} takes longer than {seconds:.0f} seconds to read") from error
+        raise Refused(f"{what} takes longer than {seconds:.0f} seconds to read") from error
     if run.returncode:
-        raise ValueError(f"{what} cannot be read: it is built in a way that its reader does not bear")
+        raise Refused(f"{what} cannot be read: it is built in a way that its reader does not bear")
     return json.loads(run.stdout)
 
 

@@ -10,19 +10,11 @@ import shutil
 from collections.abc import Iterator
 from pathlib import Path
 
+from dovrel.errors import NoRoom
+
 PARTIAL = ".partial"
 """In the name of everything that is not finished; swept away when nobody can be writing it."""
 _NO_ROOM = (errno.ENOSPC, errno.EDQUOT)
-
-
-class NoRoom(OSError):
-    """The disc is full; the message names the file that found no room."""
-
-    def __init__(self, path: Path | str) -> None:
-        super().__init__(errno.ENOSPC, f"{Path(path).name}: there is no room left on the disc; make room and try again")
-
-    def __str__(self) -> str:
-        return str(self.strerror)
 
 
 def says_no_room(error: BaseException) -> bool:

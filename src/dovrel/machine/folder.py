@@ -8,13 +8,15 @@ import os
 from pathlib import Path
 from typing import IO
 
+from dovrel.errors import Refused
+
 LOCK = "lock"
 TROUBLE = "trouble.json"
 """What the start command says is wrong with its parts, for the server to pass on."""
 PRIVATE = 0o700
 
 
-class AlreadyRuns(ValueError):
+class AlreadyRuns(Refused):
     """Another Dovrel holds the data folder; the message says where it is."""
 
 

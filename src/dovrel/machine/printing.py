@@ -8,6 +8,7 @@ import subprocess
 import tempfile
 from pathlib import Path
 
+from dovrel.errors import Refused
 from dovrel.machine.files import written_aside
 
 BROWSERS = ("chromium-headless-shell", "chromium", "chromium-browser")
@@ -23,14 +24,14 @@ def print_page(page: Path, to: Path) -> None:
 
     Raises
     ------
-    ValueError
+    Refused
         If no browser of this machine can, or it does not.
     NoRoom
         If the disc is full.
     """
     browser = _browser()
     if browser is None:
-        raise ValueError(
+        raise Refused(
             f"{to.name}: there is no {BROWSERS[0]} on this machine to print it; print {page.name} from a browser"
         )
     # Whoever is everything here cannot shut the browser in, and it reads our own page alone.
@@ -41,10 +42,10 @@ def print_page(page: Path, to: Path) -> None:
         try:
             done = subprocess.run(command, capture_output=True, text=True, timeout=SECONDS, stdin=subprocess.DEVNULL)
         except subprocess.TimeoutExpired:
-            raise ValueError(f"{to.name}: printing {page.name} took too long; print it from a browser") from None
+            raise Refused(f"{to.name}: printing {page.name} took too long; print it from a browser") from None
         if not aside.is_file() or not aside.stat().st_size:
             said = (done.stderr.strip().splitlines() or ["no reason given"])[-1][:200]
-            raise ValueError(f"{to.name}: {page.name} could not be printed ({said}); print it from a browser")
+            raise Refused(f"{to.name}: {page.name} could not be printed ({said}); print it from a browser")
 
 
 def _browser() -> str | None:

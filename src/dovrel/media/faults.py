@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from dovrel.errors import Refused
 
-class MediaFault(ValueError):
+
+class MediaFault(Refused):
     """A file that cannot be used; the message names the file and the fault."""
 
     def __init__(self, path: Path | str, fault: str) -> None:

@@ -115,7 +115,7 @@ class WayIn:
 
         Raises
         ------
-        ValueError
+        Refused
             If the encoding or output is unknown.
         """
         rows = max(1, STRIP_PIXELS // max(recorded.shape[1], 1))

@@ -9,6 +9,7 @@ import numpy as np
 
 from dovrel.core.time.light import Progress, untold
 from dovrel.core.time.run import RUN_WIDTH, Frame, Run, numbers_to_look_at, run_of
+from dovrel.errors import Refused
 from dovrel.media.clip import ClipInfo
 from dovrel.media.faults import MediaFault
 from dovrel.media.footage import frames
@@ -27,13 +28,13 @@ def read_run(
 
     Raises
     ------
-    ValueError
+    Refused
         If `first` lies beyond the clip or after `last`.
     MediaFault
         If a frame cannot be decoded.
     """
     if first >= info.frames or (last is not None and last < first):
-        raise ValueError(f"{path.name} has frames 0 to {info.frames - 1}; {first} to {last} are none of them")
+        raise Refused(f"{path.name} has frames 0 to {info.frames - 1}; {first} to {last} are none of them")
     chosen = numbers_to_look_at(info.frames, first, last)
     return run_of(_pictures(path, info, way, chosen, told))
 

@@ -14,6 +14,7 @@ import av
 import numpy as np
 
 from dovrel.core.colour import codes
+from dovrel.errors import Refused
 from dovrel.machine.files import folder_aside, written_aside
 from dovrel.media import ycbcr
 from dovrel.media.opening import opened
@@ -104,7 +105,7 @@ def writing(path: Path, target: Target) -> Iterator[Writer]:
 
     Raises
     ------
-    ValueError
+    Refused
         If the name does not end as its kind does.
     NoRoom
         If the disc is full.
@@ -114,7 +115,7 @@ def writing(path: Path, target: Target) -> Iterator[Writer]:
             yield _Stills(aside, path.name, target)
         return
     if path.suffix.lower() != target.kind.suffix:
-        raise ValueError(f"{path.name}: {target.kind.name} is written as {target.kind.suffix}")
+        raise Refused(f"{path.name}: {target.kind.name} is written as {target.kind.suffix}")
     with written_aside(path) as aside, contextlib.ExitStack() as stack:
         options = {"movflags": "+faststart+use_metadata_tags"}
         container = stack.enter_context(

@@ -19,6 +19,7 @@ from types import TracebackType
 
 import psycopg
 
+from dovrel.errors import Refused
 from dovrel.machine.alive import SIGN
 from dovrel.machine.children import ends_with_us
 from dovrel.machine.files import sweep, write_private
@@ -81,7 +82,7 @@ class Running:
     def __enter__(self) -> Running:
         for folder in self.media:
             if not folder.is_dir():
-                raise ValueError(f"{folder}: there is no such folder")
+                raise Refused(f"{folder}: there is no such folder")
         os.umask(0o077)
         before = self.folder.hold(self.address)
         try:
@@ -164,14 +165,14 @@ class Running:
 
         Raises
         ------
-        ValueError
+        Refused
             If something else listens there; the message says what to do.
         """
         until = time.monotonic() + (FREED_AFTER if same_as_before else 0)
         while not _is_free(self.port):
             if time.monotonic() > until:
                 who = "Dovrel already runs" if _is_dovrel(self.address) else "another program listens"
-                raise ValueError(f"{who} at {self.address}; stop it first, or choose another port with --port")
+                raise Refused(f"{who} at {self.address}; stop it first, or choose another port with --port")
             time.sleep(0.2)
 
     def wait_until_ready(self) -> None:
@@ -179,7 +180,7 @@ class Running:
 
         Raises
         ------
-        ValueError
+        Refused
             If it has stood still for minutes.
         GaveUp
             If a part ends again and again.

@@ -5,6 +5,8 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 
+from dovrel.errors import Refused
+
 STILL_AFTER = 300.0
 """Seconds without any progress after which a start has failed."""
 PAUSE = 0.1
@@ -27,7 +29,7 @@ def wait_until_ready(
 
     Raises
     ------
-    ValueError
+    Refused
         If nothing has changed for :data:`STILL_AFTER` seconds.
     """
     said, moved = "", time.monotonic()
@@ -42,7 +44,7 @@ def wait_until_ready(
                 say(f"Starting: {note}")
         if now - moved > STILL_AFTER:
             at = f" at {said}" if said else ""
-            raise ValueError(
+            raise Refused(
                 f"the server has stood still{at} for {STILL_AFTER / 60:.0f} minutes; stop it and start it again"
             )
         time.sleep(PAUSE)

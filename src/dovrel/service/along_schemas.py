@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field, model_validator
 from dovrel.core.steps.correction import BALANCE
 from dovrel.core.steps.levels import FourLevels
 from dovrel.core.steps.track import KeptTrack
+from dovrel.errors import Refused
 from dovrel.service.correction_schemas import MeterIn
 from dovrel.service.fields import Frame, Id, StepName
 from dovrel.service.schemas import CourseOut, ShotOut
@@ -45,7 +46,7 @@ class DrawnIn(BaseModel):
     @model_validator(mode="after")
     def is_drawn(self) -> Self:
         if self.meter.kind not in ("box", "outline"):
-            raise ValueError("what is set again by hand is a box or an outline")
+            raise Refused("what is set again by hand is a box or an outline")
         return self
 
 

@@ -14,6 +14,7 @@ from fastapi.staticfiles import StaticFiles
 
 from dovrel.core.colour import look_files, tables
 from dovrel.core.measure.frame import warm_up
+from dovrel.errors import NotFound
 from dovrel.jobs import footage_state
 from dovrel.jobs.anew import measure_older
 from dovrel.jobs.linking import forget_links
@@ -169,5 +170,5 @@ def _add_page(app: FastAPI, settings: Settings) -> None:
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> FileResponse:
         if path.startswith("api/"):
-            raise LookupError(f"there is no /{path}")
+            raise NotFound(f"there is no /{path}")
         return FileResponse(index, headers={"Cache-Control": "no-cache"})

@@ -17,6 +17,7 @@ from dovrel.core.match.ties import Tie
 from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.core.steps import track
 from dovrel.core.steps.correction import Correction
+from dovrel.errors import NotFound
 from dovrel.jobs import deciding, measuring
 from dovrel.jobs.subject import Reference, Subject, subject_of
 from dovrel.media.frames import FrameStore
@@ -104,10 +105,10 @@ def the_shot(session: Session, shot_id: int) -> Shot:
 
     Raises
     ------
-    LookupError
+    NotFound
         If there is none.
     """
     shot = session.get(Shot, shot_id, options=_IN_ONE_QUERY)
     if shot is None:
-        raise LookupError(f"there is no shot {shot_id}")
+        raise NotFound(f"there is no shot {shot_id}")
     return shot

@@ -27,6 +27,7 @@ from dovrel.core.steps.look import lost
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.selection import Selection
 from dovrel.core.steps.steady_picture import SteadyPicture
+from dovrel.errors import Overtaken
 from dovrel.jobs.subject import Subject
 from dovrel.service.context import Context
 from dovrel.service.live_schemas import Point, Show
@@ -37,10 +38,6 @@ from dovrel.service.viewing import View, Viewing
 
 PLAYING_COLUMNS = 160
 """Columns of waveform and parade while playing: half the message, and half the page's drawing."""
-
-
-class Overtaken(Exception):
-    """Something newer is wanted in the place of an answer under way."""
 
 
 class Desk:

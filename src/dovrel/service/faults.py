@@ -2,47 +2,35 @@
 
 from __future__ import annotations
 
-import logging
-import secrets
-
 from sqlalchemy.exc import DataError, DBAPIError, InterfaceError, OperationalError, TimeoutError
 
-from dovrel.machine.files import NoRoom, says_no_room
-from dovrel.media.faults import MediaFault
-from dovrel.store.corrections import Overtaken
+from dovrel.errors import InConflict, NoRoom, NotFound, Refused
+from dovrel.machine.files import says_no_room
+from dovrel.machine.logs import mistake_told
 from dovrel.store.database import AWAY
 
-_log = logging.getLogger(__name__)
 DATABASE_AWAY = "the database does not answer; Dovrel is starting it anew, and nothing that was saved is lost"
 FULL = "there is no room left on the disc; make room, and what is not saved yet will be"
 
 STATUSES: dict[type[Exception], int] = {
-    KeyError: 500,
-    IndexError: 500,
-    LookupError: 404,
-    ValueError: 400,
-    MediaFault: 400,
-    Overtaken: 409,
+    NotFound: 404,
+    InConflict: 409,
+    Refused: 400,
     DataError: 422,
     InterfaceError: 503,
     OperationalError: 503,
     TimeoutError: 503,
     NoRoom: 507,
+    ValueError: 500,
+    LookupError: 500,
     Exception: 500,
 }
-
-
-_SENTENCES = (ValueError, LookupError, Overtaken)
-"""Faults whose first argument is a sentence of Dovrel's own."""
-_MISTAKES = (KeyError, IndexError)
-"""Of those, faults that only the language raises: a mistake in the program."""
+"""Of what is none of Dovrel's own errors, and neither the database's nor the disc's, only a number is told: it is a mistake of the program."""
 
 
 def is_mistake(error: BaseException) -> bool:
     """Whether an error is a mistake of the program, and not of what it was asked."""
-    if isinstance(error, _MISTAKES):
-        return True
-    return not (says_no_room(error) or isinstance(error, (DBAPIError, TimeoutError, *_SENTENCES)))
+    return not (says_no_room(error) or isinstance(error, (DBAPIError, TimeoutError, Refused)))
 
 
 def is_for_now(error: BaseException) -> bool:
@@ -62,7 +50,5 @@ def said_of(error: BaseException) -> str:
     if isinstance(error, DBAPIError | TimeoutError):
         return DATABASE_AWAY
     if is_mistake(error):
-        number = secrets.token_hex(3)
-        _log.error("fault %s", number, exc_info=error)
-        return f"this failed by a mistake in Dovrel (fault {number}); nothing saved is lost, and the terminal says more"
+        return mistake_told(error)
     return str(error.args[0]) if error.args else type(error).__name__

@@ -8,6 +8,7 @@ from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Fie
 
 from dovrel.core.steps import documents
 from dovrel.core.steps.correction import LONGEST_NAME, Correction
+from dovrel.errors import Refused
 from dovrel.media.picture import PREVIEW_WIDTH, WIDEST_PREVIEW
 from dovrel.store.texts import one_line
 
@@ -29,7 +30,7 @@ LEAST_ACTIVE = 0.1
 
 def _printable(text: str) -> str:
     if any(ord(c) < 32 and c != "\n" for c in text) or any(0xD800 <= ord(c) <= 0xDFFF for c in text):
-        raise ValueError("holds characters that cannot be kept")
+        raise Refused("holds characters that cannot be kept")
     return text
 
 

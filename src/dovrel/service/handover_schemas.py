@@ -8,6 +8,7 @@ from typing import Annotated, Literal, Self
 from pydantic import AfterValidator, BaseModel, Field, model_validator
 
 from dovrel.core.steps.carried import Format, Sampling
+from dovrel.errors import Refused
 from dovrel.jobs.naming import PATTERN, checked
 from dovrel.service.fields import Id, Row
 
@@ -44,7 +45,7 @@ class HandoverIn(BaseModel):
     @model_validator(mode="after")
     def asks_for_something(self) -> Self:
         if not (self.formats or self.clips or self.report):
-            raise ValueError("choose what is to be handed over")
+            raise Refused("choose what is to be handed over")
         return self
 
 

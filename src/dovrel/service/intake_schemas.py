@@ -6,6 +6,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import BaseModel, Field, field_validator, model_validator
 
+from dovrel.errors import Refused
 from dovrel.service.fields import LEAST_ACTIVE, EncodingId, Fraction, Id, Letter, Name, Row, Shots, Text
 
 
@@ -32,7 +33,7 @@ class Marker(BaseModel):
     @model_validator(mode="after")
     def one_place(self) -> Self:
         if (self.level is None) == (self.cb is None) or (self.cb is None) != (self.cr is None):
-            raise ValueError(f"the marker “{self.name}” needs a level, or Cb and Cr")
+            raise Refused(f"the marker “{self.name}” needs a level, or Cb and Cr")
         return self
 
 
@@ -53,7 +54,7 @@ class SettingsIn(BaseModel):
     @classmethod
     def rising(cls, value: list[float] | None) -> list[float] | None:
         if value and not value[0] < value[1] < value[2]:
-            raise ValueError("the percentiles of lows, mids and highs must rise")
+            raise Refused("the percentiles of lows, mids and highs must rise")
         return value
 
 
@@ -87,7 +88,7 @@ class ReadingIn(BaseModel):
     @classmethod
     def has_room(cls, value: tuple[float, float, float, float] | None) -> tuple[float, float, float, float] | None:
         if value and (value[2] - value[0] < LEAST_ACTIVE or value[3] - value[1] < LEAST_ACTIVE):
-            raise ValueError("the active picture must be a tenth of the picture both ways, or more")
+            raise Refused("the active picture must be a tenth of the picture both ways, or more")
         return value
 
 

@@ -12,7 +12,8 @@ from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import ValidationError
 from starlette.types import Message
 
-from dovrel.service.desk import Desk, Overtaken
+from dovrel.errors import Overtaken, Refused
+from dovrel.service.desk import Desk
 from dovrel.service.faults import is_for_now, said_of
 from dovrel.service.live_schemas import Point, Show
 from dovrel.service.pools import Pools
@@ -27,14 +28,14 @@ def _parse(message: Message) -> Show | Point:
 
     Raises
     ------
-    ValueError
+    Refused
         If it is none; the message says what is wrong.
     """
     text = message.get("text")
     if text is None:
-        raise ValueError("it is no text")
+        raise Refused("it is no text")
     if len(text) > MAX_MESSAGE:
-        raise ValueError(f"it is longer than {MAX_MESSAGE} characters")
+        raise Refused(f"it is longer than {MAX_MESSAGE} characters")
     try:
         raw = json.loads(text)
         kind = raw.get("kind") if isinstance(raw, dict) else None
@@ -42,9 +43,9 @@ def _parse(message: Message) -> Show | Point:
     except ValidationError as error:
         first = error.errors()[0]
         where = ".".join(str(part)[:60] for part in first["loc"])
-        raise ValueError(f"{where or 'it'}: {first['msg']}") from error
+        raise Refused(f"{where or 'it'}: {first['msg']}") from error
     except RecursionError:
-        raise ValueError("it is nested too deep") from None
+        raise Refused("it is nested too deep") from None
 
 
 class _Line:

@@ -15,6 +15,7 @@ from dovrel.core.steps.kinds import Kinds
 from dovrel.core.steps.levels import AtFrame, FourLevels
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.selection import Selection, Side
+from dovrel.errors import Refused
 from dovrel.media.picture import PREVIEW_WIDTH
 from dovrel.service.correction_schemas import MeterIn, Ties
 from dovrel.service.fields import Finite, Fraction, Frame, Id, Numbers, Peek, PreviewWidth, StepName
@@ -102,7 +103,7 @@ class Asked(BaseModel):
         try:
             self.here.of(self.level).step(self.step)
         except LookupError as error:
-            raise ValueError(str(error)) from None
+            raise Refused(str(error)) from None
         return self
 
     @property
@@ -177,7 +178,7 @@ class Show(Asked):
     @model_validator(mode="after")
     def has_numbers_to_find(self) -> Self:
         if (self.aim or self.turn) and not isinstance(self.values, Primary | Selection):
-            raise ValueError(f"“{self.step}” is no step of ten numbers: readings and controls are not aimed with it")
+            raise Refused(f"“{self.step}” is no step of ten numbers: readings and controls are not aimed with it")
         return self
 
 

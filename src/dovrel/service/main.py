@@ -7,6 +7,7 @@ from pathlib import Path
 
 import uvicorn
 
+from dovrel.machine.logs import log_to
 from dovrel.service.app import create_app
 from dovrel.service.settings import Settings
 
@@ -45,7 +46,9 @@ def server(with_what: Settings) -> uvicorn.Server:
 
 
 def main() -> None:
-    running = server(settings())
+    given = settings()
+    log_to(given.data, "server")
+    running = server(given)
     with contextlib.suppress(KeyboardInterrupt):
         running.run()
     if not running.started:

@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field, field_validator, model_validator
 from dovrel.core.steps.carried import Format
 from dovrel.core.steps.copying import CONTROLS, Control
 from dovrel.core.steps.correction import BALANCE, MOST_STEPS
+from dovrel.errors import Refused
 from dovrel.jobs.standing import Standing
 from dovrel.service.clip_schemas import ClipOut, ReadingOut
 from dovrel.service.fields import (
@@ -210,7 +211,7 @@ class Use(BaseModel):
     @classmethod
     def forward(cls, value: tuple[int, int] | None) -> tuple[int, int] | None:
         if value and value[0] > value[1]:
-            raise ValueError("the last frame used lies before the first")
+            raise Refused("the last frame used lies before the first")
         return value
 
 
@@ -291,7 +292,7 @@ class ShotsChange(BaseModel):
     @model_validator(mode="after")
     def one_for_each(self) -> ShotsChange:
         if self.notes_before and len(self.notes_before) != len(self.shots):
-            raise ValueError("notes_before needs one note for each shot")
+            raise Refused("notes_before needs one note for each shot")
         return self
 
 

@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field, model_validator
 from dovrel.core.steps.pick import Pick, Sample
 from dovrel.core.steps.shapes import Shape
 from dovrel.core.steps.track import KeptTrack
+from dovrel.errors import Refused
 from dovrel.service.along_schemas import WorkName
 from dovrel.service.fields import Fraction, Frame, Numbers
 from dovrel.service.live_schemas import Asked, LevelRange, PlaneRange
@@ -40,7 +41,7 @@ class NarrowIn(Asked):
     @model_validator(mode="after")
     def has_a_pick(self) -> Self:
         if self.selection is None or self.selection.pick is None:
-            raise ValueError(f"“{self.step}” takes no colours; take a step with a current pick to narrow it")
+            raise Refused(f"“{self.step}” takes no colours; take a step with a current pick to narrow it")
         return self
 
 
@@ -56,7 +57,7 @@ class OfSelection(Asked):
     @model_validator(mode="after")
     def has_a_selection(self) -> Self:
         if self.selection is None:
-            raise ValueError(f"“{self.step}” selects nothing; make a pick or an area current")
+            raise Refused(f"“{self.step}” selects nothing; make a pick or an area current")
         return self
 
 

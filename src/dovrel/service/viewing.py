@@ -19,6 +19,7 @@ from dovrel.core.steps.denoise import Denoise
 from dovrel.core.steps.levels import AtFrame
 from dovrel.core.steps.selection import Side
 from dovrel.core.steps.treatment import Treatment
+from dovrel.errors import NotFound
 from dovrel.jobs.sources import percentiles_of, source_of
 from dovrel.jobs.subject import kept_subject, seen_under
 from dovrel.machine.newest import Newest, Same
@@ -167,7 +168,7 @@ class Viewing:
         with self.context.session() as session:
             kept = session.get(KeptFrame, kept_id)
             if kept is None:
-                raise LookupError(f"there is no kept frame {kept_id}")
+                raise NotFound(f"there is no kept frame {kept_id}")
             subject, frame = kept_subject(kept), kept.frame
         here = subject.levels.at(frame)
         packed = self.context.frames.treated_preview(subject.source, frame, here.treatment).packed

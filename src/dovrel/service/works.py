@@ -5,14 +5,9 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 
+from dovrel.errors import Cancelled
+
 MOST = 64
-
-
-class Cancelled(ValueError):
-    """The page that asked for it wants it no more."""
-
-    def __init__(self) -> None:
-        super().__init__("cancelled; nothing was changed")
 
 
 class Work:

@@ -8,13 +8,10 @@ from sqlalchemy.orm import Session
 from dovrel.core.steps import documents
 from dovrel.core.steps.correction import LEVELS, PLAIN, Correction, checked
 from dovrel.core.steps.levels import FourLevels
+from dovrel.errors import InConflict, NotFound
 from dovrel.store import tracks
 from dovrel.store.database import hold_no_longer
 from dovrel.store.models import HandedShot, KeptFrame, Shot, Version
-
-
-class Overtaken(Exception):
-    """The shot was changed elsewhere since the version an edit was made from."""
 
 
 def locked(session: Session, shot_id: int) -> Shot:
@@ -22,13 +19,13 @@ def locked(session: Session, shot_id: int) -> Shot:
 
     Raises
     ------
-    LookupError
+    NotFound
         If there is no such shot.
     """
     hold_no_longer(session)
     shot = session.execute(select(Shot).where(Shot.id == shot_id).with_for_update()).scalar_one_or_none()
     if shot is None:
-        raise LookupError(f"there is no shot {shot_id}")
+        raise NotFound(f"there is no shot {shot_id}")
     return shot
 
 
@@ -52,14 +49,14 @@ def correction_as_of(session: Session, shot: Shot, version: int) -> Correction:
 
     Raises
     ------
-    LookupError
+    NotFound
         If the shot has no such version.
     """
     if version == 0:
         return documents.read(shot.start)
     found = session.get(Version, version)
     if found is None or found.shot_id != shot.id:
-        raise LookupError(f"{shot.name} has no version {version}")
+        raise NotFound(f"{shot.name} has no version {version}")
     return documents.read(found.correction)
 
 
@@ -94,9 +91,9 @@ def save(
 
     Raises
     ------
-    Overtaken
+    InConflict
         If the shot's current version is not `base`, the one the edit was made from.
-    ValueError
+    Refused
         If the correction may not stand at a shot.
     """
     checked("shot", correction)
@@ -119,9 +116,9 @@ def save(
 
 
 def refuse_overtaken(shot: Shot, base: int | None) -> None:
-    """Raise :class:`Overtaken` if the shot's current version is not `base`."""
+    """Raise :class:`InConflict` if the shot's current version is not `base`."""
     if shot.version_id != base:
-        raise Overtaken(f"{shot.name} was changed in another window; look at it and do this again")
+        raise InConflict(f"{shot.name} was changed in another window; look at it and do this again")
 
 
 def make_current(shot: Shot, version: Version | None) -> None:

@@ -20,6 +20,7 @@ from dovrel.core.colour.working import STOP
 from dovrel.core.measure.sampled import take_sample
 from dovrel.core.steps import controls
 from dovrel.core.steps.primary import IDENTITY, Primary
+from dovrel.errors import Refused
 
 MOST_UNUSABLE = 0.25
 """The part of a patch that may be clipped or too dark; the rest is then white or grey enough to tell."""
@@ -74,16 +75,16 @@ def propose(
 
     Raises
     ------
-    ValueError
+    Refused
         If fewer than 1 % of the pixels are usable, or the patch is clipped or too dark; the
         message says what they are.
     """
     inside = np.ones(recorded.shape[:2], bool) if metered is None else metered
     usable = usable_pixels(recorded) & inside
     if usable.sum() < 0.01 * inside.sum():
-        raise ValueError(f"nothing to balance by: {_unusable(recorded[inside])}")
+        raise Refused(f"nothing to balance by: {_unusable(recorded[inside])}")
     if patch is not None and (patch & usable).sum() < (1 - MOST_UNUSABLE) * patch.sum():
-        raise ValueError(f"the patch tells no white: {_unusable(recorded[patch])}; choose another")
+        raise Refused(f"the patch tells no white: {_unusable(recorded[patch])}; choose another")
     heard = hear(working, recorded, table, finished=finished, metered=metered, grown=grown)
     sides = two_lights.hear_each(heard, working, recorded, table, finished=finished) if metered is None else None
     heard, with_whom = with_others(heard, others)

@@ -20,6 +20,7 @@ import numpy as np
 import PyOpenColorIO as ocio
 
 from dovrel.core.colour import outputs, table_files, table_trial
+from dovrel.errors import Refused
 
 _PACKAGE = Path(__file__).resolve().parents[2]
 """Files below it ship with Dovrel; others are read in a process of their own first."""
@@ -71,7 +72,7 @@ def describe(encoding_id: str) -> Encoding:
 
     Raises
     ------
-    ValueError
+    Refused
         If it is unknown, or names a file that is missing, too large or unreadable.
     """
     if encoding_id.startswith("file:"):
@@ -81,7 +82,7 @@ def describe(encoding_id: str) -> Encoding:
     for encoding in available():
         if encoding.id == encoding_id:
             return encoding
-    raise ValueError(f"there is no encoding '{encoding_id}'")
+    raise Refused(f"there is no encoding '{encoding_id}'")
 
 
 def is_display_referred(encoding_id: str) -> bool:
@@ -110,7 +111,7 @@ def _compiled_file(path: str, _stamp: int) -> ocio.CPUProcessor:
         return outputs.config().getProcessor(steps).getDefaultCPUProcessor()
     except (ocio.Exception, UnicodeDecodeError) as error:
         # What the library says may quote the file, which need not be a table, nor text, at all.
-        raise ValueError(f"{source.name}: not a readable encoding file") from error
+        raise Refused(f"{source.name}: not a readable encoding file") from error
 
 
 def way_into(encoding_id: str, target: str) -> list[ocio.Transform]:

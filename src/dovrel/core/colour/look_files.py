@@ -13,6 +13,7 @@ import numpy as np
 import PyOpenColorIO as ocio
 
 from dovrel.core.colour import encodings, outputs, spaces, table_files, table_trial
+from dovrel.errors import Refused
 from dovrel.machine.files import written_aside
 
 _WHAT = "look"
@@ -23,7 +24,7 @@ LONGEST_NAME = 120
 _kept_in: Path | None = None
 
 
-class LookMissing(ValueError):
+class LookMissing(Refused):
     """A look's file is not there, or not any more."""
 
 
@@ -58,11 +59,11 @@ def keep(source: Path, name: str) -> LookFile:
 
     Raises
     ------
-    ValueError
+    Refused
         If it is no table, is too large, or holds what is no number; the message begins with the file's name.
     """
     if _kept_in is None:
-        raise ValueError(f"{name}: there is no folder that looks can be kept in")
+        raise Refused(f"{name}: there is no folder that looks can be kept in")
     table_trial.check(source, _WHAT)
     content = source.read_bytes()
     digest = hashlib.sha256(content).hexdigest()

@@ -10,6 +10,7 @@ import numpy as np
 import PyOpenColorIO as ocio
 
 from dovrel.core.colour.working import STOP
+from dovrel.errors import Refused
 
 CONFIG_NAME = "studio-config-v4.0.0_aces-v2.0_ocio-v2.5"
 """Built-in ACES configuration of the colour-management library, pinned."""
@@ -95,11 +96,11 @@ def find(output_id: str) -> Output:
 
     Raises
     ------
-    ValueError
+    Refused
         If there is none; the message lists those there are.
     """
     if output_id not in OUTPUTS:
-        raise ValueError(f"there is no output '{output_id}'; choose from {', '.join(OUTPUTS)}")
+        raise Refused(f"there is no output '{output_id}'; choose from {', '.join(OUTPUTS)}")
     return OUTPUTS[output_id]
 
 

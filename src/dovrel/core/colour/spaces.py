@@ -12,6 +12,7 @@ from functools import lru_cache
 import numpy as np
 
 from dovrel.core.colour import encodings, outputs
+from dovrel.errors import Refused
 
 WORKING = "aces:ACEScct"
 _SHOWN = "output:"
@@ -43,13 +44,13 @@ def find(space: str) -> Space:
 
     Raises
     ------
-    ValueError
+    Refused
         If there is none.
     """
     for one in available():
         if one.id == space:
             return one
-    raise ValueError(f"there is no colour space “{space}”")
+    raise Refused(f"there is no colour space “{space}”")
 
 
 def from_working(working: np.ndarray, space: str) -> np.ndarray:

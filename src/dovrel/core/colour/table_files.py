@@ -9,6 +9,8 @@ from typing import NamedTuple
 
 import numpy as np
 
+from dovrel.errors import Refused
+
 SUFFIXES = (".clf", ".cube")
 MAX_FILE_BYTES = 64 * 1024 * 1024
 LARGEST_VALUE = 1e6
@@ -28,11 +30,11 @@ def check_file(source: Path, what: str) -> None:
     """
     if source.suffix.lower() not in SUFFIXES:
         article = "an" if what[0] in "aeiou" else "a"
-        raise ValueError(f"{source.name}: {article} {what} must be a .clf or a .cube")
+        raise Refused(f"{source.name}: {article} {what} must be a .clf or a .cube")
     if not source.is_file():
-        raise ValueError(f"{source.name}: the {what} is not there")
+        raise Refused(f"{source.name}: the {what} is not there")
     if source.stat().st_size > MAX_FILE_BYTES:
-        raise ValueError(f"{source.name}: the {what} is larger than 64 MB")
+        raise Refused(f"{source.name}: the {what} is larger than 64 MB")
 
 
 def check_values(source: Path, what: str) -> None:
@@ -47,7 +49,7 @@ def check_values(source: Path, what: str) -> None:
     text = source.read_text(errors="replace")
     for form, part in _clf_arrays(text) if source.suffix.lower() == ".clf" else _cube_rows(text):
         if form.rows > MOST_ROWS or form.side > MOST_SIDE:
-            raise ValueError(
+            raise Refused(
                 f"{source.name}: the {what} is too large; a curve has {MOST_ROWS} rows at most, a cube {MOST_SIDE} nodes a side"
             )
         try:
@@ -55,9 +57,9 @@ def check_values(source: Path, what: str) -> None:
         except ValueError:
             continue  # The library says that it is no table.
         if not np.isfinite(values).all():
-            raise ValueError(f"{source.name}: the {what} holds values that are not numbers")
+            raise Refused(f"{source.name}: the {what} holds values that are not numbers")
         if values.size and np.abs(values).max() > LARGEST_VALUE:
-            raise ValueError(f"{source.name}: the {what} holds values beyond {LARGEST_VALUE:.0f}")
+            raise Refused(f"{source.name}: the {what} holds values beyond {LARGEST_VALUE:.0f}")
 
 
 class _Form(NamedTuple):

@@ -9,6 +9,7 @@ import numpy as np
 import PyOpenColorIO as ocio
 
 from dovrel.core.colour import outputs, table_files
+from dovrel.errors import Refused
 from dovrel.machine import apart
 
 MOST_MEMORY = 4 << 30
@@ -27,7 +28,7 @@ def check(source: Path, what: str) -> None:
     table_files.check_file(source, what)
     fault = apart.answer_of(__name__, [str(source), what], f"{source.name}: the {what}", seconds=SECONDS).get("fault")
     if fault:
-        raise ValueError(fault)
+        raise Refused(fault)
 
 
 def _tried(source: Path, what: str) -> dict[str, object]:
@@ -36,9 +37,9 @@ def _tried(source: Path, what: str) -> dict[str, object]:
         values = outputs.run(outputs.of_file(source), np.linspace((-0.1,) * 3, (1.1,) * 3, 64, dtype=np.float32))
     except (ocio.Exception, UnicodeDecodeError) as error:
         # What the library says may quote the file, which need not be a table, nor text, at all.
-        raise ValueError(f"{source.name}: not a readable {what}: it is cut short, or no table at all") from error
+        raise Refused(f"{source.name}: not a readable {what}: it is cut short, or no table at all") from error
     if not np.isfinite(values).all():
-        raise ValueError(f"{source.name}: the {what} gives values that are not numbers")
+        raise Refused(f"{source.name}: the {what} gives values that are not numbers")
     return {}
 
 

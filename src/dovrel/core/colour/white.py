@@ -14,6 +14,7 @@ import numpy as np
 from scipy.optimize import brentq, least_squares
 
 from dovrel.core.colour.working import AP1_LUMA, STOP
+from dovrel.errors import Refused
 
 NEUTRAL_CCT = 6000.0
 """Warmth that changes nothing: the correlated colour temperature of the ACES white."""
@@ -116,15 +117,15 @@ def offset_for(cct: float, tint: float) -> np.ndarray:
 
     Raises
     ------
-    ValueError
+    Refused
         If `cct` is outside -400..1000 mireds or `tint` outside -300..300.
     """
     if not MIRED_LIMITS[0] <= 1e6 / cct <= MIRED_LIMITS[1]:
-        raise ValueError(
+        raise Refused(
             f"warmth must lie between {MIRED_LIMITS[0]:.0f} and {MIRED_LIMITS[1]:.0f} mireds, not {cct:.0f} K"
         )
     if not TINT_LIMITS[0] <= tint <= TINT_LIMITS[1]:
-        raise ValueError(f"tint must lie between {TINT_LIMITS[0]:.0f} and {TINT_LIMITS[1]:.0f}, not {tint:.1f}")
+        raise Refused(f"tint must lie between {TINT_LIMITS[0]:.0f} and {TINT_LIMITS[1]:.0f}, not {tint:.1f}")
     return np.log2(gains_for_white(scene_white_uv(cct, tint))) * STOP
 
 

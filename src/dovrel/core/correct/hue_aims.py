@@ -14,6 +14,7 @@ from dovrel.core.measure.readings import chroma_plane, luma
 from dovrel.core.steps import opponent
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.hue_turns import FURTHEST, LIGHTEST, STRONGEST, WIDEST, HueTurns, Spoke
+from dovrel.errors import Refused
 
 LEAST_SHARE = 0.0005
 """Of a frame's colours that a spoke must be for, to be believed."""
@@ -85,7 +86,7 @@ def on_skin_line(hand: Hand) -> HueTurns:
 
     Raises
     ------
-    ValueError
+    Refused
         If hardly any colour of the frame is one that the spoke is for, or it cannot be turned as far.
     """
     return hand.with_spoke(_aimed(hand, (SKIN_LINE, None, None)))
@@ -112,7 +113,7 @@ def as_reference(hand: Hand, reference: np.ndarray) -> HueTurns:
     ) * np.minimum(np.hypot(*plane.T) / (2 * _LEAST_CHROMA), 1.0)
     there = read(reference, weights)
     if there.share < LEAST_SHARE:
-        raise ValueError("the reference holds hardly any colour of this hue; make the spoke wider, or set it by hand")
+        raise Refused("the reference holds hardly any colour of this hue; make the spoke wider, or set it by hand")
     return hand.with_spoke(_aimed(hand, (there.hue, there.chroma, there.luma)))
 
 
@@ -121,7 +122,7 @@ def _aimed(hand: Hand, aims: Sequence[float | None]) -> Spoke:
     spoke = hand.spoke
     weights = felt_by(hand.reaching, spoke)
     if read(hand.shown(spoke), weights).share < LEAST_SHARE:
-        raise ValueError("hardly any colour of this frame is one that the spoke is for; set it at another hue")
+        raise Refused("hardly any colour of this frame is one that the spoke is for; set it at another hue")
     hue, chroma, light = aims
     for _ in range(_ROUNDS):
         now = read(hand.shown(spoke), weights)
@@ -139,7 +140,7 @@ def _aimed(hand: Hand, aims: Sequence[float | None]) -> Spoke:
             spoke = replace(spoke, lightness=float(np.clip(stops, -LIGHTEST, LIGHTEST)))
     now = read(hand.shown(spoke), weights)
     if hue is not None and abs(turned_from(now.hue, hue)) > 2:
-        raise ValueError(
+        raise Refused(
             f"its hue can be brought to {now.hue:.0f}°, not to {hue:.0f}°, without leading other hues past it; "
             "make the spoke wider, or set it nearer the colour"
         )

@@ -19,6 +19,7 @@ from dovrel.core.steps.chain import Chain, apply_in_order
 from dovrel.core.steps.pick import LEAST_SOFT, REACHES, SOFT_HUE, Pick, Sample, Samples
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.selection import Selection
+from dovrel.errors import Refused
 
 LEAST_SHARE = 0.0002
 """Of a picture that must be selected for anything to be said of it."""
@@ -45,7 +46,7 @@ def on_skin_line(reaching: np.ndarray, numbers: Primary, after: Chain, table: Ta
 
     Raises
     ------
-    ValueError
+    Refused
         If they have hardly any colour, or cannot be led there.
     """
 
@@ -60,7 +61,7 @@ def on_skin_line(reaching: np.ndarray, numbers: Primary, after: Chain, table: Ta
     line = np.array([np.cos(np.radians(SKIN_LINE)), np.sin(np.radians(SKIN_LINE))])
     along = float(first[:2] @ line)
     if np.hypot(*first[:2]) < _LEAST_CHROMA or along < _LEAST_CHROMA / 2:
-        raise ValueError("what is selected has hardly any colour that skin has; it is not moved to the skin's line")
+        raise Refused("what is selected has hardly any colour that skin has; it is not moved to the skin's line")
     wanted = np.array([*(along * line), first[2]])
     for _ in range(_ROUNDS):
         left = wanted - now
@@ -73,7 +74,7 @@ def on_skin_line(reaching: np.ndarray, numbers: Primary, after: Chain, table: Ta
         now = seen(at)
     if (np.abs(wanted - now) < 5 * _ENOUGH).all():
         return numbers.with_offset_added(at)
-    raise ValueError("this colour cannot be moved to the skin's line without changing how light it is")
+    raise Refused("this colour cannot be moved to the skin's line without changing how light it is")
 
 
 def held_down(
@@ -99,7 +100,7 @@ def held_down(
 
     Raises
     ------
-    ValueError
+    Refused
         If they read no more as it is, or cannot be brought down so far.
     """
 
@@ -110,7 +111,7 @@ def held_down(
 
     as_it_is = highest(numbers)
     if as_it_is <= most:
-        raise ValueError(f"its highs read {100 * as_it_is:.1f} % at most: there is nothing above {100 * most:.0f} %")
+        raise Refused(f"its highs read {100 * as_it_is:.1f} % at most: there is nothing above {100 * most:.0f} %")
     dark, light = np.percentile(np.asarray(reaching, np.float64).mean(axis=1), _WITHIN)
     stays = min(float(dark), float(light) - _DEEP * STOP)
 
@@ -120,7 +121,7 @@ def held_down(
         return Primary.from_array([*moved, *numbers.power, numbers.saturation])
 
     if highest(drawn(0.0)) > most:
-        raise ValueError(f"later steps lift it: it cannot be limited to {100 * most:.0f} %")
+        raise Refused(f"later steps lift it: it cannot be limited to {100 * most:.0f} %")
     found = root_scalar(lambda part: highest(drawn(part)) - most, bracket=(0.0, 1.0), method="brentq", xtol=1e-4)
     return drawn(found.root)
 
@@ -146,7 +147,7 @@ def nearest_in(selection: Selection, reaching: np.ndarray, share: np.ndarray, co
 
     Raises
     ------
-    ValueError
+    Refused
         If hardly anything comes near.
     """
     own = share >= 0.5
@@ -155,7 +156,7 @@ def nearest_in(selection: Selection, reaching: np.ndarray, share: np.ndarray, co
         return own
     pick = selection.pick
     if pick is None:
-        raise ValueError("it holds hardly anything of that place")
+        raise Refused("it holds hardly anything of that place")
     place = selection.place_share(*own.shape)
     farthest = replace(pick, reach=min(_TIMES * pick.reach, REACHES[1]), specks=0.0, holes=0.0, edge=0.0)
     # Where the thing there lies nearer to what is left out here, as a paler red does to grey, that says nothing of it.
@@ -165,7 +166,7 @@ def nearest_in(selection: Selection, reaching: np.ndarray, share: np.ndarray, co
         nearest = np.quantile(away, enough, method="lower")
         if np.isfinite(nearest):
             return away <= nearest
-    raise ValueError("it holds hardly any colour that comes near")
+    raise Refused("it holds hardly any colour that comes near")
 
 
 _AS_MUCH, _TIMES = 0.5, 10.0
@@ -221,11 +222,11 @@ def narrowed(pick: Pick, colours: np.ndarray, *, by_colour: bool) -> Pick:
 
     Raises
     ------
-    ValueError
+    Refused
         If no colours are given.
     """
     if not len(colours):
-        raise ValueError("nothing is brushed that the pick could be narrowed to")
+        raise Refused("nothing is brushed that the pick could be narrowed to")
     level, colour = opponent.split(colours)
     if not by_colour:
         low, high = np.percentile(level, _WITHIN)

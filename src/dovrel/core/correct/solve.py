@@ -20,6 +20,7 @@ from dovrel.core.correct.stations import Problem, direct_start
 from dovrel.core.measure.readings import CHANNELS, DEFAULT_PERCENTILES, Percentiles
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.primary import Primary
+from dovrel.errors import Refused
 
 Effort = Literal["drag", "quick", "thorough"]
 """One search, as fits a moving hand; one in both measures; or searches from everywhere if those fail."""
@@ -187,12 +188,12 @@ def solve(
 
     Raises
     ------
-    ValueError
+    Refused
         If the sample is empty or an aim is not finite.
     """
     aims = np.asarray(aims, np.float64)
     if aims.shape != (10,) or not np.isfinite(aims).all():
-        raise ValueError("ten finite aims are needed")
+        raise Refused("ten finite aims are needed")
     moved = None if moved is None or len(set(moved)) == len(aims) else frozenset(moved)
     # Numbers that are bent further already are gone on from as they are.
     usual = _USUAL_POWERS if moved is None else _ALL_POWERS

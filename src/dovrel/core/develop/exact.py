@@ -16,7 +16,7 @@ def shown_exactly(working: np.ndarray, chain: Chain, output: str = outputs.DEFAU
 
     Raises
     ------
-    ValueError
+    Refused
         If the output is unknown.
     """
     return _limited(outputs.to_display(apply_in_order(working, chain), output), chain)

@@ -20,6 +20,7 @@ from dovrel.core.steps.limits import Limits
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.selection import Selection
 from dovrel.core.steps.shapes import Ellipse
+from dovrel.errors import Refused
 from dovrel.machine.kernels import njit
 
 
@@ -43,11 +44,11 @@ def develop(
 
     Raises
     ------
-    ValueError
+    Refused
         If the frame is empty or not (H, W, 3).
     """
     if packed.ndim != 3 or packed.shape[2] != 3 or 0 in packed.shape:
-        raise ValueError(f"a frame must be height × width × 3, not {packed.shape}")
+        raise Refused(f"a frame must be height × width × 3, not {packed.shape}")
     masks = masks_of(packed, chain, table, located)
     finished = finish_of(chain)
     colour = [values for values in chain if not isinstance(values, Finish | Limits)] if finished else chain

@@ -43,7 +43,7 @@ def bake(
 
     Raises
     ------
-    ValueError
+    Refused
         If the encoding or output is unknown.
     """
 

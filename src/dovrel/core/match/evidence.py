@@ -23,6 +23,7 @@ from dovrel.core.measure.sampled import take_sample
 from dovrel.core.steps.chain import Chain, apply_in_order
 from dovrel.core.steps.kinds import Values
 from dovrel.core.steps.primary import IDENTITY, Primary
+from dovrel.errors import Refused
 
 
 class Evidence:
@@ -66,11 +67,11 @@ class Evidence:
 
         Raises
         ------
-        ValueError
+        Refused
             If a mask leaves nothing, or ties alone are asked for where there are none.
         """
         if ties_alone and not ties:
-            raise ValueError("there are no ties to match by; draw a patch in the reference and its partner in the shot")
+            raise Refused("there are no ties to match by; draw a patch in the reference and its partner in the shot")
         self.table = table
         self.percentiles = percentiles
         self.reference_balance = tuple(reference_balance)

@@ -24,6 +24,7 @@ from dovrel.core.match.residuals import Residuals, of_pairs
 from dovrel.core.match.together import solve_together
 from dovrel.core.steps.chain import Chain
 from dovrel.core.steps.primary import IDENTITY, Primary
+from dovrel.errors import Refused
 
 COLOURS = 300
 """Of each shot, that stand for all of its colours."""
@@ -132,11 +133,11 @@ def solve_family(
 
     Raises
     ------
-    ValueError
+    Refused
         If the reference is none of the members.
     """
     if not 0 <= reference < len(members):
-        raise ValueError("the reference must be one of the family's shots")
+        raise Refused("the reference must be one of the family's shots")
     chains = chains_to(reference, len(members), links)
     fitted = {ends: _part(link, judging=False) for ends, link in links.items()}
     judging = {ends: judged_part(link) for ends, link in links.items()}

@@ -24,6 +24,7 @@ from dovrel.core.match.side import Side
 from dovrel.core.measure.readings import reading_name
 from dovrel.core.steps.extended import Extended
 from dovrel.core.steps.primary import IDENTITY, Primary
+from dovrel.errors import Refused
 
 MOST_PAIRS = 700
 """More pairs say the same more slowly."""
@@ -141,11 +142,11 @@ def match(
 
     Raises
     ------
-    ValueError
+    Refused
         If `strength` lies outside 0..1.
     """
     if not 0 <= strength <= 1:
-        raise ValueError("strength must lie between 0 and 100 %")
+        raise Refused("strength must lie between 0 and 100 %")
     notes: list[str] = []
     whole = evidence
     if "skin" in what:

@@ -9,6 +9,7 @@ import numpy as np
 
 from dovrel.core.match.fit import to_numbers, to_vector
 from dovrel.core.steps.primary import Primary
+from dovrel.errors import Refused
 
 Part = Literal["levels", "cast", "saturation", "skin"]
 PARTS: tuple[Part, ...] = ("levels", "cast", "saturation")
@@ -23,11 +24,11 @@ def parts_of(start: Primary, answer: Primary, what: Collection[Part] = PARTS) ->
 
     Raises
     ------
-    ValueError
+    Refused
         If nothing is named, or something that is no part.
     """
     if not set(what) & set(PARTS) or not set(what) <= {*PARTS, "skin"}:
-        raise ValueError(f"choose what to match among {', '.join(PARTS)}")
+        raise Refused(f"choose what to match among {', '.join(PARTS)}")
     if set(what) >= set(PARTS):
         return answer
     moved = to_vector(answer) - to_vector(start)

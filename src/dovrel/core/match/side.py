@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 
 from dovrel.core.colour.working import from_linear, to_linear
+from dovrel.errors import Refused
 
 WORK_WIDTH = 640
 """Pictures are matched at about this width."""
@@ -41,7 +42,7 @@ def side_of(working: np.ndarray, recorded: np.ndarray, mask: np.ndarray | None, 
     else:
         metered = cv2.resize(mask, (width, height), interpolation=cv2.INTER_NEAREST) != 0
     if not metered.any():
-        raise ValueError("nothing was measured: the meter holds no pixels")
+        raise Refused("nothing was measured: the meter holds no pixels")
     return Side(light, from_linear(light), to_work_size(recorded), metered, finished)
 
 

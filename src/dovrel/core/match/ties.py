@@ -10,6 +10,7 @@ from dovrel.core.colour import codes
 from dovrel.core.match.fit import Pairs
 from dovrel.core.measure.difference import ciede2000, lab_of_display
 from dovrel.core.steps.track import Track
+from dovrel.errors import Refused
 
 Box = tuple[tuple[float, float], tuple[float, float]]
 """Upper left and lower right corner, in parts of width and height."""
@@ -24,7 +25,7 @@ class Tie:
 
     Raises
     ------
-    ValueError
+    Refused
         If a box has no area or does not lie on the picture.
     """
 
@@ -34,7 +35,7 @@ class Tie:
     def __post_init__(self) -> None:
         for (left, top), (right, bottom) in (self.reference, self.shot):
             if not (0 <= left < right <= 1 and 0 <= top < bottom <= 1):
-                raise ValueError("a tie needs a patch with an area on each picture")
+                raise Refused("a tie needs a patch with an area on each picture")
 
 
 def followed(box: Box, track: Track, frame: int) -> Box | None:

@@ -12,6 +12,7 @@ from dovrel.core.match.evidence import Evidence
 from dovrel.core.match.link import LITTLE_CLIPPED
 from dovrel.core.steps import controls
 from dovrel.core.steps.primary import IDENTITY, Primary, Triple
+from dovrel.errors import Refused
 
 ROUNDS = 12
 STOPS_A_UNIT = 1 / STOP
@@ -65,11 +66,11 @@ def solve_trim(pairs: list[tuple[np.ndarray, np.ndarray]]) -> Trim:
 
     Raises
     ------
-    ValueError
+    Refused
         If there are no pairs.
     """
     if not pairs:
-        raise ValueError("no two shots of these cameras show the same things")
+        raise Refused("no two shots of these cameras show the same things")
     x = np.concatenate([here for here, _ in pairs])
     y = np.concatenate([there for _, there in pairs])
     which = np.repeat(np.arange(len(pairs)), [len(here) for here, _ in pairs])

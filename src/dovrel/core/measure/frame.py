@@ -45,7 +45,7 @@ def measure(
 
     Raises
     ------
-    ValueError
+    Refused
         If the mask leaves nothing to measure.
     """
     scopes = count(display, mask, columns)

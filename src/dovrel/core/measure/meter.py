@@ -12,6 +12,7 @@ from dovrel.core.colour.tables import Table
 from dovrel.core.develop.frame import develop
 from dovrel.core.measure import familiar
 from dovrel.core.steps.chain import Chain
+from dovrel.errors import Refused
 
 Kind = Literal["whole", "box", "outline", "skin", "neutrals"]
 Point = tuple[float, float]
@@ -39,11 +40,11 @@ class Meter:
     def __post_init__(self) -> None:
         places = np.array(self.points, float).reshape(-1, 2)
         if not (np.isfinite(places).all() and (places >= 0).all() and (places <= 1).all()):
-            raise ValueError("a meter must lie on the picture")
+            raise Refused("a meter must lie on the picture")
         if self.kind == "box" and (len(places) != 2 or (places[0] >= places[1]).any()):
-            raise ValueError("a meter's box needs a first corner above and left of the second, and an area")
+            raise Refused("a meter's box needs a first corner above and left of the second, and an area")
         if self.kind == "outline" and len(places) < 3:
-            raise ValueError("a meter's outline needs three points or more")
+            raise Refused("a meter's outline needs three points or more")
 
     def mask(self, packed: np.ndarray, table: Table) -> np.ndarray | None:
         """The metered pixels of a frame.
@@ -59,7 +60,7 @@ class Meter:
 
         Raises
         ------
-        ValueError
+        Refused
             If the frame holds no skin, or no neutrals, to measure.
         """
         height, width = packed.shape[:2]
@@ -71,7 +72,7 @@ class Meter:
             return _outline(self.points, width, height)
         found = familiar.find(develop(packed, self.under, table), self.kind)
         if found.mean() < LEAST_SHARE:
-            raise ValueError(f"no {self.kind} found in this frame; meter something else")
+            raise Refused(f"no {self.kind} found in this frame; meter something else")
         return found
 
 

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from dovrel.core.colour import codes
+from dovrel.errors import Refused
 
 if TYPE_CHECKING:
     from dovrel.core.measure.counting import Scopes
@@ -26,7 +27,7 @@ class Percentiles:
 
     def __post_init__(self) -> None:
         if not 0 <= self.lows < self.mids < self.highs <= 100:
-            raise ValueError("percentiles must rise from lows over mids to highs within 0..100")
+            raise Refused("percentiles must rise from lows over mids to highs within 0..100")
 
     def as_tuple(self) -> tuple[float, float, float]:
         return (self.lows, self.mids, self.highs)
@@ -51,7 +52,7 @@ def percentile_of_counts(counts: np.ndarray, percent: float) -> float:
     cumulative = np.cumsum(counts, dtype=np.int64)
     total = cumulative[-1]
     if total == 0:
-        raise ValueError("nothing was measured: the meter holds no pixels")
+        raise Refused("nothing was measured: the meter holds no pixels")
     rank = percent / 100.0 * (total - 1) + 0.5
     index = int(np.searchsorted(cumulative, rank, side="left"))
     index = min(index, len(counts) - 1)
@@ -69,7 +70,7 @@ def readings_of_scopes(scopes: Scopes, percentiles: Percentiles = DEFAULT_PERCEN
 
     Raises
     ------
-    ValueError
+    Refused
         If nothing was counted.
     """
     readings = [
@@ -84,7 +85,7 @@ def readings_of_display(display: np.ndarray, percentiles: Percentiles = DEFAULT_
     """The ten readings of display values (..., 3), straight from the sorted samples."""
     flat = np.asarray(display).reshape(-1, 3)
     if not len(flat):
-        raise ValueError("nothing was measured: the meter holds no pixels")
+        raise Refused("nothing was measured: the meter holds no pixels")
     # A channel at a time: sorting samples that lie side by side takes half the time.
     zones = [
         np.percentile(flat[:, channel].copy(), percentiles.as_tuple(), overwrite_input=True) for channel in range(3)

@@ -10,6 +10,7 @@ from dovrel.core.develop.kernels import NO_MASKS, correct, limit, put_out
 from dovrel.core.develop.program import bake_chain, table_arguments
 from dovrel.core.measure.readings import DEFAULT_PERCENTILES, Percentiles
 from dovrel.core.steps.chain import Chain
+from dovrel.errors import Refused
 from dovrel.machine.kernels import njit
 
 _STATION_LOW = -1.0
@@ -38,13 +39,13 @@ class Sample:
 
     Raises
     ------
-    ValueError
+    Refused
         If there are no pixels.
     """
 
     def __init__(self, working: np.ndarray, table: Table, percentiles: Percentiles = DEFAULT_PERCENTILES) -> None:
         if not len(working):
-            raise ValueError("nothing was measured: the meter holds no pixels")
+            raise Refused("nothing was measured: the meter holds no pixels")
         self.working = np.ascontiguousarray(working, np.float32)
         self._table = table_arguments(table)
         self._ranks = np.array(percentiles.as_tuple()) / 100 * (len(working) - 1)

@@ -15,6 +15,7 @@ import numpy as np
 from dovrel.core.colour.working import STOP
 from dovrel.core.steps import opponent
 from dovrel.core.steps.primary import Triple
+from dovrel.errors import Refused
 
 NO_CEILING = 2.0
 """Of a channel that is not clipped: no working value reaches it."""
@@ -33,7 +34,7 @@ class ClippedHighs:
 
     Raises
     ------
-    ValueError
+    Refused
         If a number is not finite or beyond its range, or the neutral's three do not sum to nothing.
     """
 
@@ -47,13 +48,13 @@ class ClippedHighs:
 
     def __post_init__(self) -> None:
         if not np.isfinite(self.as_array()).all():
-            raise ValueError("the numbers of clipped highs must all be finite")
+            raise Refused("the numbers of clipped highs must all be finite")
         if min(self.ceilings) <= 0 or max(self.ceilings) > NO_CEILING or not 0.1 <= self.soft <= 4:
-            raise ValueError(f"clipped highs have ceilings up to {NO_CEILING:g}, and are led over 0.1 to 4 stops")
+            raise Refused(f"clipped highs have ceilings up to {NO_CEILING:g}, and are led over 0.1 to 4 stops")
         if not 0.01 <= self.reach <= 1:
-            raise ValueError(f"what is led lies within 0.01 to 1 of neutral, not {self.reach:g}")
+            raise Refused(f"what is led lies within 0.01 to 1 of neutral, not {self.reach:g}")
         if max(map(abs, self.neutral)) > 1 or abs(sum(self.neutral)) > 1e-6:
-            raise ValueError("a neutral's red, green and blue lie about their mean: the three must sum to nothing")
+            raise Refused("a neutral's red, green and blue lie about their mean: the three must sum to nothing")
 
     @property
     def is_identity(self) -> bool:

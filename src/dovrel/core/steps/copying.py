@@ -13,6 +13,7 @@ from dovrel.core.steps.kinds import Values
 from dovrel.core.steps.primary import Primary
 from dovrel.core.steps.selection import Selection
 from dovrel.core.steps.steady_picture import SteadyPicture
+from dovrel.errors import Refused
 
 Control = Literal["exposure", "white balance", "contrast", "saturation"]
 CONTROLS: tuple[Control, ...] = ("exposure", "white balance", "contrast", "saturation")
@@ -27,11 +28,11 @@ def copied(source: Primary, onto: Primary, which: Collection[Control] = CONTROLS
 
     Raises
     ------
-    ValueError
+    Refused
         If no control is named, or one that there is not.
     """
     if not which or not set(which) <= set(CONTROLS):
-        raise ValueError(f"choose what to copy among {', '.join(CONTROLS)}")
+        raise Refused(f"choose what to copy among {', '.join(CONTROLS)}")
     if set(which) == set(CONTROLS):
         return source
     there = controls.read(source)
@@ -57,12 +58,12 @@ def with_steps(
 
     Raises
     ------
-    ValueError
+    Refused
         If nothing is named, or a step that `source` does not have.
     """
     absent = [name for name in names if name != EXTENDED and not source.has(name)]
     if not names or absent:
-        raise ValueError(f"there is no step “{absent[0]}” to copy" if absent else "choose steps to copy")
+        raise Refused(f"there is no step “{absent[0]}” to copy" if absent else "choose steps to copy")
     if BALANCE in names:
         onto = onto.with_step(_balance(source.step(BALANCE), onto.step(BALANCE), which))
     if EXTENDED in names:

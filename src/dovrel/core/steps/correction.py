@@ -19,6 +19,7 @@ from dovrel.core.steps.primary import IDENTITY, LARGEST, Primary
 from dovrel.core.steps.selection import Selection
 from dovrel.core.steps.steady_picture import SteadyPicture
 from dovrel.core.steps.treatment import Treatment
+from dovrel.errors import NotFound, Refused
 
 Level = Literal["camera", "shot", "family", "show"]
 LEVELS: tuple[Level, ...] = ("camera", "shot", "family", "show")
@@ -48,7 +49,7 @@ class Step:
 
     Raises
     ------
-    ValueError
+    Refused
         If the name is empty, too long, or holds characters that cannot be shown; or keyframes are not in order.
     """
 
@@ -61,7 +62,7 @@ class Step:
 
     def __post_init__(self) -> None:
         if not 1 <= len(self.id) <= LONGEST_NAME or self.id != self.id.strip() or not self.id.isprintable():
-            raise ValueError(f"a step's name has 1 to {LONGEST_NAME} characters, and no space around it")
+            raise Refused(f"a step's name has 1 to {LONGEST_NAME} characters, and no space around it")
         check(self.keyframes, self.values)
 
     @property
@@ -90,14 +91,14 @@ class Step:
 
         Raises
         ------
-        ValueError
+        Refused
             If it has keyframes, and none at this frame.
         """
         if not self.keyframes:
             return Step(self.id, values, on=True)
         here = next((one for one in self.keyframes if one.frame == frame), None)
         if here is None:
-            raise ValueError(f"“{self.id}” has keyframes, but none at frame {frame}")
+            raise Refused(f"“{self.id}” has keyframes, but none at frame {frame}")
         return replace(self, on=True, keyframes=with_keyframe(self.keyframes, replace(here, values=values)))
 
 
@@ -107,7 +108,7 @@ class Correction:
 
     Raises
     ------
-    ValueError
+    Refused
         If two steps have the same name, an extended step does not come after a primary one, or there are too many.
     """
 
@@ -117,14 +118,14 @@ class Correction:
 
     def __post_init__(self) -> None:
         if len(self.steps) > MOST_STEPS:
-            raise ValueError(f"a correction has at most {MOST_STEPS} steps, not {len(self.steps)}")
+            raise Refused(f"a correction has at most {MOST_STEPS} steps, not {len(self.steps)}")
         names = [step.id for step in self.steps]
         twice = next((name for name in names if names.count(name) > 1), None)
         if twice is not None:
-            raise ValueError(f"two steps are called “{twice}”; each needs a name of its own")
+            raise Refused(f"two steps are called “{twice}”; each needs a name of its own")
         for before, step in zip((None, *self.steps), self.steps, strict=False):
             if isinstance(step.values, Extended) and not (before and isinstance(before.values, Primary)):
-                raise ValueError(f"“{step.id}” is an extended step, which comes right after a primary one")
+                raise Refused(f"“{step.id}” is an extended step, which comes right after a primary one")
 
     @property
     def chain(self) -> Chain:
@@ -132,12 +133,12 @@ class Correction:
 
         Raises
         ------
-        ValueError
+        Refused
             If one of them has keyframes: what it holds depends on the frame, see :meth:`at`.
         """
         changing = next((step.id for step in self.steps if step.on and step.changes), None)
         if changing is not None:
-            raise ValueError(f"“{changing}” has keyframes or a track; what it does depends on the frame")
+            raise Refused(f"“{changing}” has keyframes or a track; what it does depends on the frame")
         return tuple(step.values for step in self.steps if step.on)
 
     @property
@@ -159,14 +160,14 @@ class Correction:
 
         Raises
         ------
-        ValueError
+        Refused
             If a keyframe lies beyond; it names step and frame.
         """
         stood = {(step.id, one.frame) for step in before.steps for one in step.keyframes}
         for step in self.steps:
             for one in step.keyframes:
                 if one.frame >= frames and (step.id, one.frame) not in stood:
-                    raise ValueError(
+                    raise Refused(
                         f"“{step.id}” has a keyframe at frame {one.frame + 1}, but the clip ends at frame {frames}"
                     )
 
@@ -181,7 +182,7 @@ class Correction:
 
         Raises
         ------
-        LookupError
+        NotFound
             If there is none of this name.
         """
         return self.steps[self.place(name)]
@@ -194,21 +195,21 @@ class Correction:
         for place, step in enumerate(self.steps):
             if step.id == name:
                 return place
-        raise LookupError(f"there is no step “{name}” in this correction")
+        raise NotFound(f"there is no step “{name}” in this correction")
 
     def numbers_of(self, name: str) -> Primary:
         """The ten numbers of a primary step that has no keyframes.
 
         Raises
         ------
-        LookupError
+        NotFound
             If there is no step of this name.
-        ValueError
+        Refused
             If it is of another kind, or has keyframes.
         """
         values = self.step(name).values
         if not isinstance(values, Primary) or self.step(name).keyframes:
-            raise ValueError(f"“{name}” is no step of ten numbers that are the same in all of the shot")
+            raise Refused(f"“{name}” is no step of ten numbers that are the same in all of the shot")
         return values
 
     def with_step(self, step: Step) -> Correction:
@@ -261,37 +262,33 @@ def checked(level: Level, correction: Correction) -> Correction:
 
     Raises
     ------
-    ValueError
+    Refused
         If the level's own step is missing, or is not one of ten numbers, a number is beyond all reason, or a step
         that is not a shot's own has keyframes, or a step stands at a level that its kind is not for.
     """
     if not correction.has(OWN[level]) or not isinstance(correction.step(OWN[level]).values, Primary):
-        raise ValueError(f"a correction of a {level} needs a step of ten numbers called “{OWN[level]}”")
+        raise Refused(f"a correction of a {level} needs a step of ten numbers called “{OWN[level]}”")
     for step in correction.steps:
         if step.keyframes and level != "shot":
-            raise ValueError(
-                f"“{step.id}” has keyframes; only a shot's own steps change along the shot, not a {level}'s"
-            )
+            raise Refused(f"“{step.id}” has keyframes; only a shot's own steps change along the shot, not a {level}'s")
         if isinstance(step.values, Selection) and (
             level in ("camera", "show") or (step.values.shapes and level == "family")
         ):
             whose = "its own shot" if step.values.shapes else "a shot or a family"
-            raise ValueError(f"“{step.id}” is part of a picture, which is chosen for {whose}, not for a {level}")
+            raise Refused(f"“{step.id}” is part of a picture, which is chosen for {whose}, not for a {level}")
         if isinstance(step.values, Treatment) and (
             level in ("family", "show") or (isinstance(step.values, SteadyPicture) and level == "camera")
         ):
             whose = "a shot" if isinstance(step.values, SteadyPicture) else "a shot or a camera"
-            raise ValueError(f"“{step.id}” treats the recorded picture; that is done for {whose}, not for a {level}")
+            raise Refused(f"“{step.id}” treats the recorded picture; that is done for {whose}, not for a {level}")
         if isinstance(step.values, Look) and level in ("camera", "shot"):
-            raise ValueError(f"“{step.id}” is a look, which is for a family or the whole show, not for a {level}")
+            raise Refused(f"“{step.id}” is a look, which is for a family or the whole show, not for a {level}")
         if isinstance(step.values, Finish) and level in ("camera", "shot"):
-            raise ValueError(
+            raise Refused(
                 f"“{step.id}” finishes the display signal; that is done for a family or the whole show, not for a {level}"
             )
         if isinstance(step.values, Limits) and level != "show":
-            raise ValueError(
-                f"“{step.id}” limits the display signal; that is done for the whole show, not for a {level}"
-            )
+            raise Refused(f"“{step.id}” limits the display signal; that is done for the whole show, not for a {level}")
         if max(np.abs(values.as_array()).max() for values in (step.values, *step.everywhere)) > LARGEST:
-            raise ValueError(f"a number of “{step.id}” lies beyond {LARGEST:.0f}, which no correction's does")
+            raise Refused(f"a number of “{step.id}” lies beyond {LARGEST:.0f}, which no correction's does")
     return correction

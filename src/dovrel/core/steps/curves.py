@@ -14,6 +14,8 @@ from typing import TYPE_CHECKING, ClassVar, Literal
 
 import numpy as np
 
+from dovrel.errors import Refused
+
 if TYPE_CHECKING:
     from scipy.interpolate import PchipInterpolator
 
@@ -39,7 +41,7 @@ class Curve:
 
     Raises
     ------
-    ValueError
+    Refused
         If a number is not finite or beyond all reason, two points stand at one level, a point lies above its neighbour,
         levels would be crushed into one, or there are too many.
     """
@@ -52,23 +54,23 @@ class Curve:
 
     def __post_init__(self) -> None:
         if len(self.points) > MOST_POINTS:
-            raise ValueError(f"a curve has at most {MOST_POINTS} points, not {len(self.points)}")
+            raise Refused(f"a curve has at most {MOST_POINTS} points, not {len(self.points)}")
         numbers = np.array(self.points, np.float64)
         if not np.isfinite(numbers).all():
-            raise ValueError("the points of a curve must all be finite")
+            raise Refused("the points of a curve must all be finite")
         if numbers.size and (numbers.min() < LOWEST or numbers.max() > HIGHEST):
-            raise ValueError(f"the points of a curve lie between {LOWEST:g} and {HIGHEST:g}")
+            raise Refused(f"the points of a curve lie between {LOWEST:g} and {HIGHEST:g}")
         for (level, out), (after, after_out) in pairwise(self.points):
             if abs(after - level) < LEAST_APART:
-                raise ValueError(f"two points of a curve stand at one level ({level:.3f}); move one, or take it away")
+                raise Refused(f"two points of a curve stand at one level ({level:.3f}); move one, or take it away")
             if after < level:
-                raise ValueError(f"points of a curve stand in order; {level:.3f} comes before {after:.3f}")
+                raise Refused(f"points of a curve stand in order; {level:.3f} comes before {after:.3f}")
             if after_out < out:
-                raise ValueError(
+                raise Refused(
                     f"the point at {level:.3f} would lie above its neighbour at {after:.3f}: the curve would turn back"
                 )
             if after_out - out < LEAST_RISE * (after - level):
-                raise ValueError(f"all between {level:.3f} and {after:.3f} would be crushed into one level")
+                raise Refused(f"all between {level:.3f} and {after:.3f} would be crushed into one level")
 
     @property
     def is_identity(self) -> bool:

@@ -15,6 +15,7 @@ import numpy as np
 
 from dovrel.core.colour.working import STOP
 from dovrel.core.steps import opponent
+from dovrel.errors import Refused
 
 MOST = 3.0
 LEAST_PALE, MOST_PALE = -0.9, 3.0
@@ -33,7 +34,7 @@ class Density:
 
     Raises
     ------
-    ValueError
+    Refused
         If a number is not finite or beyond its range.
     """
 
@@ -45,13 +46,11 @@ class Density:
 
     def __post_init__(self) -> None:
         if not np.isfinite(self.as_array()).all():
-            raise ValueError("the numbers of a density step must all be finite")
+            raise Refused("the numbers of a density step must all be finite")
         if abs(self.density) > MOST:
-            raise ValueError(f"density is {MOST:g} stops at most, not {self.density:g}")
+            raise Refused(f"density is {MOST:g} stops at most, not {self.density:g}")
         if not LEAST_PALE <= self.pale <= MOST_PALE:
-            raise ValueError(
-                f"colour of pale tones lies between {LEAST_PALE:g} and {MOST_PALE:g}, not at {self.pale:g}"
-            )
+            raise Refused(f"colour of pale tones lies between {LEAST_PALE:g} and {MOST_PALE:g}, not at {self.pale:g}")
 
     @property
     def is_identity(self) -> bool:

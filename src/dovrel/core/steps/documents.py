@@ -16,6 +16,7 @@ from pydantic import TypeAdapter, ValidationError
 from dovrel.core.steps.correction import Correction
 from dovrel.core.steps.kinds import KINDS
 from dovrel.core.steps.track import WHOLE
+from dovrel.errors import Refused
 
 SCHEMA = 1
 UPGRADERS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
@@ -40,17 +41,17 @@ def read(document: object) -> Correction:
 
     Raises
     ------
-    ValueError
+    Refused
         If it is no correction, of a newer schema, or holds what no correction can hold; the
         message says which step and what.
     """
     if not isinstance(document, dict) or "schema" not in document or "steps" not in document:
-        raise ValueError("this is no correction: it has no “schema” and “steps”")
+        raise Refused("this is no correction: it has no “schema” and “steps”")
     schema = document["schema"]
     if not isinstance(schema, int) or isinstance(schema, bool) or schema < 1:
-        raise ValueError(f"“schema” must be a whole number from 1 on, not {_short(schema)}")
+        raise Refused(f"“schema” must be a whole number from 1 on, not {_short(schema)}")
     if schema > SCHEMA:
-        raise ValueError(f"it was written by a newer Dovrel (schema {schema}; this one reads up to {SCHEMA})")
+        raise Refused(f"it was written by a newer Dovrel (schema {schema}; this one reads up to {SCHEMA})")
     for older in range(schema, SCHEMA):
         document = UPGRADERS[older](document)
     for place, step in enumerate(document["steps"] if isinstance(document["steps"], list) else (), 1):
@@ -60,12 +61,12 @@ def read(document: object) -> Correction:
             else ""
         )
         if kind not in ("", None, *_KNOWN):
-            raise ValueError(f"step {place} is of the kind {_short(kind)}, which this Dovrel does not know")
+            raise Refused(f"step {place} is of the kind {_short(kind)}, which this Dovrel does not know")
     try:
         text = json.dumps({key: value for key, value in document.items() if key != "schema"})
         return _parsed(text)
     except ValidationError as error:
-        raise ValueError(_said(error)) from None
+        raise Refused(_said(error)) from None
 
 
 @lru_cache(4096)

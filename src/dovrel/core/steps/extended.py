@@ -15,6 +15,7 @@ import numpy as np
 
 from dovrel.core.colour.working import MID_GREY, STOP, from_linear, to_linear
 from dovrel.core.steps.primary import Triple
+from dovrel.errors import Refused
 
 if TYPE_CHECKING:
     from scipy.interpolate import PchipInterpolator
@@ -46,7 +47,7 @@ class Extended:
 
     Raises
     ------
-    ValueError
+    Refused
         If a number is not finite, a row does not sum to one, or a curve falls anywhere.
     """
 
@@ -58,11 +59,11 @@ class Extended:
 
     def __post_init__(self) -> None:
         if not np.isfinite(self.as_array()).all():
-            raise ValueError("the numbers of an extended step must all be finite")
+            raise Refused("the numbers of an extended step must all be finite")
         if np.abs(np.sum(self.matrix, axis=1) - 1).max() > _ROW_SLACK:
-            raise ValueError("each row of the matrix must sum to one, so that grey stays grey")
+            raise Refused("each row of the matrix must sum to one, so that grey stays grey")
         if (np.diff(self.curves, axis=1) < -STEEPEST * np.diff(KNOTS)).any():
-            raise ValueError("a curve of the extended step falls")
+            raise Refused("a curve of the extended step falls")
 
     @property
     def is_identity(self) -> bool:
@@ -77,7 +78,7 @@ class Extended:
         """The inverse of :meth:`as_array`."""
         n = [float(x) for x in numbers]
         if len(n) != 24:
-            raise ValueError(f"an extended step has 24 numbers, not {len(n)}")
+            raise Refused(f"an extended step has 24 numbers, not {len(n)}")
         rows = ((n[0], n[1], n[2]), (n[3], n[4], n[5]), (n[6], n[7], n[8]))
         a, b, c = ((k[0], k[1], k[2], k[3], k[4]) for k in (n[9:14], n[14:19], n[19:24]))
         return cls(rows, (a, b, c))

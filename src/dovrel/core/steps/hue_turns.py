@@ -13,6 +13,7 @@ import numpy as np
 
 from dovrel.core.colour.working import STOP
 from dovrel.core.steps import opponent
+from dovrel.errors import Refused
 
 MOST_SPOKES = 24
 NARROWEST, WIDEST = 5.0, 180.0
@@ -38,7 +39,7 @@ class Spoke:
 
     Raises
     ------
-    ValueError
+    Refused
         If a number is not finite or beyond its range.
     """
 
@@ -52,17 +53,17 @@ class Spoke:
 
     def __post_init__(self) -> None:
         if not np.isfinite((self.hue, self.width, self.turn, self.colour, self.lightness)).all():
-            raise ValueError("the numbers of a spoke must all be finite")
+            raise Refused("the numbers of a spoke must all be finite")
         if not 0 <= self.hue < 360:
-            raise ValueError(f"a spoke stands at a hue of 0 to 360 degrees, not at {self.hue:g}")
+            raise Refused(f"a spoke stands at a hue of 0 to 360 degrees, not at {self.hue:g}")
         if not NARROWEST <= self.width <= WIDEST:
-            raise ValueError(f"a spoke reaches {NARROWEST:g} to {WIDEST:g} degrees to either side, not {self.width:g}")
+            raise Refused(f"a spoke reaches {NARROWEST:g} to {WIDEST:g} degrees to either side, not {self.width:g}")
         if abs(self.turn) > FURTHEST:
-            raise ValueError(f"a spoke turns its hue by {FURTHEST:g} degrees at most, not {self.turn:g}")
+            raise Refused(f"a spoke turns its hue by {FURTHEST:g} degrees at most, not {self.turn:g}")
         if not 0 <= self.colour <= STRONGEST:
-            raise ValueError(f"a spoke's colour lies between 0 and {STRONGEST:g} times, not at {self.colour:g}")
+            raise Refused(f"a spoke's colour lies between 0 and {STRONGEST:g} times, not at {self.colour:g}")
         if abs(self.lightness) > LIGHTEST:
-            raise ValueError(f"a spoke's lightness is {LIGHTEST:g} stops at most, not {self.lightness:g}")
+            raise Refused(f"a spoke's lightness is {LIGHTEST:g} stops at most, not {self.lightness:g}")
 
     @property
     def is_identity(self) -> bool:
@@ -86,7 +87,7 @@ class HueTurns:
 
     Raises
     ------
-    ValueError
+    Refused
         If there are too many, or they would turn one hue past another.
     """
 
@@ -97,16 +98,14 @@ class HueTurns:
 
     def __post_init__(self) -> None:
         if len(self.spokes) > MOST_SPOKES:
-            raise ValueError(f"there are at most {MOST_SPOKES} spokes, not {len(self.spokes)}")
+            raise Refused(f"there are at most {MOST_SPOKES} spokes, not {len(self.spokes)}")
         if not any(spoke.turn for spoke in self.spokes):
             return
         turns = self.done_at(_HUES)[0]
         rise = np.diff(np.append(turns, turns[0])) / (_HUES[1] - _HUES[0]) + 1
         if rise.min() < _LEAST_RISE:
             hue = _HUES[int(rise.argmin())]
-            raise ValueError(
-                f"hues about {hue:.0f}° would be turned past each other; turn less, or make the spoke wider"
-            )
+            raise Refused(f"hues about {hue:.0f}° would be turned past each other; turn less, or make the spoke wider")
 
     @property
     def is_identity(self) -> bool:

@@ -8,6 +8,7 @@ from itertools import pairwise
 from typing import ClassVar, Literal
 
 from dovrel.core.steps.kinds import Values
+from dovrel.errors import Refused
 
 Ease = Literal["straight", "eased"]
 """How values go on to the next keyframe: evenly, or gently off and gently in."""
@@ -30,7 +31,7 @@ class Keyframe:
 
     Raises
     ------
-    ValueError
+    Refused
         If the frame is negative, or higher than any clip's.
     """
 
@@ -42,7 +43,7 @@ class Keyframe:
 
     def __post_init__(self) -> None:
         if not 0 <= self.frame <= LAST_FRAME:
-            raise ValueError(f"a keyframe's frame lies between 0 and {LAST_FRAME}, not at {self.frame}")
+            raise Refused(f"a keyframe's frame lies between 0 and {LAST_FRAME}, not at {self.frame}")
 
 
 Keyframes = tuple[Keyframe, ...]
@@ -53,19 +54,19 @@ def check(keyframes: Keyframes, values: Values) -> None:
 
     Raises
     ------
-    ValueError
+    Refused
         If two stand at one frame, they are not in order, one is of another kind, or there are too many.
     """
     if len(keyframes) > MOST_KEYFRAMES:
-        raise ValueError(f"a step has at most {MOST_KEYFRAMES} keyframes, not {len(keyframes)}")
+        raise Refused(f"a step has at most {MOST_KEYFRAMES} keyframes, not {len(keyframes)}")
     for one, other in pairwise(keyframes):
         if one.frame == other.frame:
-            raise ValueError(f"two keyframes stand at frame {one.frame}")
+            raise Refused(f"two keyframes stand at frame {one.frame}")
         if one.frame > other.frame:
-            raise ValueError(f"keyframes stand in order; {other.frame} comes after {one.frame}")
+            raise Refused(f"keyframes stand in order; {other.frame} comes after {one.frame}")
     for one in keyframes:
         if one.values.kind != values.kind:
-            raise ValueError(f"the keyframe at frame {one.frame} is of the kind {one.values.kind}, its step is not")
+            raise Refused(f"the keyframe at frame {one.frame} is of the kind {one.values.kind}, its step is not")
 
 
 def part_passed(part: float, ease: Ease) -> float:

@@ -82,7 +82,7 @@ class AtFrame(FourLevels):
 
         Raises
         ------
-        LookupError
+        NotFound
             If there is no step of this name at this level.
         """
         correction = self.of(level)

@@ -12,6 +12,8 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
+from dovrel.errors import Refused
+
 LOWEST, HIGHEST = -12.0, 112.0
 
 
@@ -29,7 +31,7 @@ class Limits:
 
     Raises
     ------
-    ValueError
+    Refused
         If a number is not finite or beyond its range, or the limits are too near to each other.
     """
 
@@ -42,13 +44,11 @@ class Limits:
 
     def __post_init__(self) -> None:
         if not np.isfinite(self.as_array()).all():
-            raise ValueError("limits must all be finite")
+            raise Refused("limits must all be finite")
         if self.low < LOWEST or self.high > HIGHEST or not 0 <= self.soft <= 20:
-            raise ValueError(f"limits lie between {LOWEST:g} and {HIGHEST:g} %, and are 0 to 20 % soft")
+            raise Refused(f"limits lie between {LOWEST:g} and {HIGHEST:g} %, and are 0 to 20 % soft")
         if self.high - self.low < 2 * self.soft + 10:
-            raise ValueError(
-                f"between {self.low:g} and {self.high:g} % there is no room for what is {self.soft:g} % soft"
-            )
+            raise Refused(f"between {self.low:g} and {self.high:g} % there is no room for what is {self.soft:g} % soft")
 
     @property
     def is_identity(self) -> bool:

@@ -10,6 +10,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from dovrel.core.colour import look_files, spaces, tables
+from dovrel.errors import Refused
 
 LOW, HIGH = 0.0, 1.0
 """Working values between which the table is asked; beyond them it goes on with the change it makes at the end."""
@@ -30,7 +31,7 @@ class Look:
 
     Raises
     ------
-    ValueError
+    Refused
         If the strength is beyond its range, or there is no such space.
     """
 
@@ -45,9 +46,9 @@ class Look:
 
     def __post_init__(self) -> None:
         if not 0 <= self.strength <= 1:
-            raise ValueError(f"a look's strength lies between 0 and 1, not at {self.strength:g}")
+            raise Refused(f"a look's strength lies between 0 and 1, not at {self.strength:g}")
         if not 1 <= len(self.name) <= look_files.LONGEST_NAME or not self.name.isprintable():
-            raise ValueError(f"a look's name has 1 to {look_files.LONGEST_NAME} characters that can be shown")
+            raise Refused(f"a look's name has 1 to {look_files.LONGEST_NAME} characters that can be shown")
         for space in (self.takes, self.gives):
             spaces.find(space)
 

@@ -16,6 +16,7 @@ import numpy as np
 
 from dovrel.core.colour.working import STOP
 from dovrel.core.steps import opponent
+from dovrel.errors import Refused
 
 MOST_SAMPLES = 24
 """Taken in, and as many left out."""
@@ -51,7 +52,7 @@ class Sample:
     def __post_init__(self) -> None:
         numbers = np.array([self.level, self.x, self.y])
         if not np.isfinite(numbers).all() or np.abs(numbers).max() > 10:
-            raise ValueError("a sample of a pick is a colour of working values, within -10 and 10")
+            raise Refused("a sample of a pick is a colour of working values, within -10 and 10")
 
     @classmethod
     def of(cls, working: np.ndarray) -> Sample:
@@ -83,7 +84,7 @@ class Pick:
 
     Raises
     ------
-    ValueError
+    Refused
         If nothing is taken in, one colour is both taken in and left out, or a number is beyond its range.
     """
 
@@ -102,20 +103,20 @@ class Pick:
 
     def __post_init__(self) -> None:
         if not self.taken:
-            raise ValueError("a pick takes in at least one colour; click one in the picture")
+            raise Refused("a pick takes in at least one colour; click one in the picture")
         if max(len(self.taken), len(self.left)) > MOST_SAMPLES:
-            raise ValueError(f"a pick has at most {MOST_SAMPLES} samples taken in, and as many left out")
+            raise Refused(f"a pick has at most {MOST_SAMPLES} samples taken in, and as many left out")
         if set(self.taken) & set(self.left):
-            raise ValueError("one colour cannot be both taken in and left out")
+            raise Refused("one colour cannot be both taken in and left out")
         _within("reach", self.reach, REACHES)
         _within("softness", self.soft, SOFTNESSES)
         for name, size in (("specks", self.specks), ("holes", self.holes), ("edge", self.edge)):
             _within(name, size, (0.0, 0.05))
         for name, kept in (("level", self.levels), ("depth of colour", self.depths)):
             if kept is not None and not (np.isfinite(kept).all() and kept[0] < kept[1]):
-                raise ValueError(f"a range of {name} goes from a lower to a higher one")
+                raise Refused(f"a range of {name} goes from a lower to a higher one")
         if self.hues is not None and not all(0 <= hue <= 360 for hue in self.hues):
-            raise ValueError("hues lie between 0 and 360 degrees")
+            raise Refused("hues lie between 0 and 360 degrees")
 
     @property
     def is_cleaned(self) -> bool:
@@ -201,4 +202,4 @@ def _in_range(value: np.ndarray, kept: Range, soft: float) -> np.ndarray:
 
 def _within(name: str, value: float, limits: Range) -> None:
     if not limits[0] <= value <= limits[1]:
-        raise ValueError(f"a pick's {name} lies between {limits[0]:g} and {limits[1]:g}, not at {value:g}")
+        raise Refused(f"a pick's {name} lies between {limits[0]:g} and {limits[1]:g}, not at {value:g}")

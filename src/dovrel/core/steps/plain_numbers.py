@@ -6,6 +6,8 @@ from typing import ClassVar, Self
 
 import numpy as np
 
+from dovrel.errors import Refused
+
 
 class PlainNumbers:
     """A kind whose numbers are named in `RANGES`, in order.
@@ -22,7 +24,7 @@ class PlainNumbers:
         for name, (low, high) in self.RANGES.items():
             value = getattr(self, name)
             if not low <= value <= high:  # NaN lies within nothing.
-                raise ValueError(f"“{name}” lies between {low:g} and {high:g}, not at {value:g}")
+                raise Refused(f"“{name}” lies between {low:g} and {high:g}, not at {value:g}")
 
     def as_array(self) -> np.ndarray:
         """The numbers in order, float64."""

@@ -8,6 +8,8 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
+from dovrel.errors import Refused
+
 REC709_LUMA = np.array([0.2126, 0.7152, 0.0722])
 """Weights of red, green and blue in the CDL's saturation and in BT.709 luma."""
 
@@ -23,7 +25,7 @@ class Primary:
 
     Raises
     ------
-    ValueError
+    Refused
         If a number is not finite, a slope or the saturation is negative, or a power is not
         positive.
     """
@@ -38,9 +40,9 @@ class Primary:
 
     def __post_init__(self) -> None:
         if not np.isfinite(self.as_array()).all():
-            raise ValueError("a correction's ten numbers must all be finite")
+            raise Refused("a correction's ten numbers must all be finite")
         if min(self.slope) < 0 or self.saturation < 0 or min(self.power) <= 0:
-            raise ValueError("slope and saturation cannot be negative, and power must be above zero")
+            raise Refused("slope and saturation cannot be negative, and power must be above zero")
 
     @property
     def is_identity(self) -> bool:
@@ -54,7 +56,7 @@ class Primary:
     def from_array(cls, numbers: Sequence[float] | np.ndarray) -> Primary:
         n = [float(x) for x in numbers]
         if len(n) != 10:
-            raise ValueError(f"a correction has ten numbers, not {len(n)}")
+            raise Refused(f"a correction has ten numbers, not {len(n)}")
         return cls((n[0], n[1], n[2]), (n[3], n[4], n[5]), (n[6], n[7], n[8]), n[9])
 
     def with_offset_added(self, offset: Sequence[float] | np.ndarray) -> Primary:

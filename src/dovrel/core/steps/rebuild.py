@@ -13,6 +13,7 @@ import numpy as np
 
 from dovrel.core.colour.working import STOP
 from dovrel.core.steps.primary import Triple
+from dovrel.errors import Refused
 
 CHANNELS: tuple[Literal["red", "green", "blue"], ...] = ("red", "green", "blue")
 SOFT = 2.0 * STOP
@@ -35,7 +36,7 @@ class Rebuild:
 
     Raises
     ------
-    ValueError
+    Refused
         If a number is not finite or beyond its range, or the weights do not sum to one.
     """
 
@@ -51,13 +52,11 @@ class Rebuild:
     def __post_init__(self) -> None:
         numbers = self.as_array()
         if not np.isfinite(numbers).all():
-            raise ValueError("the numbers of a rebuilt channel must all be finite")
+            raise Refused("the numbers of a rebuilt channel must all be finite")
         if np.abs(numbers).max() > _MOST or not 0 <= self.amount <= 1:
-            raise ValueError(
-                f"a channel is rebuilt by an amount of 0 to 1, with numbers between -{_MOST:g} and {_MOST:g}"
-            )
+            raise Refused(f"a channel is rebuilt by an amount of 0 to 1, with numbers between -{_MOST:g} and {_MOST:g}")
         if abs(sum(self.weights) - 1) > _SLACK:
-            raise ValueError("the weights of a rebuilt channel must sum to one, so that more light stays more light")
+            raise Refused("the weights of a rebuilt channel must sum to one, so that more light stays more light")
 
     @property
     def is_identity(self) -> bool:

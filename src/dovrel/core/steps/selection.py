@@ -22,6 +22,7 @@ from dovrel.core.steps.primary import IDENTITY, Primary
 from dovrel.core.steps.shapes import Shape
 from dovrel.core.steps.track import KeptTrack
 from dovrel.core.steps.zone_tints import ZoneTints
+from dovrel.errors import Refused
 
 PointKinds = Primary | Curves | HueTurns | Density | ZoneTints
 PointValues = Annotated[PointKinds, Field(discriminator="kind")]
@@ -46,7 +47,7 @@ class Selection:
 
     Raises
     ------
-    ValueError
+    Refused
         If neither colours nor places are said, there are too many shapes, or a side does not begin with ten numbers.
     """
 
@@ -61,12 +62,12 @@ class Selection:
 
     def __post_init__(self) -> None:
         if self.pick is None and not self.shapes:
-            raise ValueError("a selection of nothing: take colours in, or draw an area")
+            raise Refused("a selection of nothing: take colours in, or draw an area")
         if len(self.shapes) > MOST_SHAPES:
-            raise ValueError(f"an area has at most {MOST_SHAPES} shapes, not {len(self.shapes)}")
+            raise Refused(f"an area has at most {MOST_SHAPES} shapes, not {len(self.shapes)}")
         for side in (self.inside, self.outside):
             if not side or not isinstance(side[0], Primary) or len(side) > MOST_INNER:
-                raise ValueError(f"inside and outside each hold ten numbers, and up to {MOST_INNER - 1} kinds more")
+                raise Refused(f"inside and outside each hold ten numbers, and up to {MOST_INNER - 1} kinds more")
 
     @property
     def is_identity(self) -> bool:

@@ -13,6 +13,7 @@ import cv2
 import numpy as np
 from pydantic import Field
 
+from dovrel.errors import Refused
 from dovrel.machine.kernels import njit
 
 SOFTEST = 1.0
@@ -54,9 +55,9 @@ class Ellipse:
     def __post_init__(self) -> None:
         _check(self.points, self.soft)
         if min(self.width, self.height) < LEAST_SIZE or max(self.width, self.height) > 4:
-            raise ValueError("an ellipse needs a size: 0.002 to 4 of the picture's width")
+            raise Refused("an ellipse needs a size: 0.002 to 4 of the picture's width")
         if abs(self.angle) > 360:
-            raise ValueError("an ellipse is turned by 360 degrees at most")
+            raise Refused("an ellipse is turned by 360 degrees at most")
 
     @property
     def points(self) -> tuple[Place, ...]:
@@ -104,7 +105,7 @@ class Gradient:
     def __post_init__(self) -> None:
         _check(self.points, 0.0)
         if max(abs(self.x - self.to_x), abs(self.y - self.to_y)) < LEAST_SIZE:
-            raise ValueError("a gradient needs two places that lie apart")
+            raise Refused("a gradient needs two places that lie apart")
 
     @property
     def points(self) -> tuple[Place, ...]:
@@ -152,11 +153,11 @@ class Outline:
 
     def __post_init__(self) -> None:
         if not 3 <= len(self.corners) <= MOST_POINTS:
-            raise ValueError(f"an outline has 3 to {MOST_POINTS} corners, not {len(self.corners)}")
+            raise Refused(f"an outline has 3 to {MOST_POINTS} corners, not {len(self.corners)}")
         _check(self.corners, self.soft)
         spans = np.ptp(np.array(self.corners), axis=0)
         if spans.max() < LEAST_SIZE:
-            raise ValueError("an outline needs a size; all its corners lie at one place")
+            raise Refused("an outline needs a size; all its corners lie at one place")
 
     @property
     def points(self) -> tuple[Place, ...]:
@@ -255,11 +256,11 @@ def joined(shapes: tuple[Ellipse | Gradient | Outline, ...], height: int, width:
 def _check(places: tuple[Place, ...], soft: float) -> None:
     numbers = np.array(places)
     if not np.isfinite(numbers).all() or not np.isfinite(soft):
-        raise ValueError("the numbers of a shape must all be finite")
+        raise Refused("the numbers of a shape must all be finite")
     if np.abs(numbers).max() > _FAR:
-        raise ValueError("a shape lies too far outside the picture")
+        raise Refused("a shape lies too far outside the picture")
     if not 0 <= soft <= SOFTEST:
-        raise ValueError(f"a shape's softness lies between 0 and {SOFTEST:g} of the picture's width, not at {soft:g}")
+        raise Refused(f"a shape's softness lies between 0 and {SOFTEST:g} of the picture's width, not at {soft:g}")
 
 
 @njit(nogil=True, cache=True)

@@ -10,6 +10,7 @@ import numpy as np
 
 from dovrel.core.steps.track import KeptTrack, Track
 from dovrel.core.steps.treatment import Treatment
+from dovrel.errors import Refused
 
 HALF_STAYS = 12.0
 """Frames of a Gaussian's deviation over which the camera's way is smoothed where half of its motion stays."""
@@ -32,7 +33,7 @@ class SteadyPicture(Treatment):
 
     Raises
     ------
-    ValueError
+    Refused
         If `stays` is beyond its range.
     """
 
@@ -44,7 +45,7 @@ class SteadyPicture(Treatment):
 
     def __post_init__(self) -> None:
         if not 0 <= self.stays <= 1:
-            raise ValueError(f"between 0 and 1 of the camera's motion stays, not {self.stays:g}")
+            raise Refused(f"between 0 and 1 of the camera's motion stays, not {self.stays:g}")
 
     @property
     def is_identity(self) -> bool:

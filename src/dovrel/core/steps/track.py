@@ -18,6 +18,7 @@ import xxhash
 from pydantic import Field, PlainSerializer, PlainValidator, SerializationInfo, TypeAdapter
 
 from dovrel.core.steps.shapes import Motion
+from dovrel.errors import Refused
 
 MOST_PLACES = 500_000
 """Frames of more than two hours at 60 a second."""
@@ -43,7 +44,7 @@ class Track:
 
     Raises
     ------
-    ValueError
+    Refused
         If there is no place, a number is beyond reason, or the frame drawn on is not among them.
     """
 
@@ -54,14 +55,14 @@ class Track:
 
     def __post_init__(self) -> None:
         if not 0 < len(self.places) <= MOST_PLACES:
-            raise ValueError(f"a track has 1 to {MOST_PLACES} places, not {len(self.places)}")
+            raise Refused(f"a track has 1 to {MOST_PLACES} places, not {len(self.places)}")
         if not 0 <= self.drawn - self.first < len(self.places) or self.first < 0:
-            raise ValueError("a track holds the frame that it was drawn on")
+            raise Refused("a track holds the frame that it was drawn on")
         numbers = np.array(self.places, np.float64)
         if not np.isfinite(numbers).all() or np.abs(numbers[:, :2]).max() > 3 or numbers[:, 3].min() <= 0:
-            raise ValueError("a track's places are finite, near the picture, and of some size")
+            raise Refused("a track's places are finite, near the picture, and of some size")
         if not 0.1 <= self.aspect <= 10:
-            raise ValueError("a picture is 0.1 to 10 times as wide as it is high")
+            raise Refused("a picture is 0.1 to 10 times as wide as it is high")
         numbers.setflags(write=False)
         object.__setattr__(self, "places", numbers)
 
@@ -142,7 +143,7 @@ def _read(value: object) -> Track:
     if isinstance(value, Track):
         return value
     if isinstance(value, dict) and value.get("places") and len(value["places"]) > MOST_PLACES:
-        raise ValueError(f"a track has 1 to {MOST_PLACES} places")
+        raise Refused(f"a track has 1 to {MOST_PLACES} places")
     named = _named.validate_python(value)
     if named.places is None:
         return known(named.digest)
@@ -162,7 +163,7 @@ KeptTrack = Annotated[
 """A track in a document: named by its digest, or with its places."""
 
 
-class UnknownTrack(ValueError):
+class UnknownTrack(Refused):
     """A document names a track that is kept nowhere."""
 
 

@@ -13,6 +13,7 @@ import numpy as np
 
 from dovrel.core.colour.working import MID_GREY, STOP
 from dovrel.core.steps import opponent
+from dovrel.errors import Refused
 
 MOST = 0.2
 """Working values: three and a half stops of one channel."""
@@ -37,7 +38,7 @@ class ZoneTints:
 
     Raises
     ------
-    ValueError
+    Refused
         If a number is not finite or beyond its range, or highs begin below the end of lows.
     """
 
@@ -55,17 +56,15 @@ class ZoneTints:
     def __post_init__(self) -> None:
         numbers = self.as_array()
         if not np.isfinite(numbers).all():
-            raise ValueError("the numbers of zone tints must all be finite")
+            raise Refused("the numbers of zone tints must all be finite")
         if np.abs(numbers[:6]).max() > MOST:
-            raise ValueError(f"a zone's tint lies between -{MOST:g} and {MOST:g}")
+            raise Refused(f"a zone's tint lies between -{MOST:g} and {MOST:g}")
         if not 0.5 <= self.soft <= 6:
-            raise ValueError(f"a border between zones is 0.5 to 6 stops wide, not {self.soft:g}")
+            raise Refused(f"a border between zones is 0.5 to 6 stops wide, not {self.soft:g}")
         if max(abs(self.low), abs(self.high)) > 10:
-            raise ValueError("borders between zones lie within 10 stops of mid grey")
+            raise Refused("borders between zones lie within 10 stops of mid grey")
         if self.high <= self.low:
-            raise ValueError(
-                f"highs begin above the end of lows, {self.low:g} stops from mid grey, not at {self.high:g}"
-            )
+            raise Refused(f"highs begin above the end of lows, {self.low:g} stops from mid grey, not at {self.high:g}")
 
     @property
     def is_identity(self) -> bool:

@@ -10,13 +10,14 @@ import numpy as np
 from dovrel.core.steps.track import Track
 from dovrel.core.time.motion import LEAST_POINTS, SHARED_WITHIN, corners, followed
 from dovrel.core.time.run import Frame
+from dovrel.errors import Refused
 
 _POINTS = 240
 _LEAST_SEEN = 0.5
 """Of all frames, so many must show how the camera moved."""
 
 
-class NothingMoved(ValueError):
+class NothingMoved(Refused):
     """A shot whose camera's motion cannot be told, or is no shake."""
 
 

@@ -16,6 +16,7 @@ from dovrel.core.colour import codes
 from dovrel.core.time import motion
 from dovrel.core.time.light import Progress, untold
 from dovrel.core.time.run import Frame, Run
+from dovrel.errors import Refused
 
 MOST_POINTS = 160
 LEAST_POINTS = 6
@@ -48,9 +49,9 @@ class Box:
 
     def __post_init__(self) -> None:
         if not (self.width > 0 and self.height > 0):
-            raise ValueError("a box to follow needs a width and a height above zero")
+            raise Refused("a box to follow needs a width and a height above zero")
         if self.x + self.width <= 0 or self.y + self.height <= 0 or self.x >= 1 or self.y >= 1:
-            raise ValueError("the box lies outside the picture")
+            raise Refused("the box lies outside the picture")
 
     @property
     def middle(self) -> tuple[float, float]:
@@ -77,7 +78,7 @@ class Followed:
         return next((place for place in self.places if place.frame == frame), None)
 
 
-class NothingToFollow(ValueError):
+class NothingToFollow(Refused):
     """There is too little in the box to know it again."""
 
 
@@ -88,13 +89,13 @@ def follow(run: Run, box: Box, at: int, told: Progress = untold) -> Followed:
     ------
     NothingToFollow
         If too little is seen in the box, as on a blank wall.
-    ValueError
+    Refused
         If it lies outside the picture, or is too small.
     """
     start = run.nearest(at)
     width, height = run.size
     if box.width * width < 6 or box.height * height < 6:
-        raise ValueError("the box is too small to follow; draw a larger one")
+        raise Refused("the box is too small to follow; draw a larger one")
     anchor = _Anchor(run.frames[start], box)
     places = {start: Place(int(run.numbers[start]), box, 1.0)}
     notes = []
@@ -134,7 +135,7 @@ def follow_again(run: Run, drawn: Sequence[tuple[int, Box]], told: Progress = un
         As of :func:`follow`, or if nothing was drawn.
     """
     if not drawn:
-        raise ValueError("no box is drawn to follow")
+        raise Refused("no box is drawn to follow")
     parts = []
     for count, (at, box) in enumerate(drawn):
         share = (count / len(drawn), 1 / len(drawn))

@@ -21,6 +21,7 @@ from dovrel.core.time.follow import Followed, points_in
 from dovrel.core.time.light import STRUCTURE_APART, Light, sampled
 from dovrel.core.time.run import Run
 from dovrel.core.time.seen import seen_by, shown, size_of
+from dovrel.errors import Refused
 
 TOLERANCE = 1.0
 """CIEDE2000 that may be left at the worst frame."""
@@ -118,13 +119,13 @@ def hold(run: Run, followed: Followed, at: int, under: Under, tolerance: float =
 
     Raises
     ------
-    ValueError
+    Refused
         If the subject is too dark or clipped to be compared.
     """
     numbers = np.array([place.frame for place in followed.places])
     stops, said, pairs = subject_light(run, followed, at)
     if len(numbers) > 1 and said.sum() < max(2, 0.5 * len(said)):
-        raise ValueError("what is to be held is too dark, or clipped, on most frames; choose something else to hold")
+        raise Refused("what is to be held is too dark, or clipped, on most frames; choose something else to hold")
     stops = _filled(stops, said) if said.any() else stops
     anchor = int(np.flatnonzero(numbers == at)[0])
     frame = next(frame for frame in run.frames if frame.number == at)

@@ -12,6 +12,7 @@ import numpy as np
 from dovrel.core.colour import codes
 from dovrel.core.colour.working import AP1_LUMA, TOE_WORKING
 from dovrel.core.steps.chain import Chain, apply_in_order
+from dovrel.errors import Refused
 
 RUN_WIDTH = 480
 """Frames are looked at this wide: enough to follow a face in a wide view, and a hundred of them take a second."""
@@ -113,10 +114,10 @@ def run_of(pictures: Iterable[tuple[int, np.ndarray, np.ndarray]]) -> Run:
 
     Raises
     ------
-    ValueError
+    Refused
         If there is no frame.
     """
     frames = [Frame(number, packed, flags == 0) for number, packed, flags in pictures]
     if not frames:
-        raise ValueError("there is no frame to look at")
+        raise Refused("there is no frame to look at")
     return Run(frames)

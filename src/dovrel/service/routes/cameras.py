@@ -9,6 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from dovrel.core.colour import encodings
+from dovrel.errors import NotFound, Refused
 from dovrel.jobs.anew import measure_anew
 from dovrel.service.context import Context, ContextDep
 from dovrel.service.fields import Id
@@ -43,13 +44,13 @@ def check_encoding(context: Context, encoding: str) -> None:
 def _the_camera(session: Session, camera_id: int) -> Camera:
     camera = session.get(Camera, camera_id, with_for_update=True)
     if camera is None or camera.retired:
-        raise LookupError(f"there is no camera {camera_id}")
+        raise NotFound(f"there is no camera {camera_id}")
     return camera
 
 
 def _refuse_taken(production: Production, letter: str) -> None:
     if any(camera.letter == letter and not camera.retired for camera in production.cameras):
-        raise ValueError(f"there is a camera {letter} already; choose another letter")
+        raise Refused(f"there is a camera {letter} already; choose another letter")
 
 
 @router.post("/cameras")
@@ -123,7 +124,7 @@ def _remember(session: Session, operation: Operation, production: Production, ca
 
 def _merge(session: Session, production: Production, camera: Camera, into: Camera) -> CameraOut:
     if into is camera:
-        raise ValueError(f"camera {camera.letter} cannot be merged into itself")
+        raise Refused(f"camera {camera.letter} cannot be merged into itself")
     operation = operations.begin(session, production, "camera", f"camera {camera.letter} merged into {into.letter}")
     move_shots(session, operation, operations.all_under(session, camera), into)
     operations.change(session, operation, camera, retired=True)

@@ -10,6 +10,7 @@ from dovrel.core.correct.hue_aims import Hand, as_reference, on_skin_line
 from dovrel.core.develop.frame import develop
 from dovrel.core.steps.chain import apply_in_order
 from dovrel.core.steps.hue_turns import HueTurns
+from dovrel.errors import Refused
 from dovrel.jobs.rescuing import SAMPLED, rescues_of
 from dovrel.jobs.subject import kept_subject, reference_for, subject_of
 from dovrel.service.colour_schemas import HueAimIn, HueAimOut, RescueOut
@@ -24,7 +25,7 @@ def aim_hue(shot_id: Id, order: HueAimIn, context: ContextDep) -> HueAimOut:
     """Set a spoke so that its colours are where they are wanted; nothing is saved."""
     values = order.values
     if not isinstance(values, HueTurns) or order.spoke >= len(values.spokes):
-        raise ValueError(f"“{order.step}” has no such spoke; set one first")
+        raise Refused(f"“{order.step}” has no such spoke; set one first")
     with context.session() as session:
         shot = the_shot(session, shot_id)
         subject = subject_of(shot)

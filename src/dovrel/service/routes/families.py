@@ -6,6 +6,7 @@ from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
 from dovrel.core import sorting
+from dovrel.errors import NotFound, Refused
 from dovrel.jobs import families, queue
 from dovrel.service.context import ContextDep, the_shot
 from dovrel.service.fields import Id
@@ -44,7 +45,7 @@ def _add(session: Session, production: Production, name: str) -> Family:
 def _the_family(session: Session, family_id: Id) -> Family:
     family = session.get(Family, family_id)
     if family is None or family.retired:
-        raise LookupError(f"there is no family {family_id}")
+        raise NotFound(f"there is no family {family_id}")
     return family
 
 
@@ -54,7 +55,7 @@ def make_family(order: FamilyIn, context: ContextDep) -> FamilyOut:
     with context.session() as session:
         production = the_production(session)
         if any(f.name == order.name and not f.retired for f in production.families):
-            raise ValueError(f"there is a family named {order.name} already; choose another name")
+            raise Refused(f"there is a family named {order.name} already; choose another name")
         family = _add(session, production, order.name)
         operation = operations.begin(session, production, "sort", f"family {order.name}")
         for shot_id in order.shots:
@@ -79,7 +80,7 @@ def change_family(family_id: Id, change: FamilyChange, context: ContextDep) -> F
             return FamilyOut.model_validate(family)
         into = _the_family(session, change.into)
         if into is family:
-            raise ValueError(f"{family.name} cannot be merged into itself")
+            raise Refused(f"{family.name} cannot be merged into itself")
         operation = operations.begin(session, production, "sort", f"{family.name} merged into {into.name}")
         for shot in [s for s in production.shots if s.family_id == family.id]:
             operations.change(session, operation, shot, family_id=into.id)

@@ -10,6 +10,7 @@ from fastapi.responses import FileResponse
 from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload
 
+from dovrel.errors import NotFound, Refused
 from dovrel.jobs import naming
 from dovrel.jobs.handing import seal_if_ended
 from dovrel.jobs.handing_numbers import Numbers, sum_of
@@ -57,13 +58,13 @@ def _shots(session: Session, ids: Sequence[int]) -> list[Shot]:
 
     Raises
     ------
-    ValueError
+    Refused
         If one is not measured, or faulty.
     """
     shots = [the_shot(session, shot_id) for shot_id in dict.fromkeys(ids)]
     for shot in shots:
         if shot.progress != "ready":
-            raise ValueError(f"{shot.name} cannot be handed over: {shot.fault or 'it is not measured yet'}")
+            raise Refused(f"{shot.name} cannot be handed over: {shot.fault or 'it is not measured yet'}")
     return shots
 
 
@@ -73,7 +74,7 @@ def cancel(handover_id: Id, context: ContextDep) -> HandoverOut:
     with context.session() as session:
         row = session.get(Handover, handover_id, with_for_update=True)
         if row is None:
-            raise LookupError("there is no such handover")
+            raise NotFound("there is no such handover")
         row.cancelled = True
         for item in row.items[:-1]:
             if item.state == "waiting":
@@ -103,7 +104,7 @@ def read_handover(handover_id: Id, context: ContextDep) -> HandoverOut:
     with context.session() as session:
         row = session.get(Handover, handover_id)
         if row is None:
-            raise LookupError("there is no such handover")
+            raise NotFound("there is no such handover")
         return _told(session, [row])[0]
 
 
@@ -127,10 +128,10 @@ def read_file(handover_id: Id, name: str, context: ContextDep) -> FileResponse:
         row = session.get(Handover, handover_id)
         rendered = {item.name for item in row.items if item.state == "done" and item.kind in KINDS} if row else set()
         if row is None or name not in {file["name"] for file in row.files} | rendered:
-            raise LookupError("there is no such file in that handover")
+            raise NotFound("there is no such file in that handover")
         path = Path(row.folder) / name
     if path.is_dir():
-        raise ValueError(f"{name} is a folder of stills; it lies at {path}")
+        raise Refused(f"{name} is a folder of stills; it lies at {path}")
     if not path.is_file():
-        raise LookupError(f"{name} has been moved or deleted since it was handed over")
+        raise NotFound(f"{name} has been moved or deleted since it was handed over")
     return FileResponse(path, filename=name)

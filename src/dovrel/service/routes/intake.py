@@ -9,6 +9,7 @@ from fastapi import APIRouter
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from dovrel.errors import Refused
 from dovrel.formats import checksum_list
 from dovrel.formats.checksum_list import Listed, Sum
 from dovrel.jobs import queue, taking_in
@@ -45,7 +46,7 @@ def take_in(order: IntakeIn, context: ContextDep) -> IntakeOut:
     """List the clips below a folder and measure them in the background; what is listed already is left as it is."""
     folder = context.settings.allowed(Path(order.folder))
     if not folder.is_dir():
-        raise ValueError(f"{order.folder}: there is no such folder")
+        raise Refused(f"{order.folder}: there is no such folder")
     return _answer(taking_in.take_in(context.sessions, folder))
 
 
@@ -94,7 +95,7 @@ def write_checksums(context: ContextDep) -> WrittenOut:
     with context.session() as session:
         shots = [shot for shot in the_production(session).shots if shot.progress == "ready" and shot.clip.get("files")]
         if not shots:
-            raise ValueError("nothing is measured yet; checksums are taken when clips are measured")
+            raise Refused("nothing is measured yet; checksums are taken when clips are measured")
         folders = [Path(shot.path).parent for shot in shots]
         root = folders[0]
         while not all(folder.is_relative_to(root) for folder in folders):

@@ -14,13 +14,13 @@ from sqlalchemy.orm import Session
 from dovrel.core.match.trim import colours_of, describe, solve_trim
 from dovrel.core.steps import documents
 from dovrel.core.steps.correction import PLAIN, checked
+from dovrel.errors import InConflict, NotFound, Refused
 from dovrel.jobs import deciding, queue
 from dovrel.jobs.subject import subject_of
 from dovrel.service.context import Context, ContextDep
 from dovrel.service.fields import Id
 from dovrel.service.schemas import LevelChange, TrimOut
 from dovrel.store import operations
-from dovrel.store.corrections import Overtaken
 from dovrel.store.models import Camera, Family, Production, Shot
 from dovrel.store.production import the_production
 
@@ -39,10 +39,10 @@ def save_level(
     with context.session() as session:
         row = session.get(_MODELS[level], row_id, with_for_update=True)
         if row is None:
-            raise LookupError(f"there is no {level} {row_id}")
+            raise NotFound(f"there is no {level} {row_id}")
         name = f"{_NAMES[level]} of {row.letter if isinstance(row, Camera) else row.name}"
         if documents.read(row.correction) not in (change.base or PLAIN[level], correction):
-            raise Overtaken(f"the {name} was changed in another window; look at it and do it again")
+            raise InConflict(f"the {name} was changed in another window; look at it and do it again")
         operation = operations.begin(session, the_production(session), "level", f"{name}: {change.change or 'changed'}")
         operations.change(session, operation, row, correction=documents.written(correction))
         touched = [shot.id for shot in operations.shots_under(session, row)]
@@ -56,9 +56,9 @@ def propose_trim(camera_id: Id, against: Id, context: ContextDep) -> TrimOut:
     with context.session() as session:
         camera, other = session.get(Camera, camera_id), session.get(Camera, against)
         if camera is None or other is None:
-            raise LookupError("there is no such camera")
+            raise NotFound("there is no such camera")
         if camera is other:
-            raise ValueError("choose another camera to compare with")
+            raise Refused("choose another camera to compare with")
         names, found = [], []
         for shot, partner in islice(_pairs(session, camera, other), MOST_PAIRS):
             colours = _colours(context, shot, partner)
@@ -66,7 +66,7 @@ def propose_trim(camera_id: Id, against: Id, context: ContextDep) -> TrimOut:
                 names.append(f"{shot.name} and {partner.name}")
                 found.append(colours)
         if not found:
-            raise ValueError(
+            raise Refused(
                 f"cameras {camera.letter} and {other.letter} share no family in which two of their shots "
                 "show the same things; sort shots into families first"
             )

@@ -8,12 +8,12 @@ from fractions import Fraction
 from fastapi import APIRouter
 
 from dovrel.core.placing import Placed, Placing, Recorded
+from dovrel.errors import InConflict, Refused
 from dovrel.formats import edit_list
 from dovrel.service.context import ContextDep
 from dovrel.service.schemas import LineUpIn, LineUpOut, UnplacedOut, Use
 from dovrel.service.views import line_up_stamp
 from dovrel.store import operations
-from dovrel.store.corrections import Overtaken
 from dovrel.store.models import Shot
 from dovrel.store.production import the_production
 
@@ -42,9 +42,9 @@ def arrange(order: LineUpIn, context: ContextDep) -> LineUpOut:
             what = "line-up by hand"
         if not uses and not any(one.candidates for one in unplaced):
             why = f": {unplaced[0].reason}" if unplaced else ""
-            raise ValueError(f"the edit list names none of the day's shots{why}")
+            raise Refused(f"the edit list names none of the day's shots{why}")
         if line_up_stamp(production) != order.base:
-            raise Overtaken("the line-up was changed in another window; look at it and do this again")
+            raise InConflict("the line-up was changed in another window; look at it and do this again")
         operation = operations.begin(session, production, "line-up", what)
         operations.change(session, operation, production, line_up=[use.model_dump(mode="json") for use in uses])
         used = {use.shot for use in uses}

@@ -25,6 +25,7 @@ from dovrel.core.steps.chain import apply_in_order
 from dovrel.core.steps.correction import OWN, Correction, Step
 from dovrel.core.steps.levels import AtFrame
 from dovrel.core.steps.look import Look
+from dovrel.errors import NotFound, Refused
 from dovrel.formats import cube
 from dovrel.jobs.subject import Subject, kept_subject, subject_of
 from dovrel.machine.files import room_told
@@ -77,7 +78,7 @@ def _kept(name: str, content: bytes) -> look_files.LookFile:
         try:
             return look_files.keep(file, safe)
         except ValueError as error:
-            raise ValueError(str(error).replace(file.name, safe, 1)) from error
+            raise Refused(str(error).replace(file.name, safe, 1)) from error
 
 
 @router.post("/looks/made")
@@ -119,7 +120,7 @@ def look_at_kept(kept_id: Id, order: KeptLookedIn, context: ContextDep) -> Looke
     with context.session() as session:
         kept = session.get(KeptFrame, kept_id)
         if kept is None:
-            raise LookupError(f"there is no kept frame {kept_id}")
+            raise NotFound(f"there is no kept frame {kept_id}")
         subject, frame = kept_subject(kept), kept.frame
     levels = subject.levels.at(frame)
     others = [one for one in levels.of(order.level).steps if not isinstance(one.values, Look)]

@@ -8,6 +8,7 @@ from fastapi import APIRouter
 from sqlalchemy.orm import Session
 
 from dovrel.core.sorting import natural
+from dovrel.errors import InConflict, NotFound, Refused
 from dovrel.jobs import queue
 from dovrel.jobs.anew import measure_anew
 from dovrel.media.footage import is_still
@@ -17,7 +18,6 @@ from dovrel.service.intake_schemas import JoinIn, ReadingIn
 from dovrel.service.schemas import BatchIn, OperationOut, ShotOut, ShotsChange, TurnedOut, TurnIn
 from dovrel.service.views import operation_out, shot_out
 from dovrel.store import corrections, operations
-from dovrel.store.corrections import Overtaken
 from dovrel.store.models import Camera, Family, Operation, Shot
 from dovrel.store.production import the_production
 
@@ -48,12 +48,12 @@ def _begin(order: BatchIn, session: Session) -> tuple[Operation, list[Shot]]:
         shots.sort(key=lambda shot: shot.family_id or 0)
     if order.kind == "copy":
         if order.source is None:
-            raise ValueError("choose the shot to copy from")
+            raise Refused("choose the shot to copy from")
         the_shot(session, order.source)
         shots = [s for s in shots if s.id != order.source]
     shots = [s for s in shots if s.progress == "ready"]
     if not shots:
-        raise ValueError(f"nothing to {order.kind}: choose shots that are measured and are not the reference")
+        raise Refused(f"nothing to {order.kind}: choose shots that are measured and are not the reference")
     count = f"{len(shots)} shot{'s' if len(shots) > 1 else ''}"
     operation = operations.begin(
         session,
@@ -83,7 +83,7 @@ def cancel(operation_id: Id, context: ContextDep) -> OperationOut:
     with context.session() as session:
         operation = session.get(Operation, operation_id, with_for_update=True)
         if operation is None:
-            raise LookupError(f"there is no operation {operation_id}")
+            raise NotFound(f"there is no operation {operation_id}")
         operation.cancelled = operation.cancelled or len(operation.items) < operation.total
     return _read(context, operation_id)
 
@@ -106,9 +106,9 @@ def _turn(context: Context, order: TurnIn, *, back: bool) -> TurnedOut:
         session.refresh(the_production(session), with_for_update=True)
         operation = operations.newest(session, undone=not back)
         if operation is None:
-            raise ValueError("there is nothing to undo" if back else "there is nothing to do again")
+            raise Refused("there is nothing to undo" if back else "there is nothing to do again")
         if order.last is not None and order.last != operation.id:
-            raise Overtaken(f"another window did something since: {operation.what}; look at it and do this again")
+            raise InConflict(f"another window did something since: {operation.what}; look at it and do this again")
         left = operations.turn(session, operation, back=back)
         queue.defer_measure_again(
             session, [shot.id for item in operation.items for shot in operations.touched(session, item)]
@@ -122,7 +122,7 @@ def change_shots(change: ShotsChange, context: ContextDep) -> list[ShotOut]:
     """Move shots to a family or camera, say how their clips are read, mark or note them, as one operation."""
     after = change.model_dump(exclude={"shots", "notes_before", "reading", "camera_id"}, exclude_none=True)
     if not after and change.reading is None and change.camera_id is None:
-        raise ValueError("say what is to be changed of the shots")
+        raise Refused("say what is to be changed of the shots")
     with context.session() as session:
         production = the_production(session)
         shots = [corrections.locked(session, shot_id) for shot_id in change.shots]
@@ -152,10 +152,10 @@ def join_shots(order: JoinIn, context: ContextDep) -> ShotOut:
         shots = [corrections.locked(session, shot_id) for shot_id in dict.fromkeys(order.shots)]
         first, *others = sorted(shots, key=lambda shot: natural(Path(shot.path).name))
         if not others:
-            raise ValueError("choose two shots or more to join")
+            raise Refused("choose two shots or more to join")
         strays = [shot.name for shot in shots if Path(shot.path).parent != Path(first.path).parent]
         if strays or any(shot.reading.get("numbers") or is_still(Path(shot.path)) for shot in shots):
-            raise ValueError("only clips that lie in one folder can be joined into a take")
+            raise Refused("only clips that lie in one folder can be joined into a take")
         operation = operations.begin(
             session, the_production(session), "sort", f"{len(shots)} clips joined into {first.name}"
         )
@@ -176,7 +176,7 @@ def _what(session: Session, change: ShotsChange, after: dict, count: int) -> str
     if change.family_id is not None:
         family = session.get(Family, change.family_id)
         if family is None:
-            raise LookupError(f"there is no family {change.family_id}")
+            raise NotFound(f"there is no family {change.family_id}")
         return f"{shots} to {family.name}"
     if change.camera_id is not None:
         camera = _camera_of(session, change)
@@ -193,7 +193,7 @@ def _camera_of(session: Session, change: ShotsChange) -> Camera | None:
         return None
     camera = session.get(Camera, change.camera_id)
     if camera is None or camera.retired:
-        raise LookupError(f"there is no camera {change.camera_id}")
+        raise NotFound(f"there is no camera {change.camera_id}")
     return camera
 
 
@@ -208,12 +208,12 @@ def _read_as(shot: Shot, reading: ReadingIn | None) -> dict:
 def _refuse_overtaken(shots: list[Shot], before: list[str], note: str) -> None:
     other = [s.name for s, was in zip(shots, before, strict=True) if s.note not in (was, note)]
     if other:
-        raise Overtaken(f"the note of {', '.join(other[:5])} was changed in another window; read it and note anew")
+        raise InConflict(f"the note of {', '.join(other[:5])} was changed in another window; read it and note anew")
 
 
 def _read(context: Context, operation_id: Id) -> OperationOut:
     with context.session() as session:
         operation = session.get(Operation, operation_id)
         if operation is None:
-            raise LookupError(f"there is no operation {operation_id}")
+            raise NotFound(f"there is no operation {operation_id}")
         return operation_out(operation)

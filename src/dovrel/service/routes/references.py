@@ -19,6 +19,7 @@ from dovrel.core.measure.meter import WHOLE, Meter
 from dovrel.core.steps.chain import Chain, apply_in_order
 from dovrel.core.steps.controls import pushed
 from dovrel.core.steps.levels import AtFrame
+from dovrel.errors import NotFound, Refused
 from dovrel.jobs.subject import Subject, kept_subject, subject_of
 from dovrel.media.picture import PREVIEW_WIDTH
 from dovrel.service.context import Context, ContextDep, the_shot
@@ -53,7 +54,7 @@ def keep(shot_id: Id, order: KeepIn, context: ContextDep) -> KeptOut:
         session.flush()
         if order.as_reference:
             if shot.family is None:
-                raise ValueError(f"{shot.name} has no family; sort it into one first")
+                raise Refused(f"{shot.name} has no family; sort it into one first")
             production = the_production(session)
             operation = operations.begin(session, production, "reference", f"{shot.name} made reference")
             operations.change(session, operation, shot.family, reference_id=kept.id)
@@ -81,7 +82,7 @@ def _found(packed: np.ndarray, levels: AtFrame, selected: SelectedIn, table: Tab
     try:
         return nearest_in(selected.values, reaching, share, selected.covers)
     except ValueError as error:
-        raise ValueError(f"{error}: nothing to compare with what “{selected.step}” selects") from None
+        raise Refused(f"{error}: nothing to compare with what “{selected.step}” selects") from None
 
 
 def _before(levels: AtFrame, selected: SelectedIn) -> Chain:
@@ -95,7 +96,7 @@ def _kept(context: Context, kept_id: Id) -> tuple[Subject, int]:
     with context.session() as session:
         kept = session.get(KeptFrame, kept_id)
         if kept is None:
-            raise LookupError(f"there is no kept frame {kept_id}")
+            raise NotFound(f"there is no kept frame {kept_id}")
         return kept_subject(kept), kept.frame
 
 

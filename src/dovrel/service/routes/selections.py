@@ -11,6 +11,7 @@ from dovrel.core.develop.frame import develop
 from dovrel.core.develop.masks import share_of
 from dovrel.core.measure.brush import LevelBrush, brushed
 from dovrel.core.steps.chain import Chain, apply_in_order
+from dovrel.errors import Refused
 from dovrel.jobs import along
 from dovrel.jobs.subject import Subject, subject_of
 from dovrel.media.picture import Picture, Seen
@@ -93,7 +94,7 @@ def _selected(context: Context, shot_id: int, order: OfSelection) -> tuple[Subje
     share = share_of(picture.packed, _reaching(order), order.selection, table)
     chosen = selected_of(share, order.side, None)
     if chosen is None or chosen.mean() < parts.LEAST_SHARE:
-        raise ValueError(f"“{order.step}” selects hardly anything on this frame")
+        raise Refused(f"“{order.step}” selects hardly anything on this frame")
     pixels = codes.unpack(picture.packed[chosen != 0])
     every = max(1, len(pixels) // SAMPLED)
     on_side = share if order.side == "inside" else 1 - share

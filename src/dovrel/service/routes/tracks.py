@@ -8,6 +8,7 @@ import numpy as np
 from fastapi import APIRouter, Path, Response
 
 from dovrel.core.steps import track
+from dovrel.errors import NotFound
 
 router = APIRouter(prefix="/api/tracks", tags=["tracks"])
 Digest = Annotated[str, Path(pattern=r"^[0-9a-f]{32}$")]
@@ -20,6 +21,6 @@ def places(digest: Digest) -> Response:
     try:
         found = track.known(digest)
     except track.UnknownTrack as error:
-        raise LookupError(str(error)) from None
+        raise NotFound(str(error)) from None
     content = np.asarray(found.places, "<f8").tobytes()
     return Response(content, media_type="application/octet-stream", headers=_NEVER_CHANGES)
