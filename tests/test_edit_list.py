@@ -148,7 +148,7 @@ def test_a_list_that_no_edit_could_make_is_refused_in_a_sentence(text, kind, sai
 
 def test_a_list_that_brings_its_reader_down_does_not_bring_down_more(monkeypatch):
     monkeypatch.setattr(edit_list, "__name__", "os.abort.nothing")
-    with pytest.raises(ValueError, match="its reader does not bear"):
+    with pytest.raises(ValueError, match="its reader cannot handle"):
         edit_list.read(EDL, "edl")
 
 

@@ -169,7 +169,7 @@ def test_export_takes_the_shows_finish_and_says_what_may_not_stand_there(stills,
         ((), "at least one colour"),
         (("--in", "0.5"), "two numbers x,y"),
         (("--in", "1.5,0.5"), "outside the picture"),
-        (("--in", "0.3,0.3", "--out", "0.3,0.3"), "both taken in and left out"),
+        (("--in", "0.3,0.3", "--out", "0.3,0.3"), "both included and excluded"),
         (("--in", "0.3,0.3", "--reach", "9"), "reach lies between"),
     ],
 )

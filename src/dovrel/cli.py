@@ -201,7 +201,7 @@ def match(
             from dovrel.headless import family
 
             if extended or cdl or correction or cube or picture:
-                raise Refused("several shots are written with --pictures and --cdls, and have ten numbers each")
+                raise Refused("use --pictures and --cdls for several shots; each gets a CDL")
             result, corrected = family.match_family(
                 reference,
                 sources,

@@ -369,8 +369,8 @@ def test_an_area_is_copied_without_its_track():
 @pytest.mark.parametrize(
     ("make", "said"),
     [
-        (lambda: Pick(()), "takes in at least one colour"),
-        (lambda: Pick((RED,), (RED,)), "both taken in and left out"),
+        (lambda: Pick(()), "includes at least one colour"),
+        (lambda: Pick((RED,), (RED,)), "both included and excluded"),
         (lambda: Pick((RED,) * (MOST_SAMPLES + 1)), "at most 24 samples"),
         (lambda: Pick((RED,), reach=-0.1), "reach lies between"),
         (lambda: Pick((RED,), soft=0.0), "softness lies between"),

@@ -180,8 +180,8 @@ def step(**more) -> dict:
 @pytest.mark.parametrize(
     "document,said",
     [
-        ([1, 2], "this is no correction"),
-        ({"steps": []}, "this is no correction"),
+        ([1, 2], "this is not a correction file"),
+        ({"steps": []}, "this is not a correction file"),
         ({"schema": 99, "steps": []}, "written by a newer Dovrel \\(schema 99"),
         ({"schema": "new", "steps": []}, "“schema” must be a whole number"),
         ({"schema": 1, "steps": "none"}, "steps: "),

@@ -94,7 +94,7 @@ def _check_timeline(text: str) -> None:
 
 def _check_lines(text: str) -> None:
     if "\0" in text:
-        raise Refused("the edit list cannot be read: it is no text")
+        raise Refused("the edit list cannot be read: it is not text")
     longest = max((len(line) for line in text.splitlines()), default=0)
     if longest > MAX_LINE:
         raise Refused(f"the edit list cannot be read: a line of it is {longest} characters long")

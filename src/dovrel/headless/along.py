@@ -49,7 +49,7 @@ class Clip:
     @cached_property
     def info(self) -> ClipInfo:
         if self.file.suffix.lower() in STILL_SUFFIXES:
-            raise Refused(f"{self.file.name} is a still picture; nothing changes along it")
+            raise Refused(f"{self.file.name} is a still picture; it has no length")
         return probe(self.file)
 
     @property
@@ -79,7 +79,7 @@ class Clip:
         if at is None:
             return otherwise
         if not 0 <= at < self.info.frames:
-            raise Refused(f"{self.file.name} has frames 0 to {self.info.frames - 1}; {at} is none of them")
+            raise Refused(f"{self.file.name} has frames 0 to {self.info.frames - 1}; {at} is not one of them")
         return at
 
 

@@ -25,7 +25,7 @@ def read_correction(path: Path, name: str | None, level: Level = "shot") -> Corr
     if name is not None:
         found = [c for c in found if c.name == name]
     if len(found) != 1:
-        raise Refused(f"{path.name}: holds {len(found)} such corrections; say which with --name")
+        raise Refused(f"{path.name}: has {len(found)} such corrections; choose one with --name")
     return PLAIN["shot"].balanced(found[0].numbers)
 
 

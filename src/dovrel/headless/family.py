@@ -55,7 +55,7 @@ def match_family(
     """
     names = [shot.file.stem for shot in shots]
     if twice := sorted({name for name in names if names.count(name) > 1}):
-        raise Refused(f"two shots are called {twice[0]}; each is distinguished, and its files are called, by its name")
+        raise Refused(f"two shots are named {twice[0]}; rename one, since files are named after shots")
     if cameras is not None and len(cameras) != len(shots):
         raise Refused(f"{len(shots)} shots and {len(cameras)} cameras; give one for each shot, in their order")
     table = tables.output_table(output)

@@ -43,7 +43,7 @@ def hand_over(address: str, data: Path, to: Path, numbers: Numbers, names: str, 
         raise Refused(f"{to}: is there already; name a folder that is not")
     with measured_day(address, data) as (production, shots):
         if unknown := set(only) - {shot.name for shot in shots}:
-            raise Refused(f"{', '.join(sorted(unknown))}: no measured shot of this day is called so")
+            raise Refused(f"{', '.join(sorted(unknown))}: no measured shot has this name")
         chosen = [shot for shot in shots if not only or shot.name in only]
         handed = handing_numbers.handed(naming.stems(chosen, names), FrameStore(reads_ahead=False))
         title = production.name

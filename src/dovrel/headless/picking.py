@@ -43,7 +43,7 @@ def pick(
         If no place is taken in, one lies outside the picture, or one colour is both taken in and left out.
     """
     if not taken:
-        raise Refused("a pick takes in at least one colour; say where with --in x,y")
+        raise Refused("a pick includes at least one colour; say where with --in x,y")
     working = source.read(output).working
     near = [_around(working, place) for place in taken]
     samples = tuple(samples_of(colours, 1)[0] for colours in near)

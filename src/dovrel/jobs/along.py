@@ -132,7 +132,7 @@ def tracked(run: Run, shapes: Sequence[Shape], drawn: int, told: Progress) -> tu
     (left, top), (right, bottom) = places.min(axis=0), places.max(axis=0)
     low, high = np.clip((left, top), 0, 1), np.clip((right, bottom), 0, 1)
     if (high - low < _LEAST_SIDE).any():
-        raise Refused("the area lies outside the picture; draw it around what is to be followed")
+        raise Refused("the area lies outside the picture; draw it around the subject")
     box = Box(float(low[0]), float(low[1]), float(high[0] - low[0]), float(high[1] - low[1]))
     followed = follow(run, box, drawn, told)
     at = int(run.numbers[run.nearest(drawn)])

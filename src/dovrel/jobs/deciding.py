@@ -60,7 +60,7 @@ def propose_balances(
     table = tables.output_table(subject.source.output)
     mask = meter.mask(picture.packed, table)
     if patch and mask is None:
-        raise Refused("draw a box on something grey or white first; the white is taken from it")
+        raise Refused("draw a box on something grey or white first; Balance makes it neutral")
     working, recorded = apply_in_order(picture.working, subject.levels.at(frame).before_balance), picture.reach
     return propose(
         working,

@@ -130,7 +130,7 @@ def _work_of(session: Session, item: HandoverItem, frames: FrameStore) -> Work:
         of_all, title = [_handed(kept, frames) for kept in row.shots], row.shots[0].shot.production.name
         return lambda _: _written(folder, lambda aside: handing_numbers.write_lists(aside, of_all, numbers, title))
     if item.handed is None:
-        raise Refused(f"{item.name}: it is not noted whose it is; hand it over again")
+        raise Refused(f"{item.name}: its shot is not known; hand it over again")
     if item.kind == "numbers":
         one = _handed(item.handed, frames)
         with contextlib.suppress(Offline):  # numbers are what they are, wherever the footage is

@@ -51,7 +51,7 @@ def checked(pattern: str) -> str:
             allowed = ", ".join(f"{{{word}}}" for word in WORDS)
             raise Refused(f"“{{{field}}}” is nothing that a shot has; a name is made of {allowed}")
     if not fields:
-        raise Refused("a name without anything of the shot in it would be the same for all: put {name} in it")
+        raise Refused("all files would have the same name: put {name} in it")
     return pattern
 
 

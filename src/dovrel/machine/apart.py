@@ -33,7 +33,7 @@ def answer_of(
     except subprocess.TimeoutExpired as error:
         raise Refused(f"{what} takes longer than {seconds:.0f} seconds to read") from error
     if run.returncode:
-        raise Refused(f"{what} cannot be read: it is built in a way that its reader does not bear")
+        raise Refused(f"{what} cannot be read: it is built in a way that its reader cannot handle")
     return json.loads(run.stdout)
 
 

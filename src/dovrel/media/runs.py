@@ -34,7 +34,7 @@ def read_run(
         If a frame cannot be decoded.
     """
     if first >= info.frames or (last is not None and last < first):
-        raise Refused(f"{path.name} has frames 0 to {info.frames - 1}; {first} to {last} are none of them")
+        raise Refused(f"{path.name} has frames 0 to {info.frames - 1}; {first} to {last} are not among them")
     chosen = numbers_to_look_at(info.frames, first, last)
     return run_of(_pictures(path, info, way, chosen, told))
 

@@ -46,7 +46,7 @@ class DrawnIn(BaseModel):
     @model_validator(mode="after")
     def is_drawn(self) -> Self:
         if self.meter.kind not in ("box", "outline"):
-            raise Refused("what is set again by hand is a box or an outline")
+            raise Refused("only a box or an outline can be set again by hand")
         return self
 
 

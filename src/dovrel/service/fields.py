@@ -30,7 +30,7 @@ LEAST_ACTIVE = 0.1
 
 def _printable(text: str) -> str:
     if any(ord(c) < 32 and c != "\n" for c in text) or any(0xD800 <= ord(c) <= 0xDFFF for c in text):
-        raise Refused("holds characters that cannot be kept")
+        raise Refused("contains characters that cannot be saved")
     return text
 
 

@@ -45,7 +45,7 @@ class HandoverIn(BaseModel):
     @model_validator(mode="after")
     def asks_for_something(self) -> Self:
         if not (self.formats or self.clips or self.report):
-            raise Refused("choose what is to be handed over")
+            raise Refused("choose at least one format")
         return self
 
 

@@ -33,7 +33,7 @@ def _parse(message: Message) -> Show | Point:
     """
     text = message.get("text")
     if text is None:
-        raise Refused("it is no text")
+        raise Refused("it is not text")
     if len(text) > MAX_MESSAGE:
         raise Refused(f"it is longer than {MAX_MESSAGE} characters")
     try:

@@ -118,7 +118,7 @@ def save(
 def refuse_overtaken(shot: Shot, base: int | None) -> None:
     """Raise :class:`InConflict` if the shot's current version is not `base`."""
     if shot.version_id != base:
-        raise InConflict(f"{shot.name} was changed in another window; look at it and do this again")
+        raise InConflict(f"{shot.name} was changed in another window; look at it and try again")
 
 
 def make_current(shot: Shot, version: Version | None) -> None:

@@ -84,7 +84,7 @@ def propose(
     if usable.sum() < 0.01 * inside.sum():
         raise Refused(f"nothing to balance by: {_unusable(recorded[inside])}")
     if patch is not None and (patch & usable).sum() < (1 - MOST_UNUSABLE) * patch.sum():
-        raise Refused(f"the patch tells no white: {_unusable(recorded[patch])}; choose another")
+        raise Refused(f"the patch gives no white: {_unusable(recorded[patch])}; choose another")
     heard = hear(working, recorded, table, finished=finished, metered=metered, grown=grown)
     sides = two_lights.hear_each(heard, working, recorded, table, finished=finished) if metered is None else None
     heard, with_whom = with_others(heard, others)

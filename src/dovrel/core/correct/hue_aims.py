@@ -113,7 +113,7 @@ def as_reference(hand: Hand, reference: np.ndarray) -> HueTurns:
     ) * np.minimum(np.hypot(*plane.T) / (2 * _LEAST_CHROMA), 1.0)
     there = read(reference, weights)
     if there.share < LEAST_SHARE:
-        raise Refused("the reference holds hardly any colour of this hue; make the spoke wider, or set it by hand")
+        raise Refused("the reference has hardly any colour of this hue; make the spoke wider, or set it by hand")
     return hand.with_spoke(_aimed(hand, (there.hue, there.chroma, there.luma)))
 
 
@@ -122,7 +122,7 @@ def _aimed(hand: Hand, aims: Sequence[float | None]) -> Spoke:
     spoke = hand.spoke
     weights = felt_by(hand.reaching, spoke)
     if read(hand.shown(spoke), weights).share < LEAST_SHARE:
-        raise Refused("hardly any colour of this frame is one that the spoke is for; set it at another hue")
+        raise Refused("this frame has hardly any colour of this hue; move the spoke to another hue")
     hue, chroma, light = aims
     for _ in range(_ROUNDS):
         now = read(hand.shown(spoke), weights)

@@ -61,7 +61,7 @@ def on_skin_line(reaching: np.ndarray, numbers: Primary, after: Chain, table: Ta
     line = np.array([np.cos(np.radians(SKIN_LINE)), np.sin(np.radians(SKIN_LINE))])
     along = float(first[:2] @ line)
     if np.hypot(*first[:2]) < _LEAST_CHROMA or along < _LEAST_CHROMA / 2:
-        raise Refused("what is selected has hardly any colour that skin has; it is not moved to the skin's line")
+        raise Refused("the selection has hardly any skin colour, so it does not move to the skin line")
     wanted = np.array([*(along * line), first[2]])
     for _ in range(_ROUNDS):
         left = wanted - now
@@ -74,7 +74,7 @@ def on_skin_line(reaching: np.ndarray, numbers: Primary, after: Chain, table: Ta
         now = seen(at)
     if (np.abs(wanted - now) < 5 * _ENOUGH).all():
         return numbers.with_offset_added(at)
-    raise Refused("this colour cannot be moved to the skin's line without changing how light it is")
+    raise Refused("this colour cannot move to the skin line without a change of lightness")
 
 
 def held_down(
@@ -226,7 +226,7 @@ def narrowed(pick: Pick, colours: np.ndarray, *, by_colour: bool) -> Pick:
         If no colours are given.
     """
     if not len(colours):
-        raise Refused("nothing is brushed that the pick could be narrowed to")
+        raise Refused("nothing is brushed; drag over a scope first")
     level, colour = opponent.split(colours)
     if not by_colour:
         low, high = np.percentile(level, _WITHIN)

@@ -193,7 +193,7 @@ def solve(
     """
     aims = np.asarray(aims, np.float64)
     if aims.shape != (10,) or not np.isfinite(aims).all():
-        raise Refused("ten finite aims are needed")
+        raise Refused("targets are ten finite numbers")
     moved = None if moved is None or len(set(moved)) == len(aims) else frozenset(moved)
     # Numbers that are bent further already are gone on from as they are.
     usual = _USUAL_POWERS if moved is None else _ALL_POWERS

@@ -50,11 +50,13 @@ class ClippedHighs:
         if not np.isfinite(self.as_array()).all():
             raise Refused("the numbers of clipped highs must all be finite")
         if min(self.ceilings) <= 0 or max(self.ceilings) > NO_CEILING or not 0.1 <= self.soft <= 4:
-            raise Refused(f"clipped highs have ceilings up to {NO_CEILING:g}, and are led over 0.1 to 4 stops")
+            raise Refused(
+                f"ceilings of clipped highs lie up to {NO_CEILING:g}, and the way to neutral is 0.1 to 4 stops long"
+            )
         if not 0.01 <= self.reach <= 1:
-            raise Refused(f"what is led lies within 0.01 to 1 of neutral, not {self.reach:g}")
+            raise Refused(f"the chroma limit lies between 0.01 and 1, not at {self.reach:g}")
         if max(map(abs, self.neutral)) > 1 or abs(sum(self.neutral)) > 1e-6:
-            raise Refused("a neutral's red, green and blue lie about their mean: the three must sum to nothing")
+            raise Refused("red, green and blue of a neutral target must sum to zero")
 
     @property
     def is_identity(self) -> bool:

@@ -209,7 +209,7 @@ class Correction:
         """
         values = self.step(name).values
         if not isinstance(values, Primary) or self.step(name).keyframes:
-            raise Refused(f"“{name}” is no step of ten numbers that are the same in all of the shot")
+            raise Refused(f"“{name}” is not a CDL step that is the same on every frame of the shot")
         return values
 
     def with_step(self, step: Step) -> Correction:
@@ -290,5 +290,5 @@ def checked(level: Level, correction: Correction) -> Correction:
         if isinstance(step.values, Limits) and level != "show":
             raise Refused(f"“{step.id}” limits the display signal; that is done for the whole show, not for a {level}")
         if max(np.abs(values.as_array()).max() for values in (step.values, *step.everywhere)) > LARGEST:
-            raise Refused(f"a number of “{step.id}” lies beyond {LARGEST:.0f}, which no correction's does")
+            raise Refused(f"a number of “{step.id}” lies beyond {LARGEST:.0f}, the largest number of a correction")
     return correction

@@ -62,7 +62,7 @@ class Curve:
             raise Refused(f"the points of a curve lie between {LOWEST:g} and {HIGHEST:g}")
         for (level, out), (after, after_out) in pairwise(self.points):
             if abs(after - level) < LEAST_APART:
-                raise Refused(f"two points of a curve stand at one level ({level:.3f}); move one, or take it away")
+                raise Refused(f"two points of a curve have one level ({level:.3f}); move one, or remove it")
             if after < level:
                 raise Refused(f"points of a curve stand in order; {level:.3f} comes before {after:.3f}")
             if after_out < out:
@@ -70,7 +70,7 @@ class Curve:
                     f"the point at {level:.3f} would lie above its neighbour at {after:.3f}: the curve would turn back"
                 )
             if after_out - out < LEAST_RISE * (after - level):
-                raise Refused(f"all between {level:.3f} and {after:.3f} would be crushed into one level")
+                raise Refused(f"all levels between {level:.3f} and {after:.3f} would become one")
 
     @property
     def is_identity(self) -> bool:

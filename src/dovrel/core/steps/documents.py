@@ -46,7 +46,7 @@ def read(document: object) -> Correction:
         message says which step and what.
     """
     if not isinstance(document, dict) or "schema" not in document or "steps" not in document:
-        raise Refused("this is no correction: it has no “schema” and “steps”")
+        raise Refused("this is not a correction file: it has no “schema” and “steps”")
     schema = document["schema"]
     if not isinstance(schema, int) or isinstance(schema, bool) or schema < 1:
         raise Refused(f"“schema” must be a whole number from 1 on, not {_short(schema)}")

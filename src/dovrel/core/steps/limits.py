@@ -48,7 +48,7 @@ class Limits:
         if self.low < LOWEST or self.high > HIGHEST or not 0 <= self.soft <= 20:
             raise Refused(f"limits lie between {LOWEST:g} and {HIGHEST:g} %, and are 0 to 20 % soft")
         if self.high - self.low < 2 * self.soft + 10:
-            raise Refused(f"between {self.low:g} and {self.high:g} % there is no room for what is {self.soft:g} % soft")
+            raise Refused(f"a softness of {self.soft:g} % does not fit between {self.low:g} and {self.high:g} %")
 
     @property
     def is_identity(self) -> bool:

@@ -103,18 +103,18 @@ class Pick:
 
     def __post_init__(self) -> None:
         if not self.taken:
-            raise Refused("a pick takes in at least one colour; click one in the picture")
+            raise Refused("a pick includes at least one colour; click one in the picture")
         if max(len(self.taken), len(self.left)) > MOST_SAMPLES:
-            raise Refused(f"a pick has at most {MOST_SAMPLES} samples taken in, and as many left out")
+            raise Refused(f"a pick has at most {MOST_SAMPLES} included and {MOST_SAMPLES} excluded samples")
         if set(self.taken) & set(self.left):
-            raise Refused("one colour cannot be both taken in and left out")
+            raise Refused("one colour cannot be both included and excluded")
         _within("reach", self.reach, REACHES)
         _within("softness", self.soft, SOFTNESSES)
         for name, size in (("specks", self.specks), ("holes", self.holes), ("edge", self.edge)):
             _within(name, size, (0.0, 0.05))
         for name, kept in (("level", self.levels), ("depth of colour", self.depths)):
             if kept is not None and not (np.isfinite(kept).all() and kept[0] < kept[1]):
-                raise Refused(f"a range of {name} goes from a lower to a higher one")
+                raise Refused(f"a range of {name} goes from low to high")
         if self.hues is not None and not all(0 <= hue <= 360 for hue in self.hues):
             raise Refused("hues lie between 0 and 360 degrees")
 

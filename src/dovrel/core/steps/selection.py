@@ -62,12 +62,12 @@ class Selection:
 
     def __post_init__(self) -> None:
         if self.pick is None and not self.shapes:
-            raise Refused("a selection of nothing: take colours in, or draw an area")
+            raise Refused("this selects nothing: include a colour, or draw an area")
         if len(self.shapes) > MOST_SHAPES:
             raise Refused(f"an area has at most {MOST_SHAPES} shapes, not {len(self.shapes)}")
         for side in (self.inside, self.outside):
             if not side or not isinstance(side[0], Primary) or len(side) > MOST_INNER:
-                raise Refused(f"inside and outside each hold ten numbers, and up to {MOST_INNER - 1} kinds more")
+                raise Refused(f"inside and outside each have CDL values, and up to {MOST_INNER - 1} more kinds")
 
     @property
     def is_identity(self) -> bool:

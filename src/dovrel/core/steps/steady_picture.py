@@ -45,7 +45,7 @@ class SteadyPicture(Treatment):
 
     def __post_init__(self) -> None:
         if not 0 <= self.stays <= 1:
-            raise Refused(f"between 0 and 1 of the camera's motion stays, not {self.stays:g}")
+            raise Refused(f"motion kept lies between 0 and 1, not at {self.stays:g}")
 
     @property
     def is_identity(self) -> bool:

@@ -62,7 +62,7 @@ class ZoneTints:
         if not 0.5 <= self.soft <= 6:
             raise Refused(f"a border between zones is 0.5 to 6 stops wide, not {self.soft:g}")
         if max(abs(self.low), abs(self.high)) > 10:
-            raise Refused("borders between zones lie within 10 stops of mid grey")
+            raise Refused("zone borders lie within 10 stops of mid grey")
         if self.high <= self.low:
             raise Refused(f"highs begin above the end of lows, {self.low:g} stops from mid grey, not at {self.high:g}")
 

@@ -125,7 +125,7 @@ def hold(run: Run, followed: Followed, at: int, under: Under, tolerance: float =
     numbers = np.array([place.frame for place in followed.places])
     stops, said, pairs = subject_light(run, followed, at)
     if len(numbers) > 1 and said.sum() < max(2, 0.5 * len(said)):
-        raise Refused("what is to be held is too dark, or clipped, on most frames; choose something else to hold")
+        raise Refused("this subject is too dark, or clipped, on most frames; choose another")
     stops = _filled(stops, said) if said.any() else stops
     anchor = int(np.flatnonzero(numbers == at)[0])
     frame = next(frame for frame in run.frames if frame.number == at)

@@ -194,7 +194,7 @@ def match_to_reference(shot_id: Id, order: MatchIn, context: ContextDep) -> Matc
         if frame == order.frame:
             ties = ties_at(order.ties, frame)
             return context.evidence(subject, frame, reference, meters, ties, alone=order.ties_alone)
-        # What is metered, and what does not follow its subject, was drawn on the frame that is on the desk.
+        # What is metered, and what does not follow its subject, was drawn on the current frame.
         ties = ties_at([one for one in order.ties if one.track], frame)
         return context.evidence(subject, frame, reference, ties=ties, alone=order.ties_alone and bool(ties))
 

@@ -95,7 +95,7 @@ def write_checksums(context: ContextDep) -> WrittenOut:
     with context.session() as session:
         shots = [shot for shot in the_production(session).shots if shot.progress == "ready" and shot.clip.get("files")]
         if not shots:
-            raise Refused("nothing is measured yet; checksums are taken when clips are measured")
+            raise Refused("nothing is measured yet; Dovrel computes checksums when it measures clips")
         folders = [Path(shot.path).parent for shot in shots]
         root = folders[0]
         while not all(folder.is_relative_to(root) for folder in folders):

@@ -42,7 +42,7 @@ def save_level(
             raise NotFound(f"there is no {level} {row_id}")
         name = f"{_NAMES[level]} of {row.letter if isinstance(row, Camera) else row.name}"
         if documents.read(row.correction) not in (change.base or PLAIN[level], correction):
-            raise InConflict(f"the {name} was changed in another window; look at it and do it again")
+            raise InConflict(f"the {name} was changed in another window; look at it and try again")
         operation = operations.begin(session, the_production(session), "level", f"{name}: {change.change or 'changed'}")
         operations.change(session, operation, row, correction=documents.written(correction))
         touched = [shot.id for shot in operations.shots_under(session, row)]

@@ -44,7 +44,7 @@ def arrange(order: LineUpIn, context: ContextDep) -> LineUpOut:
             why = f": {unplaced[0].reason}" if unplaced else ""
             raise Refused(f"the edit list names none of the day's shots{why}")
         if line_up_stamp(production) != order.base:
-            raise InConflict("the line-up was changed in another window; look at it and do this again")
+            raise InConflict("the line-up was changed in another window; look at it and try again")
         operation = operations.begin(session, production, "line-up", what)
         operations.change(session, operation, production, line_up=[use.model_dump(mode="json") for use in uses])
         used = {use.shot for use in uses}

@@ -108,7 +108,7 @@ def _turn(context: Context, order: TurnIn, *, back: bool) -> TurnedOut:
         if operation is None:
             raise Refused("there is nothing to undo" if back else "there is nothing to do again")
         if order.last is not None and order.last != operation.id:
-            raise InConflict(f"another window did something since: {operation.what}; look at it and do this again")
+            raise InConflict(f"another window did something since: {operation.what}; look at it and try again")
         left = operations.turn(session, operation, back=back)
         queue.defer_measure_again(
             session, [shot.id for item in operation.items for shot in operations.touched(session, item)]
@@ -122,7 +122,7 @@ def change_shots(change: ShotsChange, context: ContextDep) -> list[ShotOut]:
     """Move shots to a family or camera, say how their clips are read, mark or note them, as one operation."""
     after = change.model_dump(exclude={"shots", "notes_before", "reading", "camera_id"}, exclude_none=True)
     if not after and change.reading is None and change.camera_id is None:
-        raise Refused("say what is to be changed of the shots")
+        raise Refused("name what to change of the shots")
     with context.session() as session:
         production = the_production(session)
         shots = [corrections.locked(session, shot_id) for shot_id in change.shots]
@@ -208,7 +208,9 @@ def _read_as(shot: Shot, reading: ReadingIn | None) -> dict:
 def _refuse_overtaken(shots: list[Shot], before: list[str], note: str) -> None:
     other = [s.name for s, was in zip(shots, before, strict=True) if s.note not in (was, note)]
     if other:
-        raise InConflict(f"the note of {', '.join(other[:5])} was changed in another window; read it and note anew")
+        raise InConflict(
+            f"the note of {', '.join(other[:5])} was changed in another window; read it, then write yours again"
+        )
 
 
 def _read(context: Context, operation_id: Id) -> OperationOut:

@@ -43,7 +43,7 @@ def change_settings(change: SettingsIn, context: ContextDep) -> ProductionOut:
         session.refresh(production, with_for_update=True)
         now = {name: getattr(production, name) for name in after}
         if any(now[name] not in (change.base.get(name, now[name]), after[name]) for name in after):
-            raise InConflict("the settings were changed in another window; look at them and do this again")
+            raise InConflict("the settings were changed in another window; look at them and try again")
         after = {name: value for name, value in after.items() if value != now[name]}
         if after:
             words = ", ".join(name.replace("_", " ") for name in after)
@@ -64,7 +64,7 @@ def change_template(level: Literal["shot", "family"], change: LevelChange, conte
         session.refresh(production, with_for_update=True)
         now = documents.read(production.template[level])
         if change.base not in (None, now) and now != correction:
-            raise InConflict("the template was changed in another window; look at it and do this again")
+            raise InConflict("the template was changed in another window; look at it and try again")
         what = {"shot": "new shots", "family": "new families"}[level]
         operation = operations.begin(session, production, "settings", f"settings: what {what} start with")
         template = {**production.template, level: documents.written(correction)}
