@@ -50,7 +50,7 @@ def test_an_example_can_be_parsed_and_its_files_are_there(line):
     assert all((ROOT / clip).is_file() for clip in clips)
 
 
-@pytest.mark.parametrize("name", ["measure", "balance", "export"])
+@pytest.mark.parametrize("name", ["measure", "export"])
 def test_examples_work_when_pasted_one_after_another(name, tmp_path, monkeypatch):
     (tmp_path / "src").symlink_to(ROOT / "src")
     monkeypatch.chdir(tmp_path)
