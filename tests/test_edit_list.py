@@ -136,7 +136,7 @@ def test_a_missing_timecode_counts_from_nought():
         ('{"OTIO_SCHEMA": "Nothing.1"}', "otio", "holds no timeline"),
         ("x" * 8_000_001, "edl", "longer than 8 million"),
         ("[" * 100_000, "edl", "a line of it is 100000 characters"),
-        ("TITLE: \0", "edl", "no text"),
+        ("TITLE: \0", "edl", "not text"),
         ("001 nonsense", "edl", "cannot be read|no clips"),
     ],
 )

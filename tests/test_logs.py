@@ -24,10 +24,9 @@ def put_back():
 
 def test_a_mistake_is_in_the_data_folders_log_under_the_number_that_is_told(tmp_path, put_back):
     file = log_to(tmp_path, "server")
-    try:
+    with pytest.raises(KeyError) as raised:
         {}["steps"]
-    except KeyError as error:
-        said = mistake_told(error)
+    said = mistake_told(raised.value)
     assert file == tmp_path / LOGS / "server.log"
     assert f"{LOGS}/server.log in the data folder says more" in said
     number = re.search(r"fault ([0-9a-f]{6})", said)

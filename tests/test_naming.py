@@ -33,7 +33,7 @@ def test_what_a_shot_lacks_leaves_no_gap():
 @pytest.mark.parametrize(
     ("pattern", "said"),
     [
-        ("all", "same for all"),
+        ("all", "same name"),
         ("{nme}", "nothing that a shot has"),
         ("{name", "cannot be filled in"),
         ("{name:>900}", "a word alone"),

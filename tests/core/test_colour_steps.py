@@ -163,9 +163,9 @@ def test_held_ends_let_nothing_pass_and_leave_the_rest():
     ("made", "said"),
     [
         (lambda: Curve(((0.2, 0.5), (0.4, 0.3))), "above its neighbour"),
-        (lambda: Curve(((0.2, 0.2), (0.2, 0.3))), "at one level"),
+        (lambda: Curve(((0.2, 0.2), (0.2, 0.3))), "have one level"),
         (lambda: Curve(((0.4, 0.4), (0.2, 0.5))), "in order"),
-        (lambda: Curve(((0.2, 0.3), (0.6, 0.3))), "crushed into one"),
+        (lambda: Curve(((0.2, 0.3), (0.6, 0.3))), "would become one"),
         (lambda: Curve(((0.2, float("nan")),)), "finite"),
         (lambda: Curve(((0.2, 50.0),)), "lie between"),
         (lambda: Curve(tuple((n / 50, n / 50) for n in range(30))), "at most 24"),
@@ -183,10 +183,10 @@ def test_held_ends_let_nothing_pass_and_leave_the_rest():
         (lambda: ZoneTints(soft=0), "0.5 to 6 stops"),
         (lambda: Rebuild(weights=(0.0, 1.0, 1.0)), "sum to one"),
         (lambda: Rebuild(amount=2), "0 to 1"),
-        (lambda: ClippedHighs(neutral=(0.1, 0.1, 0.1)), "sum to nothing"),
+        (lambda: ClippedHighs(neutral=(0.1, 0.1, 0.1)), "sum to zero"),
         (lambda: ClippedHighs(soft=0), "0.1 to 4 stops"),
         (lambda: Limits(soft=40), "0 to 20 %"),
-        (lambda: Limits(45, 50), "no room"),
+        (lambda: Limits(45, 50), "does not fit"),
     ],
 )
 def test_what_cannot_be_is_refused_with_a_sentence(made, said):

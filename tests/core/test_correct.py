@@ -68,7 +68,7 @@ def test_solving_a_flat_picture_does_not_fall_over(table):
 
 @pytest.mark.parametrize("aims", [np.full(9, 5.0), np.full(10, np.nan)])
 def test_impossible_questions_are_refused(table, aims):
-    with pytest.raises(ValueError, match="aims"):
+    with pytest.raises(ValueError, match="targets"):
         solve(np.zeros((10, 3), np.float32), IDENTITY, aims, table)
 
 

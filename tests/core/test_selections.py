@@ -371,13 +371,13 @@ def test_an_area_is_copied_without_its_track():
     [
         (lambda: Pick(()), "includes at least one colour"),
         (lambda: Pick((RED,), (RED,)), "both included and excluded"),
-        (lambda: Pick((RED,) * (MOST_SAMPLES + 1)), "at most 24 samples"),
+        (lambda: Pick((RED,) * (MOST_SAMPLES + 1)), "at most 24 included"),
         (lambda: Pick((RED,), reach=-0.1), "reach lies between"),
         (lambda: Pick((RED,), soft=0.0), "softness lies between"),
-        (lambda: Pick((RED,), levels=(0.5, 0.4)), "from a lower to a higher"),
+        (lambda: Pick((RED,), levels=(0.5, 0.4)), "from low to high"),
         (lambda: Sample(np.nan, 0, 0), "a sample of a pick"),
-        (lambda: Selection(), "a selection of nothing"),
-        (lambda: Selection(inside=(), pick=Pick((RED,))), "ten numbers"),
+        (lambda: Selection(), "this selects nothing"),
+        (lambda: Selection(inside=(), pick=Pick((RED,))), "CDL values"),
         (lambda: Selection(shapes=(ELLIPSE,) * 13), "at most 12 shapes"),
         (lambda: Ellipse(0.5, 0.5, 0.0, 0.2), "needs a size"),
         (lambda: Ellipse(8, 0.5, 0.1, 0.2), "too far outside"),
@@ -439,7 +439,7 @@ def test_greys_and_foliage_are_not_led_to_the_skins_line(table):
     grey = np.repeat(np.linspace(0.3, 0.6, 50)[:, None], 3, axis=1)
     foliage = opponent.joined(np.linspace(0.3, 0.5, 50), np.array([-0.06, 0.05]))
     for reaching in (grey, foliage):
-        with pytest.raises(ValueError, match="hardly any colour that skin has"):
+        with pytest.raises(ValueError, match="hardly any skin colour"):
             parts.on_skin_line(reaching, Primary(), (), table)
 
 

@@ -60,7 +60,7 @@ def test_readings_are_not_aimed_with_a_step_that_has_no_numbers(ask, shot_named)
         levels=levels(Step("h", HueTurns())),
         aim={"values": [5.0] * 10, "moved": [0]},
     )
-    assert "is not a CDL step" in answer["detail"]
+    assert "is no step of ten numbers" in answer["detail"]
     crushed = levels(Step("c", Curves()))
     crushed["shot"]["steps"][1]["values"]["all"]["points"] = [[0.2, 0.5], [0.4, 0.3]]
     refused = ask(kind="show", shot=shot_named("21B-1")["id"], step="c", levels=crushed)

@@ -220,7 +220,7 @@ def test_the_references_same_colours_are_measured(api, apron, shot_named):
 @pytest.mark.parametrize(
     ("values", "said"),
     [
-        ({"kind": "selection"}, "selection of nothing"),
+        ({"kind": "selection"}, "this selects nothing"),
         ({"kind": "selection", "pick": {"taken": []}}, "at least one colour"),
         ({"kind": "selection", "shapes": [{"kind": "ellipse", "x": 9, "y": 0, "width": 1, "height": 1}]}, "too far"),
         ({"kind": "selection", "shapes": [{"kind": "ellipse", "x": 0, "y": 0, "width": 0, "height": 1}]}, "a size"),

@@ -1810,7 +1810,7 @@ export interface components {
          *
          *     Raises
          *     ------
-         *     ValueError
+         *     Refused
          *         If a number is not finite or beyond its range, or the neutral's three do not sum to nothing.
          */
         ClippedHighs: {
@@ -1862,7 +1862,7 @@ export interface components {
          *
          *     Raises
          *     ------
-         *     ValueError
+         *     Refused
          *         If two steps have the same name, an extended step does not come after a primary one, or there are too many.
          */
         Correction: {
@@ -1912,7 +1912,7 @@ export interface components {
          *
          *     Raises
          *     ------
-         *     ValueError
+         *     Refused
          *         If a number is not finite or beyond all reason, two points stand at one level, a point lies above its neighbour,
          *         levels would be crushed into one, or there are too many.
          */
@@ -2037,7 +2037,7 @@ export interface components {
          *
          *     Raises
          *     ------
-         *     ValueError
+         *     Refused
          *         If a number is not finite or beyond its range.
          */
         Density: {
@@ -2144,7 +2144,7 @@ export interface components {
          *
          *     Raises
          *     ------
-         *     ValueError
+         *     Refused
          *         If a number is not finite, a row does not sum to one, or a curve falls anywhere.
          */
         Extended: {
@@ -3118,7 +3118,7 @@ export interface components {
          *
          *     Raises
          *     ------
-         *     ValueError
+         *     Refused
          *         If there are too many, or they would turn one hue past another.
          */
         HueTurns: {
@@ -3234,7 +3234,7 @@ export interface components {
          *
          *     Raises
          *     ------
-         *     ValueError
+         *     Refused
          *         If the frame is negative, or higher than any clip's.
          */
         Keyframe: {
@@ -3306,7 +3306,7 @@ export interface components {
          *
          *     Raises
          *     ------
-         *     ValueError
+         *     Refused
          *         If a number is not finite or beyond its range, or the limits are too near to each other.
          */
         Limits: {
@@ -3394,7 +3394,7 @@ export interface components {
          *
          *     Raises
          *     ------
-         *     ValueError
+         *     Refused
          *         If the strength is beyond its range, or there is no such space.
          */
         Look: {
@@ -4202,7 +4202,7 @@ export interface components {
          *
          *     Raises
          *     ------
-         *     ValueError
+         *     Refused
          *         If nothing is taken in, one colour is both taken in and left out, or a number is beyond its range.
          */
         Pick: {
@@ -4281,7 +4281,7 @@ export interface components {
          *
          *     Raises
          *     ------
-         *     ValueError
+         *     Refused
          *         If a number is not finite, a slope or the saturation is negative, or a power is not
          *         positive.
          */
@@ -4445,7 +4445,7 @@ export interface components {
          *
          *     Raises
          *     ------
-         *     ValueError
+         *     Refused
          *         If a number is not finite or beyond its range, or the weights do not sum to one.
          */
         Rebuild: {
@@ -4812,7 +4812,7 @@ export interface components {
          *
          *     Raises
          *     ------
-         *     ValueError
+         *     Refused
          *         If neither colours nor places are said, there are too many shapes, or a side does not begin with ten numbers.
          */
         Selection: {
@@ -5327,7 +5327,7 @@ export interface components {
          *
          *     Raises
          *     ------
-         *     ValueError
+         *     Refused
          *         If a number is not finite or beyond its range.
          */
         Spoke: {
@@ -5386,7 +5386,7 @@ export interface components {
          *
          *     Raises
          *     ------
-         *     ValueError
+         *     Refused
          *         If `stays` is beyond its range.
          */
         SteadyPicture: {
@@ -5416,7 +5416,7 @@ export interface components {
          *
          *     Raises
          *     ------
-         *     ValueError
+         *     Refused
          *         If the name is empty, too long, or holds characters that cannot be shown; or keyframes are not in order.
          */
         Step: {
@@ -5704,7 +5704,7 @@ export interface components {
          *
          *     Raises
          *     ------
-         *     ValueError
+         *     Refused
          *         If a number is not finite or beyond its range, or highs begin below the end of lows.
          */
         ZoneTints: {

@@ -17,6 +17,7 @@ from dovrel.core.measure.frame import render
 from dovrel.core.sorting import natural
 from dovrel.core.steps.controls import pushed
 from dovrel.core.steps.primary import Primary
+from dovrel.errors import Refused
 from dovrel.jobs import measuring
 from dovrel.jobs.anew import take_in_again
 from dovrel.jobs.subject import subject_of
@@ -113,8 +114,7 @@ def read_frame(
     if whole:
         source = replace(source, info=replace(source.info, geometry=replace(source.info.geometry, active=WHOLE)))
     if numbers:
-        balance = Primary.from_array([float(n) for n in numbers.split(",")])
-        levels = levels.replaced("shot", levels.shot.balanced(balance))
+        levels = levels.replaced("shot", levels.shot.balanced(_numbers_in(numbers)))
     read = context.frames.playing if version is None else context.frames.preview
     picture = read(source, frame)
     here = levels.at(frame)
@@ -137,3 +137,12 @@ def read_frame_readings(shot_id: Id, frame: Frame, context: ContextDep) -> list[
     table = tables.output_table(subject.source.output)
     measured = render(picture.packed, here.in_order, table, percentiles=subject.percentiles)
     return measured.readings.tolist()
+
+
+def _numbers_in(text: str) -> Primary:
+    """Ten numbers of an address, with commas between."""
+    try:
+        numbers = [float(number) for number in text.split(",")]
+    except ValueError:
+        raise Refused(f"“{text[:40]}” is not ten numbers with commas between") from None
+    return Primary.from_array(numbers)
