@@ -18,18 +18,8 @@ from rich.console import Console
 
 from dovrel.bench.commands import app as bench
 from dovrel.errors import Refused
-from dovrel.headless.checked import (
-    DEFAULT_DATA,
-    EncodingOption,
-    FamilyOption,
-    JsonOption,
-    LookOption,
-    NameOption,
-    OutputOption,
-    ShowOption,
-    files_checked,
-    inputs_checked,
-)
+from dovrel.headless import options
+from dovrel.headless.checked import DEFAULT_DATA, files_checked, inputs_checked
 from dovrel.headless.commands import COMMANDS
 from dovrel.headless.examples import EXAMPLES, epilog_of, name_of
 from dovrel.machine.files import write_private
@@ -50,30 +40,6 @@ app.add_typer(bench, name="bench", help="Measure speed, memory and quality.")
 console = Console(highlight=False)
 
 DEFAULT_PORT = 8460
-
-PortOption = Annotated[int, typer.Option(metavar="N", help="The port on this machine, 127.0.0.1.")]
-WorkersOption = Annotated[
-    int, typer.Option(min=1, max=64, metavar="N", help="Worker processes on this machine, 1 to 64.")
-]
-DataOption = Annotated[
-    Path, typer.Option(metavar="FOLDER", help="The folder that Dovrel writes to: database, proxies, caches.")
-]
-MediaOption = Annotated[
-    list[Path] | None, typer.Option(metavar="FOLDER", help="A folder with footage; give it again for more.")
-]
-
-FileArgument = Annotated[Path, typer.Argument(metavar="FILE", help="A picture, or a clip.", show_default=False)]
-FrameOption = Annotated[int, typer.Option(min=0, metavar="N", help="The frame of a clip; the first is 0.")]
-CdlTarget = Annotated[Path | None, typer.Option(metavar="FILE", help="Write the CDL: a .cdl, .cc or .ccc file.")]
-CorrectionTarget = Annotated[
-    Path | None, typer.Option(metavar="FILE", help="Write a correction file with all steps, .json.")
-]
-CubeTarget = Annotated[
-    Path | None, typer.Option(metavar="FILE", help="Write the whole correction as a .cube of 33 points a side.")
-]
-PictureTarget = Annotated[
-    Path | None, typer.Option(metavar="FILE", help="Write the graded picture: .png, .tif, .exr or .jpg.")
-]
 
 for command in COMMANDS:
     app.command()(command)
@@ -106,15 +72,15 @@ def _read_correction(path: Path | None, name: str | None) -> Correction | None:
 
 @app.command()
 def measure(
-    file: FileArgument,
-    encoding: EncodingOption = None,
-    output: OutputOption = "rec709",
-    frame: FrameOption = 0,
+    file: options.File,
+    encoding: options.Encoding = None,
+    output: options.Output = "rec709",
+    frame: options.Frame = 0,
     correction: Annotated[
         Path | None, typer.Option(metavar="FILE", help="Grade before measuring: a correction file, or a CDL file.")
     ] = None,
-    name: NameOption = None,
-    as_json: JsonOption = False,
+    name: options.Name = None,
+    as_json: options.Json = False,
 ) -> None:
     """Measure a picture, or one frame of a clip.
 
@@ -133,15 +99,15 @@ def measure(
 
 @app.command()
 def balance(
-    file: FileArgument,
-    encoding: EncodingOption = None,
-    output: OutputOption = "rec709",
-    frame: FrameOption = 0,
-    cdl: CdlTarget = None,
-    correction: CorrectionTarget = None,
-    cube: CubeTarget = None,
-    picture: PictureTarget = None,
-    as_json: JsonOption = False,
+    file: options.File,
+    encoding: options.Encoding = None,
+    output: options.Output = "rec709",
+    frame: options.Frame = 0,
+    cdl: options.Cdl = None,
+    correction: options.Correction = None,
+    cube: options.Cube = None,
+    picture: options.Picture = None,
+    as_json: options.Json = False,
 ) -> None:
     """Balance a picture: its exposure and its white."""
     from dovrel.headless import balancing
@@ -160,9 +126,9 @@ def match(
         Path, typer.Argument(metavar="REF", help="The reference: a picture, or a clip.", show_default=False)
     ],
     shots: Annotated[list[Path], typer.Argument(metavar="SHOT", help="The shots to match to it.", show_default=False)],
-    ref_encoding: EncodingOption = None,
-    shot_encoding: EncodingOption = None,
-    output: OutputOption = "rec709",
+    ref_encoding: options.Encoding = None,
+    shot_encoding: options.Encoding = None,
+    output: options.Output = "rec709",
     ref_frame: Annotated[int, typer.Option(min=0, metavar="N", help="The frame of REF; the first is 0.")] = 0,
     shot_frame: Annotated[int, typer.Option(min=0, metavar="N", help="The frame of every SHOT; the first is 0.")] = 0,
     strength: Annotated[
@@ -173,10 +139,10 @@ def match(
         str | None, typer.Option(metavar="A,B,…", help="The camera of each SHOT, in their order: A,B,A.")
     ] = None,
     ref_camera: Annotated[str | None, typer.Option(metavar="A", help="The camera of REF.")] = None,
-    cdl: CdlTarget = None,
-    correction: CorrectionTarget = None,
-    cube: CubeTarget = None,
-    picture: PictureTarget = None,
+    cdl: options.Cdl = None,
+    correction: options.Correction = None,
+    cube: options.Cube = None,
+    picture: options.Picture = None,
     pictures: Annotated[
         Path | None,
         typer.Option(metavar="FOLDER", help="Write the graded pictures of several SHOTs, named as they are."),
@@ -184,7 +150,7 @@ def match(
     cdls: Annotated[
         Path | None, typer.Option(metavar="FOLDER", help="Write a .cdl of each of several SHOTs, named as they are.")
     ] = None,
-    as_json: JsonOption = False,
+    as_json: options.Json = False,
 ) -> None:
     """Match each SHOT to REF.
 
@@ -223,22 +189,22 @@ def match(
 
 @app.command()
 def export(
-    file: FileArgument,
+    file: options.File,
     cdl: Annotated[
         Path | None, typer.Option(metavar="FILE", help="The CDL to apply: a .cdl, .cc or .ccc file.")
     ] = None,
     correction: Annotated[
         Path | None, typer.Option(metavar="FILE", help="The correction file to apply, .json.")
     ] = None,
-    encoding: EncodingOption = None,
-    output: OutputOption = "rec709",
-    frame: FrameOption = 0,
-    name: NameOption = None,
-    cube: CubeTarget = None,
-    picture: PictureTarget = None,
-    family: FamilyOption = None,
-    show: ShowOption = None,
-    look: LookOption = None,
+    encoding: options.Encoding = None,
+    output: options.Output = "rec709",
+    frame: options.Frame = 0,
+    name: options.Name = None,
+    cube: options.Cube = None,
+    picture: options.Picture = None,
+    family: options.Family = None,
+    show: options.Show = None,
+    look: options.Look = None,
 ) -> None:
     """Apply a correction to a picture and write the result.
 
@@ -268,7 +234,7 @@ def export(
 @app.command()
 def report(
     to: Annotated[Path, typer.Argument(metavar="FOLDER", help="The folder to write to.", show_default=False)],
-    data: DataOption = DEFAULT_DATA,
+    data: options.Data = DEFAULT_DATA,
 ) -> None:
     """Write the shooting day's report.
 
@@ -298,7 +264,7 @@ def handover(
     stretches: Annotated[
         bool, typer.Option(help="Write a file for each stretch between keyframes, not for each keyframe.")
     ] = False,
-    data: DataOption = DEFAULT_DATA,
+    data: options.Data = DEFAULT_DATA,
 ) -> None:
     """Hand over the shooting day's corrections.
 
@@ -334,11 +300,11 @@ def openapi() -> None:
 
 @app.command()
 def demo(
-    port: PortOption = DEFAULT_PORT,
-    data: DataOption = DEFAULT_DATA,
+    port: options.Port = DEFAULT_PORT,
+    data: options.Data = DEFAULT_DATA,
     browser: Annotated[bool, typer.Option(help="Open the page in a browser.")] = True,
-    media: MediaOption = None,
-    workers: WorkersOption = 1,
+    media: options.Media = None,
+    workers: options.Workers = 1,
 ) -> None:
     """Start Dovrel with the demo production, Quire Lane."""
     _run(port, data, media or [], workers, with_demo=True, browser=browser)
@@ -346,11 +312,11 @@ def demo(
 
 @app.command()
 def serve(
-    port: PortOption = DEFAULT_PORT,
-    data: DataOption = DEFAULT_DATA,
-    media: MediaOption = None,
+    port: options.Port = DEFAULT_PORT,
+    data: options.Data = DEFAULT_DATA,
+    media: options.Media = None,
     browser: Annotated[bool, typer.Option(help="Open the page in a browser.")] = False,
-    workers: WorkersOption = 1,
+    workers: options.Workers = 1,
 ) -> None:
     """Start Dovrel on your own footage.
 
@@ -405,7 +371,7 @@ def worker(
 
 @app.command()
 def database(
-    data: DataOption = DEFAULT_DATA,
+    data: options.Data = DEFAULT_DATA,
     to: Annotated[Path | None, typer.Option(metavar="FILE", help="Write it to a file that only you can read.")] = None,
 ) -> None:
     """Print the database's address, for other machines.
@@ -422,7 +388,7 @@ def database(
 
 @app.command()
 def address(
-    data: DataOption = DEFAULT_DATA,
+    data: options.Data = DEFAULT_DATA,
     renew: Annotated[
         bool, typer.Option("--renew", help="Make a new secret; every browser must open the new address.")
     ] = False,

@@ -146,7 +146,7 @@ class Stretch:
 
 @dataclass(frozen=True)
 class Subject:
-    """A box around it, further boxes around it on other frames, and the CIEDE2000 by which it may still change."""
+    """A box around it, further boxes around it on other frames, and the CIEDE2000 that may remain."""
 
     box: Box
     again: tuple[tuple[int, Box], ...] = ()

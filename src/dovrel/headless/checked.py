@@ -1,4 +1,4 @@
-"""Options that commands share, and how a command ends on bad input: one sentence and exit code 2."""
+"""How a command ends on bad input: one sentence and exit code 2."""
 
 from __future__ import annotations
 
@@ -6,7 +6,6 @@ import contextlib
 import sys
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Annotated
 
 import typer
 
@@ -14,30 +13,6 @@ from dovrel.machine.quiet import libraries_silenced
 
 ROOT = Path(__file__).resolve().parents[3]
 DEFAULT_DATA = ROOT / ".data"
-
-JsonOption = Annotated[bool, typer.Option("--json", help="Print JSON.")]
-EncodingOption = Annotated[
-    str | None,
-    typer.Option(metavar="NAME", help="The encoding, or file:PATH of a CLF or .cube; by the file's tags if left out."),
-]
-OutputOption = Annotated[
-    str,
-    typer.Option(
-        "--output", "--output-transform", metavar="NAME", help="The output: rec709, p3-d65, pq-1000 or plain-video."
-    ),
-]
-ClipArgument = Annotated[Path, typer.Argument(metavar="CLIP", help="A clip.", show_default=False)]
-NameOption = Annotated[str | None, typer.Option(metavar="ID", help="Which correction of a .ccc collection.")]
-FamilyOption = Annotated[
-    Path | None, typer.Option(metavar="FILE", help="The family's steps, after the shot's: a correction file.")
-]
-ShowOption = Annotated[
-    Path | None, typer.Option(metavar="FILE", help="The show's steps, after all others: a correction file.")
-]
-LookOption = Annotated[
-    list[Path] | None,
-    typer.Option(metavar="FILE", help="A table file that a look in these steps uses; give it again for more."),
-]
 
 
 def _fail(message: str) -> typer.Exit:

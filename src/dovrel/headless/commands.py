@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from dovrel.errors import Refused
-from dovrel.headless.checked import ClipArgument, EncodingOption, JsonOption, OutputOption, files_checked
+from dovrel.headless import options
+from dovrel.headless.checked import files_checked
 from dovrel.headless.rendering import render
 
 if TYPE_CHECKING:
@@ -20,9 +21,6 @@ if TYPE_CHECKING:
 
 BoxOption = Annotated[str, typer.Option(metavar="X,Y,W,H", help="Left, top, width and height, 0 to 1 of the picture.")]
 AtOption = Annotated[int | None, typer.Option(min=0, metavar="N", help="The frame of the box; the first if left out.")]
-CorrectionTarget = Annotated[
-    Path | None, typer.Option(metavar="FILE", help="Write a correction file with its keyframes, .json.")
-]
 ClipTarget = Annotated[Path | None, typer.Option("--clip", metavar="FILE", help="Write the graded clip, .mov.")]
 
 
@@ -64,7 +62,10 @@ def _write(clip: Clip, corrected: Correction, correction: Path | None, target: P
 
 
 def drift(
-    clip: ClipArgument, encoding: EncodingOption = None, output: OutputOption = "rec709", as_json: JsonOption = False
+    clip: options.Clip,
+    encoding: options.Encoding = None,
+    output: options.Output = "rec709",
+    as_json: options.Json = False,
 ) -> None:
     """Measure a clip along its length.
 
@@ -78,12 +79,12 @@ def drift(
 
 
 def track(
-    clip: ClipArgument,
+    clip: options.Clip,
     box: BoxOption,
     at: AtOption = None,
-    encoding: EncodingOption = None,
-    output: OutputOption = "rec709",
-    as_json: JsonOption = False,
+    encoding: options.Encoding = None,
+    output: options.Output = "rec709",
+    as_json: options.Json = False,
 ) -> None:
     """Follow a box on a subject through a clip."""
     from dovrel.headless import along
@@ -94,7 +95,7 @@ def track(
 
 
 def hold(
-    clip: ClipArgument,
+    clip: options.Clip,
     box: BoxOption,
     at: AtOption = None,
     first: Annotated[int, typer.Option(min=0, metavar="N", help="The first frame to hold.")] = 0,
@@ -111,11 +112,11 @@ def hold(
     tolerance: Annotated[
         float, typer.Option(min=0.2, max=10, metavar="ΔE", help="The ΔE that may be left, 0.2 to 10.")
     ] = 1.0,
-    correction: CorrectionTarget = None,
+    correction: options.Correction = None,
     target: ClipTarget = None,
-    encoding: EncodingOption = None,
-    output: OutputOption = "rec709",
-    as_json: JsonOption = False,
+    encoding: options.Encoding = None,
+    output: options.Output = "rec709",
+    as_json: options.Json = False,
 ) -> None:
     """Hold the look of a subject through a clip.
 
@@ -132,12 +133,12 @@ def hold(
 
 
 def steady(
-    clip: ClipArgument,
-    correction: CorrectionTarget = None,
+    clip: options.Clip,
+    correction: options.Correction = None,
     target: ClipTarget = None,
-    encoding: EncodingOption = None,
-    output: OutputOption = "rec709",
-    as_json: JsonOption = False,
+    encoding: options.Encoding = None,
+    output: options.Output = "rec709",
+    as_json: options.Json = False,
 ) -> None:
     """Remove a camera's slow drift of exposure and white.
 
@@ -161,7 +162,7 @@ def _place(text: str) -> tuple[float, float]:
 
 
 def pick(
-    picture: Annotated[Path, typer.Argument(metavar="FILE", help="A picture, or a clip.", show_default=False)],
+    picture: options.File,
     taken: Annotated[
         list[str] | None, typer.Option("--in", metavar="X,Y", help="Include the colour here, 0 to 1 of the picture.")
     ] = None,
@@ -181,16 +182,16 @@ def pick(
         float, typer.Option(metavar="X", help="Fill holes up to this size, in widths of the picture.")
     ] = 0.0,
     edge: Annotated[float, typer.Option(metavar="X", help="Width of the soft edge, in widths of the picture.")] = 0.0,
-    frame: Annotated[int, typer.Option(min=0, metavar="N", help="The frame of a clip; the first is 0.")] = 0,
+    frame: options.Frame = 0,
     matte: Annotated[
         Path | None, typer.Option(metavar="FILE", help="Write the selection as a picture, black to white.")
     ] = None,
     correction: Annotated[
         Path | None, typer.Option(metavar="FILE", help="Write a correction file with the pick, .json.")
     ] = None,
-    encoding: EncodingOption = None,
-    output: OutputOption = "rec709",
-    as_json: JsonOption = False,
+    encoding: options.Encoding = None,
+    output: options.Output = "rec709",
+    as_json: options.Json = False,
 ) -> None:
     """Pick colours of a picture by samples of it."""
     from dovrel.headless import picking

@@ -10,17 +10,8 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 from rich.console import Console
 
-from dovrel.headless.checked import (
-    ClipArgument,
-    EncodingOption,
-    FamilyOption,
-    JsonOption,
-    LookOption,
-    NameOption,
-    OutputOption,
-    ShowOption,
-    files_checked,
-)
+from dovrel.headless import options
+from dovrel.headless.checked import files_checked
 
 if TYPE_CHECKING:
     from dovrel.core.steps.levels import FourLevels
@@ -31,7 +22,7 @@ if TYPE_CHECKING:
 
 
 def render(
-    clip: ClipArgument,
+    clip: options.Clip,
     to: Annotated[
         Path, typer.Option("--clip", metavar="PATH", help="The file to write, or the folder of a sequence of stills.")
     ],
@@ -45,10 +36,10 @@ def render(
     correction: Annotated[
         Path | None, typer.Option(metavar="FILE", help="The shot's correction: a correction file, or a CDL file.")
     ] = None,
-    name: NameOption = None,
-    family: FamilyOption = None,
-    show: ShowOption = None,
-    look: LookOption = None,
+    name: options.Name = None,
+    family: options.Family = None,
+    show: options.Show = None,
+    look: options.Look = None,
     width: Annotated[
         int | None, typer.Option(min=16, metavar="PIXELS", help="Scale wider pictures down to this width, 16 or more.")
     ] = None,
@@ -61,9 +52,9 @@ def render(
         typer.Option(min=0, max=9_999_999, metavar="N", help="Number of the first still; by its timecode if left out."),
     ] = None,
     burn: Annotated[bool, typer.Option(help="Burn the clip's name and timecode into the pictures.")] = False,
-    encoding: EncodingOption = None,
-    output: OutputOption = "rec709",
-    as_json: JsonOption = False,
+    encoding: options.Encoding = None,
+    output: options.Output = "rec709",
+    as_json: options.Json = False,
 ) -> None:
     """Render a clip with its corrections.
 
