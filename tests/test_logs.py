@@ -1,4 +1,4 @@
-"""The log files of a data folder: what is kept in them, how much, and what the user is told."""
+"""The log files of a data folder: what is kept in them, how much, and what the user sees."""
 
 import logging
 import re

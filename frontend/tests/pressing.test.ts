@@ -1,5 +1,5 @@
 // @vitest-environment happy-dom
-/** Keys on layouts of several countries, and to whom a press belongs. */
+/** Keys on layouts of several countries, and what a press acts on. */
 import { act, createElement } from "react";
 import { createRoot, type Root } from "react-dom/client";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";

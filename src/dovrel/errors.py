@@ -19,7 +19,7 @@ class InConflict(Refused):
 
 
 class Overtaken(Exception):
-    """Something newer is wanted in the place of an answer under way; nobody is told."""
+    """Something newer is wanted in the place of an answer under way; nothing is shown."""
 
 
 class Cancelled(Refused):

@@ -14,7 +14,7 @@ pytestmark = pytest.mark.shots("12A-1", "12A-2", "12A-3", "12A-4", "12B-1", "12C
 def test_the_wall_is_worked_by_keys_and_by_hand(wall, running):
     for part in (
         a_batch_is_taken_back_with_one_key,
-        cards_are_chosen_with_keys_and_clicks_and_copied_to,
+        cards_are_selected_with_keys_and_clicks_and_copied_to,
         a_shot_is_moved_noted_checked_searched_and_filtered,
         a_card_is_dragged_onto_another_family,
         the_wall_and_the_line_up_fit_without_scrolling,
@@ -37,7 +37,7 @@ def a_batch_is_taken_back_with_one_key(wall: Page, running) -> None:
     assert {name: shot["version_id"] for name, shot in shots_of(running).items()} == before
 
 
-def cards_are_chosen_with_keys_and_clicks_and_copied_to(wall: Page, running) -> None:
+def cards_are_selected_with_keys_and_clicks_and_copied_to(wall: Page, running) -> None:
     source = shots_of(running)["12A-1"]
     order = {"correction": ten([1.1, 1, 1, 0.01, 0, 0, 1, 1, 1, 1.2]), "base": source["version_id"]}
     with running.client() as client:

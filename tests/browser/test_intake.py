@@ -99,8 +99,8 @@ def test_events_that_may_mean_several_clips_are_asked_about(page: Page, running,
     sheet.get_by_label("shot of event 2").select_option(index=1)
     sheet.get_by_role("button", name="Place what is answered").click()
     running.wait(lambda: len(running.day()["production"]["line_up"]) == 2, 30)
-    selected = running.day()["production"]["line_up"][1]["shot"]
-    assert next(shot["name"] for shot in running.day()["shots"] if shot["id"] == selected) == "C004"
+    placed = running.day()["production"]["line_up"][1]["shot"]
+    assert next(shot["name"] for shot in running.day()["shots"] if shot["id"] == placed) == "C004"
     page.get_by_role("button", name="1 not placed").wait_for()
 
 

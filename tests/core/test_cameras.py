@@ -10,7 +10,7 @@ from dovrel.core.match.link import Link
 from dovrel.core.steps.primary import IDENTITY
 
 LIT = [np.zeros(3), np.array([0.4, 0.1, -0.3]), np.array([-0.5, 0.0, 0.2]), np.array([0.2, -0.2, 0.4])]
-"""Stops by which each shot was recorded brighter than the reference."""
+"""How many stops each shot was recorded brighter than the reference."""
 MIXED = np.array([[0.80, 0.16, 0.04], [0.10, 0.94, -0.04], [-0.02, 0.20, 0.82]])
 """How another camera mixes what the reference's keeps apart, working values; greys stay."""
 

@@ -16,7 +16,7 @@ SMALL = [[600, 300], [680, 300], [680, 353], [600, 353]]
 ON_ITS_SIDE = [[400, 300], [390, 190], [465, 185], [470, 296]]
 UPSIDE_DOWN = [[700, 280], [640, 290], [644, 250], [702, 244]]
 SHIFT = np.array([0.1, -0.08])
-"""Stops by which the light on the chart differs from what near-neutrals say of the scene."""
+"""How many stops the light on the chart differs from what near-neutrals say of the scene."""
 
 
 @pytest.fixture(scope="module")

@@ -18,7 +18,7 @@ from dovrel.core.measure.difference import ciede2000, lab_of_display
 from dovrel.core.steps.primary import IDENTITY, Primary
 
 LIT = [np.zeros(3), np.array([0.8, 0.1, -0.5]), np.array([-0.7, 0.0, 0.4]), np.array([0.3, -0.4, 0.9])]
-"""Stops by which each shot was recorded brighter than the reference."""
+"""How many stops each shot was recorded brighter than the reference."""
 
 
 @pytest.fixture

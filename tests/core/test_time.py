@@ -188,7 +188,7 @@ def test_a_box_without_fine_structure_is_not_followed_by_what_compression_leaves
 
 
 def what_is_left(held: hold.Held, stops: np.ndarray, at: int, seen: np.ndarray) -> np.ndarray:
-    """CIEDE2000 by which keyframes miss the true change of light, along the shot."""
+    """How far, in CIEDE2000, keyframes miss the true change of light, along the shot."""
     found = np.array([values_at(held.keyframes, frame).offset for frame in range(COUNT)]) / -STOP
     return size_of(found - (stops - stops[at]), seen)
 

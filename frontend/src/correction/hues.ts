@@ -7,7 +7,7 @@ export const MOST_SPOKES = 24;
 const MOST_COLOUR = 4;
 const MOST_STOPS = 3;
 const FURTHEST = 120;
-/** The part of a spoke's width by which it turns without leading hues past each other. */
+/** The largest turn of a spoke, in parts of its width, that keeps the order of hues. */
 const ROOM = 0.58;
 
 export const newSpoke = (hue: number): Spoke => ({

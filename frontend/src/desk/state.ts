@@ -106,7 +106,7 @@ export interface DeskState {
   range: [first: number, last: number] | null;
   view: View;
   before: Before;
-  /** Stops by which the picture is pushed to look into it; what is measured stays. */
+  /** How many stops the picture is pushed to look into it; what is measured stays. */
   peek: number;
   /** What the shot is compared with in the place of the reference. */
   compared: Compared | null;

@@ -688,7 +688,7 @@ export interface paths {
         put?: never;
         /**
          * Read Shared
-         * @description What the shots of a family share with one another, and by which of them each is linked to the reference.
+         * @description What the shots of a family share with one another, and each one's link path to the reference.
          */
         post: operations["read_shared_api_families__family_id__shared_post"];
         delete?: never;
@@ -1155,7 +1155,7 @@ export interface paths {
         put?: never;
         /**
          * Lead To Skin Line
-         * @description The ten numbers by which the selected pixels' mean hue lies on the skin's line.
+         * @description The ten numbers with which the selected pixels' mean hue lies on the skin's line.
          */
         post: operations["lead_to_skin_line_api_shots__shot_id__skin_line_post"];
         delete?: never;
@@ -1175,7 +1175,7 @@ export interface paths {
         put?: never;
         /**
          * Hold Down
-         * @description The ten numbers by which the highs of the selected pixels read so much.
+         * @description The ten numbers with which the highs of the selected pixels read so much.
          */
         post: operations["hold_down_api_shots__shot_id__held_down_post"];
         delete?: never;
@@ -2032,7 +2032,7 @@ export interface components {
          *
          *     Attributes
          *     ----------
-         *     density : stops by which a strong colour grows darker, -3..3
+         *     density : how many stops a strong colour grows darker, -3..3
          *     pale : what pale colours gain beside their own, -0.9..3; deep ones hardly change
          *
          *     Raises
@@ -4491,7 +4491,7 @@ export interface components {
         };
         /**
          * RelativeOut
-         * @description A shot of a family beside the others; `chain` are shots by which it is linked to the reference, from itself on, by their place.
+         * @description A shot of a family beside the others; `chain` is the link path to the reference, from itself on, by their place.
          */
         RelativeOut: {
             /** Shot Id */
@@ -4908,7 +4908,7 @@ export interface components {
         };
         /**
          * SharedIn
-         * @description `work` is the page's name for it, by which it asks how far it is.
+         * @description `work` is the page's name for it; the page asks by this name how far it is.
          */
         SharedIn: {
             /**
@@ -5321,7 +5321,7 @@ export interface components {
          *     ----------
          *     hue : degrees 0..360 (:func:`opponent.hue_of`)
          *     width : degrees to either side at which nothing is done any more, 5..180
-         *     turn : degrees by which the hue is turned, -120..120
+         *     turn : how many degrees the hue turns, -120..120
          *     colour : times its depth of colour, 0..4
          *     lightness : stops, -3..3
          *
@@ -5409,7 +5409,7 @@ export interface components {
          *
          *     Attributes
          *     ----------
-         *     id : its name, by which it is distinguished from the correction's others: 1 to 40 characters
+         *     id : its name, unlike the correction's others: 1 to 40 characters
          *     values : what it does, one of the kinds, in all of the shot
          *     on : whether it is in force
          *     keyframes : what it does at frames of the shot, in the place of `values`; none for the same everywhere

@@ -41,7 +41,7 @@ const isUpperRow = ({ code }: KeyboardEvent) => code.startsWith("Digit");
 /** Whether a press is of a chord. */
 export function isOf(event: KeyboardEvent, { key, mod, alt, shift }: Chord): boolean {
   const sign = key.length === 1 && !/[a-z0-9]/.test(key);
-  // What AltGr prints says nothing of Ctrl and Alt, by which some systems report it.
+  // Some systems report AltGr as Ctrl and Alt, which what it prints does not mean.
   const third = sign && event.getModifierState("AltGraph");
   const ctrl = event.ctrlKey || event.metaKey;
   if (!third && (ctrl !== mod || event.altKey !== alt)) return false;

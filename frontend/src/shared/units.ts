@@ -15,7 +15,7 @@ function pqSignal(luminance: number): number {
 
 const isPq = (output: string) => output.startsWith("pq");
 
-/** The power by which a display makes light of its signal: SMPTE RP 431-2 for P3, else BT.1886. */
+/** The power of a display, from signal to light: SMPTE RP 431-2 for P3, else BT.1886. */
 const gammaOf = (output: string) => (output.startsWith("p3") ? 2.6 : 2.4);
 
 /** Percent to a unit: 10-bit narrow-range code is 64 + 8.76 · %, light by the display's power or ST 2084. */

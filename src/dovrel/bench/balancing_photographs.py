@@ -25,7 +25,7 @@ from dovrel.core.steps import primary
 from dovrel.media.picture import Picture
 
 WORSE_BY = 0.3
-"""CIEDE2000 by which an answer must be farther from the original to count as worse."""
+"""How far, in CIEDE2000, an answer must be farther from the original to count as worse."""
 SURE_STEPS = (0.0, 0.2, 0.4, 0.6, 0.8, 1.01)
 KINDS = ("display-referred", "log-coded")
 

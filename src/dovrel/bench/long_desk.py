@@ -23,7 +23,6 @@ from dovrel.core.steps.correction import Level
 from dovrel.core.steps.kinds import Kinds
 from dovrel.core.steps.look import Look
 from dovrel.demo import cards
-from dovrel.errors import Refused
 from dovrel.media.footage import probe, read_recorded
 from dovrel.media.picture import shrink, to_picture
 
@@ -81,7 +80,7 @@ class _Hand:
                 self.answers += 1
                 return
             if (told := json.loads(answer)).get("number") == self.number:
-                raise Refused(f"{told}")
+                raise RuntimeError(f"{told}")
 
 
 def run(minutes: int, told: Callable[[Sample], None]) -> list[Sample]:

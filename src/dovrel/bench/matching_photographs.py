@@ -27,7 +27,7 @@ UNHEARD, LEFT, ANEW = "not heard", "left as it was", "changed"
 CAMERAS = (UNHEARD, LEFT, ANEW)
 """What became of the camera after the other shots whose needs are heard."""
 NOISE, AT_MOST, COLOURED = 0.08, 1.2, 0.3
-"""Stops by which the needs of shots of an untouched camera differ; a camera changed is off by as much as the other two say, in
+"""How many stops the needs of shots of an untouched camera differ; a camera changed is off by as much as the other two say, in
 exposure and in each channel."""
 
 CHANGES = (AS_IT_IS, Change(cct=3200), Change(stops=1), Change(9000, 0, -1))

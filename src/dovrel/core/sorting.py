@@ -9,7 +9,7 @@ import numpy as np
 
 LEVEL_APART = 18.0
 CAST_APART = 14.0
-"""Percent by which the mids of two shots of one light, as recorded, commonly differ at most."""
+"""How many percent the mids of two shots of one light, as recorded, commonly differ at most."""
 
 
 def natural(name: str) -> tuple[tuple[int, str], ...]:

@@ -1,4 +1,4 @@
-"""The shooting day of *Quire Lane*: what was shot, by which camera, and what went wrong."""
+"""The shooting day of *Quire Lane*: what each camera shot, and what went wrong."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ class Take:
     Attributes
     ----------
     name : slate, camera and take as the day's list shows it
-    family, view, camera : where, from where, by which camera
+    family, view, camera : where, from where, with which camera
     mix : the lights along the shot
     start, end : the crop at the first and the last frame
     stops : exposure error; setting : white-balance setting

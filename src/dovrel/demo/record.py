@@ -31,7 +31,7 @@ ALONG_SIZE = (320, 180)
 ALONG_AT = (0.0, 0.25, 0.5, 0.75, 1.0)
 """Parts of a changing shot at which it is kept as it would be had its light stayed."""
 _SOFT = 2.2
-"""Pixels by which what lies behind a figure near the camera is out of focus."""
+"""How many pixels what lies behind a figure near the camera is out of focus."""
 
 _MIDDLE = {"Shop, lamps, night": 0.034}
 _DEFAULT_MIDDLE = 0.125

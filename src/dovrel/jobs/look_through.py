@@ -28,7 +28,7 @@ from dovrel.media.ycbcr import luma_weights
 DRIFT_POINTS = 25
 DRIFT_WIDTH = 320
 COURSE_POINTS = 49
-"""Frames by which it is reported whether a shot's light changes."""
+"""Frames that show whether a shot's light changes."""
 MEASURED_WIDTH = 1920
 """The middle frame is measured at no more than this."""
 BEYOND = 1.02

@@ -44,7 +44,7 @@ def source_of(shot: Shot) -> Source:
 
 
 ALIKE = 0.005
-"""Parts by which two ratios of width to height may differ and be one."""
+"""How far, in parts, two ratios of width to height may differ and be one."""
 
 
 def _framed(info: ClipInfo, shot: Shot) -> ClipInfo:

@@ -33,7 +33,7 @@ class Subject:
 
     @property
     def in_middle(self) -> AtFrame:
-        """What is in force on the middle frame, by which a shot is shown and measured as a whole."""
+        """What is in force on the middle frame, which shows and measures the shot as a whole."""
         return self.levels.at(self.middle)
 
 

@@ -40,7 +40,7 @@ class Geometry:
     ----------
     coded : (width, height) of the stored samples
     aspect : a sample's width to its height
-    turn : degrees clockwise (0, 90, 180, 270) by which the picture is turned to stand upright
+    turn : clockwise turn in degrees (0, 90, 180, 270) that makes the picture stand upright
     active : the part that holds picture; the rest are bars
     """
 

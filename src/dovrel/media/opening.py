@@ -40,7 +40,7 @@ def _check(path: Path, real: Path) -> None:
 
 @contextmanager
 def opened(path: Path) -> Iterator[Path]:
-    """A path by which the file is read while it is open: it stays the same file whatever is put in its place.
+    """A path to read the file while it is open: it stays the same file whatever is put in its place.
 
     Raises
     ------

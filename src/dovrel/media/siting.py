@@ -24,7 +24,7 @@ _TAGS = {
     "hevc": (_OF_H273, SITINGS),
     "av1": (re.compile(r"chroma_sample_position\s+[01]+\s+=\s+([12])\b"), ("", "left", "topleft")),
 }
-"""Codecs whose headers say it: by which words, and what each number means."""
+"""Codecs whose headers tag it: the words they use, and what each number means."""
 _logging = threading.Lock()
 
 

@@ -114,7 +114,7 @@ class MatchIn(BaseModel):
     alone: bool = False
     """Whether to match to the reference alone, and not through the family where the two share too little."""
     work: str = ""
-    """The page's name for it, by which it asks how far it is."""
+    """The page's name for it; the page asks by this name how far it is."""
 
 
 class OfferOut(BaseModel):

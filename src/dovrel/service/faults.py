@@ -25,7 +25,7 @@ STATUSES: dict[type[Exception], int] = {
     LookupError: 500,
     Exception: 500,
 }
-"""Of what is none of Dovrel's own errors, and neither the database's nor the disc's, only a number is told: it is a mistake of the program."""
+"""Of errors that are neither ours, the database's nor the disc's, the user sees a number: they are mistakes of the program."""
 
 
 def is_mistake(error: BaseException) -> bool:

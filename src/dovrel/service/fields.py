@@ -20,7 +20,7 @@ Numbers = Annotated[list[Finite], Field(min_length=10, max_length=10)]
 StepName = Annotated[str, Field(min_length=1, max_length=LONGEST_NAME)]
 PreviewWidth = Annotated[int, Field(ge=PREVIEW_WIDTH, le=WIDEST_PREVIEW)]
 Peek = Annotated[float, Field(ge=-6, le=6)]
-"""Stops by which a picture is pushed to look into its darks or lights."""
+"""How many stops a picture is pushed to look into its darks or lights."""
 Fraction = Annotated[float, Field(ge=0, le=1)]
 """A place in parts of the picture's width or height."""
 State = Literal["new", "balanced", "matched", "checked"]

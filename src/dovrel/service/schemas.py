@@ -68,13 +68,13 @@ class FamilyOut(Row):
 
 
 class SharedIn(BaseModel):
-    """`work` is the page's name for it, by which it asks how far it is."""
+    """`work` is the page's name for it; the page asks by this name how far it is."""
 
     work: str = ""
 
 
 class RelativeOut(BaseModel):
-    """A shot of a family beside the others; `chain` are shots by which it is linked to the reference, from itself on, by their place."""
+    """A shot of a family beside the others; `chain` is the link path to the reference, from itself on, by their place."""
 
     shot_id: int
     name: str

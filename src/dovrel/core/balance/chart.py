@@ -41,7 +41,7 @@ LEAST_SEED = 6
 """Rectangles that two neighbours' steps must meet before their perspective is worked out."""
 
 MOST_OFF = 0.45
-"""Stops (median) by which patches may differ from the chart's colours under one light."""
+"""How many stops (median) patches may differ from the chart's colours under one light."""
 
 _THRESHOLDS = 24
 _LEAST_AREA = 40.0
@@ -51,7 +51,7 @@ _MOST_PATCH = 0.01
 
 _LEAST_CARD, _MOST_CARD = 0.004, 0.15
 _MOST_TINTED = 0.35
-"""Stops by which a card's chroma may differ from the light as other evidence has it."""
+"""How many stops a card's chroma may differ from the light as other evidence has it."""
 
 _MOST_UNEVEN = 0.2
 """Stops between neighbours on a card."""

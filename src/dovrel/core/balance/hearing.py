@@ -34,11 +34,11 @@ SURE_OF_NEUTRALS, NEAR_DECIDED, NEAR_WITH_BRIGHTEST = 0.45, 7.0, 12.0
 """Confidence of near-neutrals, and CIEDE2000 about what is decided, from and within which they make it exact: alone, and where
 the brightest surfaces show the same light."""
 SAME_LIGHT = 0.4
-"""Stops of colour by which two cues of it may differ."""
+"""How many stops of colour two cues of it may differ."""
 ELSEWHERE = 0.9
 """How much of its confidence a chart keeps for another shot of its camera."""
 LIT_ALIKE = 0.5
-"""Stops by which frames of a shot may differ and be lit alike."""
+"""How many stops frames of a shot may differ and be lit alike."""
 LIGHT_SPREAD = 0.25
 """Stops to which a cue's white is certain, as far as the exposure goes."""
 

@@ -26,7 +26,7 @@ MOST_UNUSABLE = 0.25
 """The part of a patch that may be clipped or too dark; the rest is then white or grey enough to tell."""
 
 SKIN_OFF = 0.35
-"""Stops by which skin may lie off under a patch's white before the patch is doubted."""
+"""How many stops skin may lie off under a patch's white before the patch is doubted."""
 
 PATCH_PIXELS = 20000
 ALIKE = 1.0

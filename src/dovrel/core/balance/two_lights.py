@@ -25,7 +25,7 @@ LEAST_USABLE, LEAST_CONFIDENCE = 0.5, 0.3
 LEAST_APART = 0.7
 """Stops between the two kinds, from cool to warm."""
 MOST_SPREAD = 0.3
-"""Of the distance between the kinds, by which lights of one kind may differ."""
+"""How far lights of one kind may differ, in parts of the distance between the kinds."""
 LEAST_ON_SIDE = 0.85
 """Of the parts, that must lie on their kind's side of the edge."""
 ASKED_APART = 5.0

@@ -22,7 +22,7 @@ SKIN_LOG_CHROMA = np.array([0.60, -0.52])
 skin patch of the 24-patch colour chart (ISO 17321-1 reflectances)."""
 
 UNEVEN = 0.12
-"""Stops by which the colours of a patch may differ and be one surface's."""
+"""How many stops the colours of a patch may differ and be one surface's."""
 
 LEAST_SHARE = 0.03
 """The part of a picture that must look near-neutral for that to be fully believed."""

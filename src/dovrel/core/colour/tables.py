@@ -1,7 +1,7 @@
 """Baked three-dimensional tables, applied by tetrahedral interpolation.
 
 Two are kept for each output: an output table (working → display) that the live path uses, and
-its inverse (display → working) by which display-referred sources come in. Baking takes
+its inverse (display → working) which brings display-referred sources in. Baking takes
 seconds, so tables are kept on disk where :func:`keep_in` says; :func:`keep_for_all` names a folder
 that all data folders of a user share.
 """

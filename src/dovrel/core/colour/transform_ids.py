@@ -1,4 +1,4 @@
-"""Transform identifiers of the Academy (S-2014-002) for ACES 2: names by which other programs know an encoding or an output.
+"""Transform identifiers of the Academy (S-2014-002) for ACES 2: the names of encodings and outputs for other programs.
 
 They are those that the configuration of the colour-management library lists for its spaces and views.
 """

@@ -21,7 +21,7 @@ LEAST_SHARE = 0.0005
 _LEAST_CHROMA = 0.02
 _ROUNDS = 8
 _ROOM = 0.6
-"""The part of a spoke's width by which it turns without leading hues past each other."""
+"""The largest turn of a spoke, in parts of its width, that keeps the order of hues."""
 _MOST_STOPS = 1.5
 
 

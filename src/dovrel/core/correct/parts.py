@@ -190,7 +190,7 @@ def samples_of(colours: np.ndarray, most: int = 3) -> Samples:
 
 
 _ALIKE = 0.004
-"""Working values by which colours differ across the plane that are one sample's."""
+"""How far, in working values, colours differ across the plane that are one sample's."""
 
 
 def _grouped(points: np.ndarray, count: int) -> tuple[np.ndarray, float]:

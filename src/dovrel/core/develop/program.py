@@ -271,7 +271,7 @@ class Program:
     Attributes
     ----------
     baked, table : as the kernels take them
-    key : what it does to colours that lie in no area, by which tables of it are kept
+    key : what it does to colours that lie in no area, the key of its tables
     areas : its parts about the areas, where a selection needs places
     """
 

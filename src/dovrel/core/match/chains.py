@@ -1,4 +1,4 @@
-"""Which shots of a family meet, and by which chain of links each one is linked to the reference."""
+"""Which shots of a family meet, and each one's link path to the reference."""
 
 from __future__ import annotations
 

@@ -81,7 +81,7 @@ class Placed:
     ----------
     numbers : its ten numbers; those it had, where nothing better can be shown
     offered : an answer that is too little sure to be given unasked
-    chain : the shots by which it is linked to the reference, from itself on; empty where it does not
+    chain : the link path to the reference, from itself on; empty where it does not
     distance_before, distance_after : CIEDE2000 that lie between it and the reference along the chain, as it was and now
     confidence : 0..1
     basis : ``reference``, ``chain``, ``light`` or ``none``: what the answer rests on

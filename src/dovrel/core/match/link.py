@@ -25,7 +25,7 @@ DENSE = 600
 """From this many pairs on, one view lies over the other."""
 
 ONE_LIGHT = 0.6
-"""Stops by which the colours that points differ by may lie apart under one light: shade and lamps make some of it."""
+"""How many stops the colours that points differ by may lie apart under one light: shade and lamps make some of it."""
 
 LEAST_AGREEING = 0.5
 """The part of the points that must agree on one light for any to be believed."""
@@ -41,7 +41,7 @@ _DARKEST, _BRIGHTEST = 0.12, 0.75
 """Working values beyond which a pair says nothing of the light: black, and far above white."""
 _LEAST_LIGHT = 1e-4
 _HARDLY = 0.1
-"""Stops by which colours that say nothing vary."""
+"""How many stops colours that say nothing vary."""
 
 
 @dataclass(frozen=True, eq=False)

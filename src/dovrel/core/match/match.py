@@ -65,7 +65,7 @@ class Match:
     notes : sentences: what it rests on, what could not be met, and why
     correspondences : number of agreeing points
     tolerance : the distance up to which the shot is within tolerance, seen as it is
-    chain : the names of the shots by which it is linked to the reference, where it was matched in its family: from itself on
+    chain : the names on the link path to the reference, where it was matched in its family: from itself on
     offered : whether what it gains is too little for how sure it is
     """
 

@@ -13,7 +13,7 @@ from dovrel.core.match.fit import LIGHT, SHAPE, to_numbers, to_vector
 from dovrel.core.steps.primary import Primary
 
 DOUBT, MOST_DOUBT = 0.1, 0.3
-"""Stops of exposure that an angle may make: for each CIEDE2000 by which the pairs disagree, and at most."""
+"""Stops of exposure that an angle may make: for each CIEDE2000 of disagreement, and at most."""
 
 NO_CAST = 0.1
 """Stops between channels that are no cast."""
@@ -34,7 +34,7 @@ def beyond_angle(error: float) -> float:
 
     Parameters
     ----------
-    error : median CIEDE2000 by which the pairs disagree after the gains
+    error : how far the pairs disagree, median CIEDE2000 after the gains
     """
     return max(0.0, 1 - (ANGLE_LEAVES / max(error, 1e-9)) ** 4)
 
@@ -52,7 +52,7 @@ def cautious(alike: Primary, numbers: Primary, error: float) -> Primary:
     alike : what the shot needs if it was recorded as the reference was: the reference's balance;
         doubted is how the answer differs from it
     numbers : the answer so far
-    error : median CIEDE2000 by which the pairs still disagree
+    error : how far the pairs still disagree, median CIEDE2000
     """
     vector, expected = to_vector(numbers), to_vector(alike)
     moved = (vector - expected)[LIGHT]

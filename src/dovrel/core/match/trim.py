@@ -17,7 +17,7 @@ from dovrel.errors import Refused
 ROUNDS = 12
 STOPS_A_UNIT = 1 / STOP
 AGREED = 0.15
-"""Stops by which the whites of pairs of shots may differ and still be the camera's own."""
+"""How many stops the whites of pairs of shots may differ and still be the camera's own."""
 LOSS = 0.02
 """Working-space distance from which on a point counts by its size, not its square."""
 

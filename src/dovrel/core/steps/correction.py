@@ -42,7 +42,7 @@ class Step:
 
     Attributes
     ----------
-    id : its name, by which it is distinguished from the correction's others: 1 to 40 characters
+    id : its name, unlike the correction's others: 1 to 40 characters
     values : what it does, one of the kinds, in all of the shot
     on : whether it is in force
     keyframes : what it does at frames of the shot, in the place of `values`; none for the same everywhere

@@ -29,7 +29,7 @@ class Density:
 
     Attributes
     ----------
-    density : stops by which a strong colour grows darker, -3..3
+    density : how many stops a strong colour grows darker, -3..3
     pale : what pale colours gain beside their own, -0.9..3; deep ones hardly change
 
     Raises
@@ -70,7 +70,7 @@ class Density:
         return STOP * self.density / opponent.DEEP * depth
 
     def strength(self, depth: np.ndarray) -> np.ndarray:
-        """Times by which a colour grows deeper."""
+        """How many times deeper a colour grows."""
         return 1 + self.pale * np.exp(-depth / SOON)
 
     def apply(self, working: np.ndarray) -> np.ndarray:

@@ -33,7 +33,7 @@ class Spoke:
     ----------
     hue : degrees 0..360 (:func:`opponent.hue_of`)
     width : degrees to either side at which nothing is done any more, 5..180
-    turn : degrees by which the hue is turned, -120..120
+    turn : how many degrees the hue turns, -120..120
     colour : times its depth of colour, 0..4
     lightness : stops, -3..3
 

@@ -1,7 +1,7 @@
 """Selection, a kind of step: part of the picture, by colour (a pick), by place (an area), or both, and what is done to it.
 
 ``out = elsewhere + share · (there − elsewhere)``: what is done inside is blended with what is done outside by how far a
-pixel belongs. A pick by itself depends on a pixel's own colour alone; areas, and a matte that is cleaned up, need the whole picture.
+pixel is selected. A pick by itself depends on a pixel's own colour alone; areas, and a matte that is cleaned up, need the whole picture.
 """
 
 from __future__ import annotations
@@ -140,7 +140,7 @@ class Selection:
         return colour if place is None else colour * place
 
     def apply(self, working: np.ndarray, share: np.ndarray | None = None) -> np.ndarray:
-        """Do to each pixel what is done inside and outside, by how far it belongs.
+        """Do to each pixel what is done inside and outside, by how far it is selected.
 
         Parameters
         ----------

@@ -24,15 +24,15 @@ LEAST_POINTS = 6
 LEAST_SURE = 0.25
 """Below, a box is taken to be lost."""
 _BLANK = 0.004
-"""Working values by which colours differ on a blank wall: a fourteenth of a stop."""
+"""How far, in working values, colours differ on a blank wall: a fourteenth of a stop."""
 _FAINTEST = 0.0008
-"""Working values by which fine structure differs where a recording's compression leaves traces as strong: a seventieth of a stop."""
+"""How far, in working values, fine structure differs where a recording's compression leaves traces as strong: a seventieth of a stop."""
 _FINE = (1.0, 8.0)
 """Pixels between which structure is fine."""
 _TOO_LITTLE = "there is too little to see in the box to follow it; draw it around something with edges"
 _WITHIN = 2.0
 _GROWN = 0.15
-"""Of the box's size, by which it is looked around for when it is laid on the first frame again."""
+"""Of the box\'s size: how far around it is looked for when it is laid on the first frame again."""
 _LARGEST_STEP = 0.25
 """By which a subject may grow or shrink from one frame to the next."""
 

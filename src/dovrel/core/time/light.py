@@ -27,7 +27,7 @@ LEAST_SHARED = 60
 STRUCTURE_APART = 40.0
 """How far the structure may differ, of 255, where two frames show the same."""
 LEAST_SPREAD = 0.01
-"""Stops by which places differ at least, for weighing."""
+"""How many stops places differ at least, for weighing."""
 
 Progress = Callable[[float], None]
 """Told how much of the work is done, 0..1; may raise to end it."""

@@ -15,7 +15,7 @@ from dovrel.core.steps.chain import Chain
 from dovrel.core.time.run import Frame
 
 _TRIED = 0.15
-"""Stops by which light is changed to see what that does."""
+"""How many stops light is changed to see what that does."""
 _SAMPLED = 900
 _DIRECTIONS = np.array(
     [[1, 0, 0], [0, 1, 0], [0, 0, 1], [1, 1, 0], [0, 1, 1], [1, 0, 1], [1, 1, 1], [1, 0, -1], [1, -1, 1]]

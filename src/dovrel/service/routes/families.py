@@ -132,7 +132,7 @@ def arrange(order: ArrangeIn, context: ContextDep) -> list[FamilyOut]:
 
 @router.post("/{family_id}/shared")
 def read_shared(family_id: Id, order: SharedIn, context: ContextDep) -> SharedOut:
-    """What the shots of a family share with one another, and by which of them each is linked to the reference."""
+    """What the shots of a family share with one another, and each one's link path to the reference."""
     work = context.works.begin(order.work)
     with context.session() as session:
         relatives = families.relatives_of(session, _the_family(session, family_id))

@@ -69,7 +69,7 @@ def narrow(shot_id: Id, order: NarrowIn, context: ContextDep) -> NarrowOut:
 
 @router.post("/skin-line")
 def lead_to_skin_line(shot_id: Id, order: OfSelection, context: ContextDep) -> NumbersOut:
-    """The ten numbers by which the selected pixels' mean hue lies on the skin's line."""
+    """The ten numbers with which the selected pixels' mean hue lies on the skin's line."""
     subject, reaching, _ = _selected(context, shot_id, order)
     table = tables.output_table(subject.source.output)
     numbers = parts.on_skin_line(reaching, order.numbers_in(order.here), order.after_numbers(order.here), table)
@@ -78,7 +78,7 @@ def lead_to_skin_line(shot_id: Id, order: OfSelection, context: ContextDep) -> N
 
 @router.post("/held-down")
 def hold_down(shot_id: Id, order: HeldDownIn, context: ContextDep) -> NumbersOut:
-    """The ten numbers by which the highs of the selected pixels read so much."""
+    """The ten numbers with which the highs of the selected pixels read so much."""
     subject, reaching, share = _selected(context, shot_id, order)
     table = tables.output_table(subject.source.output)
     numbers, after = order.numbers_in(order.here), order.after_numbers(order.here)
