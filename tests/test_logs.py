@@ -7,7 +7,7 @@ import sys
 
 import pytest
 
-from dovrel.machine.logs import KEPT, LOGS, MOST_BYTES, log_to, mistake_told
+from dovrel.machine.logs import KEPT, LOGS, MOST_BYTES, log_to, report_mistake
 
 
 @pytest.fixture
@@ -26,7 +26,7 @@ def test_a_mistake_is_in_the_data_folders_log_under_the_number_that_is_told(tmp_
     file = log_to(tmp_path, "server")
     with pytest.raises(KeyError) as raised:
         {}["steps"]
-    said = mistake_told(raised.value)
+    said = report_mistake(raised.value)
     assert file == tmp_path / LOGS / "server.log"
     assert f"{LOGS}/server.log in the data folder says more" in said
     number = re.search(r"fault ([0-9a-f]{6})", said)
@@ -47,7 +47,7 @@ def test_a_log_is_begun_anew_when_it_is_full(tmp_path, put_back):
 
 
 def test_without_a_data_folder_the_terminal_says_more():
-    script = "from dovrel.machine.logs import mistake_told; print(mistake_told(ValueError('of a library')))"
+    script = "from dovrel.machine.logs import report_mistake; print(report_mistake(ValueError('of a library')))"
     run = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=True)
     assert "the terminal says more" in run.stdout
     assert "ValueError: of a library" in run.stdout + run.stderr

@@ -22,8 +22,8 @@ class Overtaken(Exception):
     """Something newer is wanted in the place of an answer under way; nothing is shown."""
 
 
-class Cancelled(Refused):
-    """The user ended work under way."""
+class Cancelled(Exception):
+    """The user ended work under way; it passes whatever turns a refusal into an item of a list."""
 
     def __init__(self) -> None:
         super().__init__("cancelled; nothing was changed")

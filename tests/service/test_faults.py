@@ -5,7 +5,7 @@ import re
 
 import pytest
 
-from dovrel.errors import NotFound, Refused
+from dovrel.errors import Cancelled, NotFound, Refused
 from dovrel.media.faults import MediaFault
 from dovrel.service.faults import is_mistake, said_of
 
@@ -33,7 +33,12 @@ def test_a_mistake_is_logged_with_its_trace_under_a_number(caplog, error):
 
 @pytest.mark.parametrize(
     "error",
-    [Refused("12A-1: no reference yet"), NotFound("there is no shot 7"), MediaFault("a.mov", "it is empty")],
+    [
+        Refused("12A-1: no reference yet"),
+        NotFound("there is no shot 7"),
+        MediaFault("a.mov", "it is empty"),
+        Cancelled(),
+    ],
 )
 def test_a_refusal_is_its_own_sentence(caplog, error):
     assert not is_mistake(error)

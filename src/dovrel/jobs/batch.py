@@ -22,7 +22,7 @@ from dovrel.jobs.linking import Relative, Told
 from dovrel.jobs.subject import reference_for, reference_of, subject_of
 from dovrel.jobs.thumbnails import thumbnail_path
 from dovrel.machine.files import says_no_room
-from dovrel.machine.logs import mistake_told
+from dovrel.machine.logs import report_mistake
 from dovrel.media.faults import MediaFault
 from dovrel.media.frames import FrameStore
 from dovrel.store import corrections, operations
@@ -92,7 +92,7 @@ def step(factory: sessionmaker[Session], frames: FrameStore, operation_id: int, 
         if says_no_room(error):
             give_up(factory, operation_id, shot_id, "the disc is full; make room and do it again")
             return
-        give_up(factory, operation_id, shot_id, mistake_told(error))
+        give_up(factory, operation_id, shot_id, report_mistake(error))
 
 
 def give_up(factory: sessionmaker[Session], operation_id: int, shot_id: int, why: str, *, left: bool = False) -> None:

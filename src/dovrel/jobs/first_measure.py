@@ -13,7 +13,7 @@ from dovrel.jobs.look_through import Under, look_through
 from dovrel.jobs.sources import check_encoding
 from dovrel.jobs.thumbnails import thumbnail_path, write_thumbnail
 from dovrel.machine.files import says_no_room
-from dovrel.machine.logs import mistake_told
+from dovrel.machine.logs import report_mistake
 from dovrel.media.checksums import KINDS, FileSums, sums_of
 from dovrel.media.clip import ClipInfo, Reading
 from dovrel.media.faults import Offline
@@ -66,7 +66,7 @@ def measure_shot(factory: sessionmaker[Session], shot_id: int, data: Path) -> No
             full = NoRoom(path)
             give_up(factory, shot_id, f"waiting: {full}", progress="waiting")
             raise full from error
-        give_up(factory, shot_id, f"{path.name}: {mistake_told(error)}")
+        give_up(factory, shot_id, f"{path.name}: {report_mistake(error)}")
 
 
 def _keep(factory: sessionmaker[Session], shot_id: int, under: Under, found: dict) -> None:

@@ -22,7 +22,7 @@ from dovrel.jobs.picturing import Pictures
 from dovrel.jobs.rendering import render
 from dovrel.jobs.sources import source_of
 from dovrel.machine.files import files_aside, says_no_room, sweep
-from dovrel.machine.logs import mistake_told
+from dovrel.machine.logs import report_mistake
 from dovrel.media.checksums import sums_of
 from dovrel.media.clip import ClipInfo, Reading
 from dovrel.media.faults import Offline
@@ -84,7 +84,7 @@ def hand_over(factory: sessionmaker[Session], frames: FrameStore, item_id: int) 
                 factory, item_id, f"it cannot be written ({error.strerror}); see to its folder and hand it over again"
             )
             return
-        give_up(factory, item_id, mistake_told(error))
+        give_up(factory, item_id, report_mistake(error))
     else:
         _note(factory, item_id, came.state, came, came.said)
 

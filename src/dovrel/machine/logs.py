@@ -27,7 +27,7 @@ def log_to(data: Path, part: str) -> Path:
     return Path(file.baseFilename)
 
 
-def mistake_told(error: BaseException) -> str:
+def report_mistake(error: BaseException) -> str:
     """Log a mistake of the program with its trace under a number; a sentence for the user that names it and where the trace is."""
     number = secrets.token_hex(3)
     _log.error("fault %s", number, exc_info=error)

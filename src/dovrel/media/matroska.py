@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from dovrel.media.opening import opened
+
 HEADERS = 1 << 20
 """Bytes at a file's start in which its tracks are looked for."""
 
@@ -19,7 +21,7 @@ def chroma_tag(path: Path) -> str:
 
     Of several video tracks the first is read, as the decoder does.
     """
-    with path.open("rb") as file:
+    with opened(path) as here, here.open("rb") as file:
         if int.from_bytes(file.read(4), "big") != _EBML:
             return ""
         file.seek(0)

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from sqlalchemy.exc import DataError, DBAPIError, InterfaceError, OperationalError, TimeoutError
 
-from dovrel.errors import InConflict, NoRoom, NotFound, Refused
+from dovrel.errors import Cancelled, InConflict, NoRoom, NotFound, Refused
 from dovrel.machine.files import says_no_room
-from dovrel.machine.logs import mistake_told
+from dovrel.machine.logs import report_mistake
 from dovrel.store.database import AWAY
 
 DATABASE_AWAY = "the database does not answer; Dovrel is starting it anew, and nothing that was saved is lost"
@@ -16,6 +16,7 @@ STATUSES: dict[type[Exception], int] = {
     NotFound: 404,
     InConflict: 409,
     Refused: 400,
+    Cancelled: 400,
     DataError: 422,
     InterfaceError: 503,
     OperationalError: 503,
@@ -30,7 +31,7 @@ STATUSES: dict[type[Exception], int] = {
 
 def is_mistake(error: BaseException) -> bool:
     """Whether an error is a mistake of the program, and not of what it was asked."""
-    return not (says_no_room(error) or isinstance(error, (DBAPIError, TimeoutError, Refused)))
+    return not (says_no_room(error) or isinstance(error, (DBAPIError, TimeoutError, Refused, Cancelled)))
 
 
 def is_for_now(error: BaseException) -> bool:
@@ -50,5 +51,5 @@ def said_of(error: BaseException) -> str:
     if isinstance(error, DBAPIError | TimeoutError):
         return DATABASE_AWAY
     if is_mistake(error):
-        return mistake_told(error)
+        return report_mistake(error)
     return str(error.args[0]) if error.args else type(error).__name__
