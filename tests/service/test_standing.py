@@ -9,11 +9,17 @@ from tests.helpers.asking import batch, family, keep_as_reference, shots
 pytestmark = pytest.mark.shots("12A-1", "12A-2", "12C-4", "21A-2")
 
 
-def matched(delta_e: float, worst: float | None, steps: tuple[str, ...] = (), rescue: str | None = None) -> Shot:
+def matched(
+    delta_e: float,
+    worst: float | None,
+    steps: tuple[str, ...] = (),
+    rescue: str | None = None,
+    before: float | None = 2.0,
+) -> Shot:
     report = {
         "tolerance": 3.0,
         "residuals": {"worst": worst},
-        "rescue": {"name": rescue, "reason": "", "before": 2.0, "after": 1.0} if rescue else None,
+        "rescue": {"name": rescue, "reason": "", "before": before, "after": 1.0} if rescue else None,
     }
     version = Version(report=report, correction={"steps": [{"id": name} for name in steps]})
     return Shot(state="matched", distance=delta_e, production=Production(tolerance=3.0), version=version)
@@ -29,6 +35,8 @@ def matched(delta_e: float, worst: float | None, steps: tuple[str, ...] = (), re
         (matched(2.0, 9.0, rescue="red rebuilt"), "a rescue would help"),
         (matched(3.1, 3.0, rescue="red rebuilt"), "a rescue would help"),
         (matched(2.0, 2.0, rescue="red rebuilt"), "matched"),
+        (matched(2.0, 2.0, rescue="red rebuilt", before=None), "a rescue would help"),
+        (matched(2.0, 2.0, ("red rebuilt", "balance"), rescue="red rebuilt", before=None), "matched"),
         (matched(2.0, 9.0, ("red rebuilt", "balance"), rescue="red rebuilt"), "parts are off"),
         (Shot(state="new", production=Production(tolerance=3.0)), "new"),
     ],

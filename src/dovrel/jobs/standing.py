@@ -36,10 +36,13 @@ def standing_of(shot: Shot) -> Standing:
     if why_left(shot):
         return "left as it was"
     off = shot.distance is not None and shot.distance > tolerance
-    if not off and (worst is None or worst <= PARTS_WITHIN * tolerance):
-        return shot.state  # type: ignore[return-value]
-    if (rescue := report.get("rescue")) and not _has_step(shot, rescue["name"]):
+    near = not off and (worst is None or worst <= PARTS_WITHIN * tolerance)
+    rescue = report.get("rescue")
+    # A ΔE within tolerance says little of a shot that only its rescue makes comparable to the reference.
+    if rescue and not _has_step(shot, rescue["name"]) and (not near or rescue["before"] is None):
         return "a rescue would help"
+    if near:
+        return shot.state  # type: ignore[return-value]
     return "out of tolerance" if off else "parts are off"
 
 
